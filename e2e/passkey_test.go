@@ -26,8 +26,8 @@ func authenticator(t *testing.T, ctx context.Context) {
 	}
 }
 
-// TestPasskeys: a passkey signs in alone, or as the second step after the password, as does a recovery code, once; where
-// the rules need it, leads do nothing before they have one.
+// TestPasskeys: a passkey signs in alone, or as the second step after the password, as does a recovery code, once;
+// where the rules need it, leads do nothing before they have one.
 func TestPasskeys(t *testing.T) {
 	t.Parallel()
 	server := strings.Replace(serve(t), "127.0.0.1", "localhost", 1) // passkeys belong to a name

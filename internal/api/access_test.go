@@ -59,7 +59,9 @@ func (w *world) callers(st *store.Store, review string) []caller {
 		if err != nil {
 			return err
 		}
-		return tx.EditPerson(&store.Person{ID: p.ID, Revision: p.Revision, Name: "shut", Title: "Shut", Roles: []string{"lead", "administrator"}})
+		return tx.EditPerson(&store.Person{
+			ID: p.ID, Revision: p.Revision, Name: "shut", Title: "Shut", Roles: []string{"lead", "administrator"},
+		})
 	}); err != nil {
 		w.t.Fatal(err)
 	}
@@ -191,7 +193,8 @@ func (w *world) subjects(review string) func(path, part string) string {
 	}
 }
 
-// TestWhoMayAskWhat asks every operation of the contract as every sort of caller and holds what comes back to the table.
+// TestWhoMayAskWhat asks every operation of the contract as every sort of caller and holds what comes back to the
+// table.
 func TestWhoMayAskWhat(t *testing.T) {
 	t.Parallel()
 	st := filled.Open(t)

@@ -273,7 +273,10 @@ func TestMailLink(t *testing.T) {
 	s, _, _ := servicetest.Loaded(t)
 	const link = "https://bench.example/welcome#ABCDEFGHIJKLMNOPQRSTUVWXYZ234567ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 	until := time.Date(2026, 12, 2, 14, 0, 0, 0, time.UTC)
-	if err := s.Notices.MailLink(t.Context(), "wren@home.example", "wren", link, until); !problem.IsKind(err, problem.Conflict) {
+	if err := s.Notices.MailLink(t.Context(), "wren@home.example", "wren", link, until); !problem.IsKind(
+		err,
+		problem.Conflict,
+	) {
 		t.Errorf("without a mail server: %v", err)
 	}
 	box := &inbox{}
@@ -285,7 +288,8 @@ func TestMailLink(t *testing.T) {
 			t.Errorf("to %q: %v", bad, err)
 		}
 	}
-	if err := s.Notices.MailLink(t.Context(), "wren@home.example", "wren", link, until); err != nil || len(box.mails) != 1 {
+	if err := s.Notices.MailLink(t.Context(), "wren@home.example", "wren", link, until); err != nil ||
+		len(box.mails) != 1 {
 		t.Fatalf("%d mails, %v", len(box.mails), err)
 	}
 	m := box.mails[0]

@@ -17,15 +17,16 @@ func (s *Store) AuditHead(ctx context.Context) (number int64, hash []byte, err e
 	return number, hash, translate(err)
 }
 
-// AuditHeadOf is the number and hash of the newest entry that is about one of these sorts of things; number 0 where there
-// is none.
+// AuditHeadOf is the number and hash of the newest entry that is about one of these sorts of things; number 0 where
+// there is none.
 func (s *Store) AuditHeadOf(ctx context.Context, sorts ...Sort) (number int64, hash []byte, err error) {
 	args := make([]any, len(sorts))
 	for i, sort := range sorts {
 		args[i] = sort
 	}
-	err = s.db.QueryRowContext(ctx, `SELECT number, hash FROM audit WHERE sort IN (?`+strings.Repeat(", ?", len(sorts)-1)+`)
-		ORDER BY number DESC LIMIT 1`, args...).Scan(&number, &hash)
+	places := "?" + strings.Repeat(", ?", len(sorts)-1)
+	err = s.db.QueryRowContext(ctx, `SELECT number, hash FROM audit WHERE sort IN (`+places+`) ORDER BY number DESC LIMIT 1`,
+		args...).Scan(&number, &hash)
 	if err = translate(err); errors.Is(err, ErrNotFound) {
 		return 0, nil, nil
 	}
