@@ -2,7 +2,6 @@ package people
 
 import (
 	"context"
-	"crypto/rand"
 	"errors"
 
 	"dappertally/internal/access"
@@ -17,7 +16,7 @@ func (s *Service) OpenCalendar(ctx context.Context, who *access.Actor) (secret s
 	if !who.SignedIn() {
 		return "", problem.New(problem.NotSignedIn, "sign in to have a calendar")
 	}
-	secret = rand.Text() + rand.Text()
+	secret = newSecret()
 	if err := s.ledger.Store.SetCalendar(ctx, who.ID, secret); err != nil {
 		return "", ledger.Failed(err, "making a calendar")
 	}

@@ -70,7 +70,7 @@ func (s *Service) AwaitDevice(ctx context.Context, machine, wished string, from 
 	if err != nil {
 		return Waiting{}, ledger.Failed(err, "making a code")
 	}
-	w := Waiting{rand.Text() + rand.Text(), code, deviceLasts}
+	w := Waiting{newSecret(), code, deviceLasts}
 	at := s.now()
 	err = s.ledger.Store.AddDevice(ctx, w.Device, code, &store.Device{
 		Machine: shortened(machine, mostMachine), Wished: wished, Address: from.Address, Network: Network(from.Address),
@@ -155,7 +155,7 @@ func (s *Service) DeviceToken(ctx context.Context, device string) (secret string
 	t = Token{
 		Label: label, Roles: []access.Role{access.Reviewer}, Review: d.Review, Created: at, Expires: at.Add(deviceTokenLasts),
 	}
-	secret = "dt_" + rand.Text() + rand.Text()
+	secret = newToken()
 	_, err = s.ledger.Write(ctx, &access.Actor{ID: d.Person}, func(tx *store.Tx) error {
 		if err := tx.TakeDevice(device); err != nil {
 			return err

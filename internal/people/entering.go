@@ -2,7 +2,6 @@ package people
 
 import (
 	"context"
-	"crypto/rand"
 	"encoding/json"
 	"errors"
 	"slices"
@@ -117,7 +116,7 @@ func (s *Service) beginSecond(ctx context.Context, p *store.Person, from Place) 
 	if err != nil {
 		return nil, ledger.Failed(err, "signing in")
 	}
-	second := &Second{Pending: rand.Text() + rand.Text(), Recovery: codes > 0}
+	second := &Second{Pending: newSecret(), Recovery: codes > 0}
 	at := s.now()
 	asked, options, err := s.askPasskey(ctx, p, from)
 	if err != nil {

@@ -2,7 +2,6 @@ package people
 
 import (
 	"context"
-	"crypto/rand"
 	"errors"
 	"time"
 
@@ -34,7 +33,7 @@ func (s *Service) MakeLink(
 	if !p.Disabled.IsZero() {
 		return "", until, 0, problem.New(problem.Conflict, "the account %q is disabled; enable it first", p.Name)
 	}
-	secret, until = rand.Text()+rand.Text(), s.now().Add(LinkLasts)
+	secret, until = newSecret(), s.now().Add(LinkLasts)
 	n, err = s.ledger.Write(ctx, who, func(tx *store.Tx) error {
 		if err := tx.SetLink(p.ID, secret, until); err != nil {
 			return err

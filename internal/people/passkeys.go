@@ -105,7 +105,7 @@ func (s *Service) keepAsked(
 	if err != nil {
 		return Asked{}, ledger.Failed(err, "preparing passkeys")
 	}
-	out, at := Asked{rand.Text() + rand.Text(), text}, s.now()
+	out, at := Asked{newSecret(), text}, s.now()
 	err = s.ledger.Store.AddCeremony(ctx, out.Ceremony, kind, person, askedPasskey{*session}, at, at.Add(ceremonyLasts))
 	if err != nil {
 		return Asked{}, ledger.Failed(err, "preparing passkeys")

@@ -134,7 +134,7 @@ func (w *SetUp) begin(tx *store.Tx, code string, at time.Time, out *Begun) error
 		if i == 0 {
 			continue
 		}
-		link := Link{p.Name, rand.Text() + rand.Text()}
+		link := Link{p.Name, newSecret()}
 		if err := tx.SetLink(p.ID, link.Secret, out.Until); err != nil {
 			return err
 		}

@@ -2,7 +2,6 @@ package people
 
 import (
 	"context"
-	"crypto/rand"
 	"errors"
 	"strings"
 	"time"
@@ -125,7 +124,7 @@ func (s *Service) renew(ctx context.Context, p *store.Person, password string) {
 
 // open opens a session; one that enrols does nothing until its person has a passkey.
 func (s *Service) open(ctx context.Context, p *store.Person, enrols bool, from Place) (string, access.Actor, error) {
-	secret := rand.Text() + rand.Text()
+	secret := newSecret()
 	at := s.now()
 	x := store.Session{
 		Created: at, Expires: at.Add(SessionLasts), Address: from.Address, Program: from.Program, Enrol: enrols,

@@ -2,7 +2,6 @@ package people
 
 import (
 	"context"
-	"crypto/rand"
 	"errors"
 	"slices"
 	"strings"
@@ -62,7 +61,7 @@ func (s *Service) BeginSignOn(
 		}
 		person = who.ID
 	}
-	state = rand.Text() + rand.Text()
+	state = newSecret()
 	address, asked, err := p.Begin(ctx, state, back, to, person)
 	if err != nil {
 		return "", "", unreachable(err)

@@ -69,7 +69,7 @@ func (s *Service) CreateToken(
 	}
 	at := s.now()
 	t = store.Token{Label: label, Roles: roles, Created: at, Expires: at.AddDate(0, 0, days)}
-	secret = "dt_" + rand.Text() + rand.Text()
+	secret = newToken()
 	_, err = s.ledger.Write(ctx, who, func(tx *store.Tx) error {
 		err := tx.AddToken(&t, secret, who.ID, mostTokens)
 		if errors.Is(err, store.ErrExists) {
@@ -82,6 +82,12 @@ func (s *Service) CreateToken(
 	})
 	return t, secret, err
 }
+
+// newToken is the secret of a token: 260 bits, behind letters by which it is known for one.
+func newToken() string { return "dt_" + newSecret() }
+
+// newSecret is 260 bits as text.
+func newSecret() string { return rand.Text() + rand.Text() }
 
 // lookingAfter finds whose sessions and tokens somebody may see and end: their own, an administrator everybody's.
 func (s *Service) lookingAfter(ctx context.Context, who *access.Actor, name string) (store.Person, error) {

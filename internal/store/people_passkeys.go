@@ -34,13 +34,8 @@ func (s *Store) Passkeys(ctx context.Context, person string) ([]Passkey, error) 
 
 // AddPasskey keeps a passkey of a person; ErrExists where it is known, or the person has most already.
 func (t *Tx) AddPasskey(person string, x *Passkey, most int) error {
-	var n int
-	if err := t.row(`SELECT (SELECT COUNT(*) FROM passkeys WHERE person = p.id) FROM people p WHERE p.id = ? FOR UPDATE`,
-		person).Scan(&n); err != nil {
-		return translate(err)
-	}
-	if n >= most {
-		return ErrExists
+	if err := t.fewer("passkeys", person, most); err != nil {
+		return err
 	}
 	x.ID = NewID()
 	return t.exec(`INSERT INTO passkeys (id, person, credential, document, label, created) VALUES (?, ?, ?, ?, ?, ?)`,

@@ -24,19 +24,25 @@ func (t *Tx) AddToken(x *Token, secret, person string, most int) error {
 	if err := t.exec(`DELETE FROM tokens WHERE person = ? AND expires < ?`, person, x.Created); err != nil {
 		return err
 	}
-	var n int
-	// The person is held, so that two at once do not pass the bound together.
-	if err := t.row(`SELECT (SELECT COUNT(*) FROM tokens WHERE person = p.id) FROM people p WHERE p.id = ? FOR UPDATE`,
-		person).Scan(&n); err != nil {
-		return translate(err)
-	}
-	if n >= most {
-		return ErrExists
+	if err := t.fewer("tokens", person, most); err != nil {
+		return err
 	}
 	x.ID = NewID()
 	return t.exec(
 		`INSERT INTO tokens (id, token, person, label, roles, review, created, expires) VALUES (?, ?, ?, ?, ?, ?, ?, ?)`,
 		x.ID, Secret(secret), person, x.Label, strings.Join(x.Roles, ","), null(x.Review), x.Created, x.Expires)
+}
+
+// fewer refuses, with ErrExists, where a person has so many rows of a table already. The person is held, so that two at
+// once do not pass the bound together.
+func (t *Tx) fewer(table, person string, most int) error {
+	var n int
+	err := t.row(`SELECT (SELECT COUNT(*) FROM `+table+` WHERE person = p.id) FROM people p WHERE p.id = ? FOR UPDATE`,
+		person).Scan(&n)
+	if err == nil && n >= most {
+		return ErrExists
+	}
+	return translate(err)
 }
 
 // Tokens reads a person's tokens, the oldest first.
