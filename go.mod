@@ -11,7 +11,6 @@ require (
 	github.com/cyphar/filepath-securejoin v0.7.0
 	github.com/evanw/esbuild v0.28.2
 	github.com/getkin/kin-openapi v0.152.0
-	github.com/gin-contrib/gzip v1.2.5
 	github.com/gin-gonic/gin v1.12.0
 	github.com/go-jose/go-jose/v4 v4.1.4
 	github.com/go-sql-driver/mysql v1.10.1

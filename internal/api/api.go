@@ -13,7 +13,6 @@ import (
 	"strings"
 	"sync"
 
-	"github.com/gin-contrib/gzip"
 	"github.com/gin-gonic/gin"
 
 	"dappertally/internal/answers"
@@ -118,11 +117,6 @@ func New(s *service.Service, o Options) (*Face, error) {
 		m.watch,
 		recovery(o.Log),
 		h.safety,
-		gzip.Gzip(
-			gzip.DefaultCompression,
-			gzip.WithExcludedPaths([]string{assetsPath, "/sw.js", previewPath, base + "/files/", base + "/imports/",
-				frozenPath, archivePath, eventsPath, base + "/exports/"}),
-		),
 	)
 	if o.Closed {
 		r.Use(h.closed)

@@ -22,8 +22,6 @@ type console struct {
 	firstView func(c *gin.Context, index []byte) []byte
 }
 
-const assetsPath = "/assets/"
-
 // buildOf finds the build that the console's page names.
 var buildOf = regexp.MustCompile(`<meta name="console" content="([0-9a-f]+)"`)
 
@@ -74,7 +72,8 @@ func (s *console) serve(c *gin.Context) {
 		c.Status(http.StatusNotModified)
 		return
 	}
-	c.Data(http.StatusOK, "text/html; charset=utf-8", page)
+	c.Header("Content-Type", "text/html; charset=utf-8")
+	c.Data(http.StatusOK, "text/html; charset=utf-8", packed(c, page))
 }
 
 // file answers with a file of the console: as it was compressed when the console was built, where the browser takes

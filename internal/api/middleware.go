@@ -236,12 +236,21 @@ func (h *handlers) tagged(c *gin.Context) {
 			return
 		}
 	}
-	if held.whole == nil { // what is shared takes no memory of its own
+	shared := held.whole != nil // it takes no memory of its own
+	if c.Request.Method != http.MethodHead {
+		sent := packed(c, body)
+		shared = shared && len(sent) == len(body)
+		body = sent
+	}
+	if !shared {
 		done, ok := h.untilRead(c, len(body))
 		if !ok {
 			return
 		}
 		defer done()
+	}
+	if len(body) > 0 {
+		c.Header("Content-Length", strconv.Itoa(len(body)))
 	}
 	c.Status(held.status)
 	_, _ = c.Writer.Write(body) // who asked may have left
