@@ -74,6 +74,7 @@ func TestTwoAtOneReview(t *testing.T) {
 		chromedp.Click(`//button[text()="Stay signed in"]`),
 		browser.Offline(false),
 		says("[role=status]", "saved"),
+		browser.Until(`!document.querySelector("header").textContent.includes("not sent")`),
 	)
 	// The session ends elsewhere: what is typed waits for the sign-in.
 	do(

@@ -21,12 +21,18 @@ func TestReadersHaveABudget(t *testing.T) {
 	if first.status != http.StatusOK {
 		t.Fatalf("%d %s", first.status, first.body)
 	}
-	var last *reply
-	for seed := range 40 {
-		if last = ask("", seed); last.status != http.StatusOK {
-			break
+	seed := 0
+	exhaust := func() (last *reply) {
+		t.Helper()
+		for range 40 {
+			if last = ask("", seed); last.status != http.StatusOK {
+				return last
+			}
+			seed++
 		}
+		return last
 	}
+	last := exhaust()
 	if last.status != http.StatusTooManyRequests || last.header.Get("Retry-After") == "" {
 		t.Fatalf("in the end %d, Retry-After %q: %s", last.status, last.header.Get("Retry-After"), last.body)
 	}
@@ -43,7 +49,14 @@ func TestReadersHaveABudget(t *testing.T) {
 		"/api/v1/ranking?sectionWeight=usability%3D3", "/api/v1/tipping?audience=pensioner", "/report?edition=mossgate/12/hearthside&edition=gullhaven/5.2/hearthside",
 		"/api/v1/exports/readings?form=xlsx", "/previews/ranking.png",
 	} {
-		if r := w.call("", "GET", path, nil); r.status != http.StatusTooManyRequests {
+		var r *reply
+		for range 5 { // the budget fills up while others are computed for
+			exhaust()
+			if r = w.call("", "GET", path, nil); r.status == http.StatusTooManyRequests {
+				break
+			}
+		}
+		if r.status != http.StatusTooManyRequests {
 			t.Errorf("%s: %d", path, r.status)
 		}
 	}
