@@ -18,8 +18,8 @@ import (
 const (
 	// burst is how many milliseconds of computing a network may use at once, and refill how
 	// many it gets back each second.
-	burst  = 6000
-	refill = 300
+	burst  = 15_000
+	refill = 500
 	// mostWaiting and mostWaitingHere are how many questions may wait for their turn, of all
 	// networks and of one; patience is how long each waits.
 	mostWaiting     = 64

@@ -23,23 +23,24 @@ func TestBudget(t *testing.T) {
 			}
 			return err
 		}
+		const part = burst / 3 * time.Millisecond
 		for i := range 3 {
-			if err := use("a", 2*time.Second); err != nil {
+			if err := use("a", part); err != nil {
 				t.Fatalf("turn %d: %v", i, err)
 			}
 		}
-		err := use("a", 0) // 6 s used, 1.8 s given back meanwhile
+		err := use("a", 0) // all is used up, and some was given back meanwhile
 		if err != nil {
-			t.Errorf("with 1.8 s left: %v", err)
+			t.Errorf("with what came back: %v", err)
 		}
-		for range 3 {
-			err = use("a", 2*time.Second)
+		for range 5 {
+			err = use("a", part)
 		}
 		if !problem.IsKind(err, problem.TooMany) {
 			t.Fatalf("beyond the budget: %v", err)
 		}
 		wait := err.(*problem.Error).After
-		if wait < time.Second || wait > 20*time.Second {
+		if wait < time.Second || wait > 30*time.Second {
 			t.Errorf("it says to wait %v", wait)
 		}
 		if err := use("b", time.Second); err != nil {
