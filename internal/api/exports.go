@@ -9,6 +9,7 @@ import (
 	"os"
 	"strconv"
 	"strings"
+	"syscall"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -87,11 +88,13 @@ func (h *handlers) export(c *gin.Context) {
 	send(c, spool)
 }
 
+// noRoom tells that an export cannot be written to the disk.
 func noRoom(err error) error {
-	return &problem.Error{
-		Kind: problem.Unavailable, Cause: err,
-		Message: "there is no room on the disk to write the export to; tell the administrator",
+	message := "the service cannot write the export to its disk; tell the administrator"
+	if errors.Is(err, syscall.ENOSPC) || errors.Is(err, syscall.EDQUOT) {
+		message = "there is no room on the disk to write the export to; tell the administrator"
 	}
+	return &problem.Error{Kind: problem.Unavailable, Cause: err, Message: message}
 }
 
 // spooled writes an export into a file, in its turn.
@@ -103,21 +106,27 @@ func (h *handlers) spooled(c *gin.Context, spool *os.File, what, form string) (m
 	defer done()
 	file := bufio.NewWriter(spool)
 	var out io.Writer = file
-	packed := accepts(c.GetHeader("Accept-Encoding"), "gzip") && form != "xlsx" && form != "png"
-	if packed {
-		out = gzip.NewWriter(file)
+	var packer *gzip.Writer
+	if accepts(c.GetHeader("Accept-Encoding"), "gzip") && form != "xlsx" && form != "png" {
+		packer = packers.Get().(*gzip.Writer)
+		defer packers.Put(packer)
+		packer.Reset(file)
+		out = packer
 	}
-	if mediaType, ending, err = h.exported(c, out, what, form); err != nil {
-		return "", "", err
+	if mediaType, ending, err = h.exported(c, out, what, form); packer != nil && err == nil {
+		err = packer.Close()
 	}
-	if packed {
-		err = out.(*gzip.Writer).Close()
+	if full := file.Flush(); full != nil { // whatever failed first, this is why
+		err = full
+	}
+	var disk *os.PathError
+	switch {
+	case errors.As(err, &disk):
+		return "", "", noRoom(err)
+	case err == nil && packer != nil:
 		c.Header("Content-Encoding", "gzip")
 	}
-	if err = errors.Join(err, file.Flush()); err != nil {
-		return "", "", noRoom(err)
-	}
-	return mediaType, ending, nil
+	return mediaType, ending, err
 }
 
 // send answers with a file from its beginning, as long as somebody reads.

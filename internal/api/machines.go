@@ -90,7 +90,7 @@ func oauthFault(c *gin.Context, status int, name, says string) {
 
 func (h *handlers) ShowMachine(ctx context.Context, r ShowMachineRequest) (*contract.WaitingMachine, error) {
 	c := request(ctx)
-	d, err := h.people.WaitingDevice(ctx, whoAsks(c), r.Code, h.place(c))
+	d, err := h.people.WaitingDevice(ctx, whoAsks(c), r.Body.Code, h.place(c))
 	if err != nil {
 		return nil, err
 	}
@@ -105,7 +105,7 @@ func (h *handlers) ShowMachine(ctx context.Context, r ShowMachineRequest) (*cont
 
 func (h *handlers) DecideMachine(ctx context.Context, r DecideMachineRequest) error {
 	c := request(ctx)
-	return h.reviewing.LetMachineIn(ctx, whoAsks(c), r.Code, r.Body.Review, h.place(c))
+	return h.reviewing.LetMachineIn(ctx, whoAsks(c), r.Body.Code, r.Body.Review, h.place(c))
 }
 
 // recordingIn is what a token for one review may do besides reading: in that review alone.

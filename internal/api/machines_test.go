@@ -33,6 +33,7 @@ func (w *world) form(path string, values url.Values) (status int, answer map[str
 // TestMachineIsLetIn: a machine that shows a code gets a token that records in one review, and does nothing else.
 func TestMachineIsLetIn(t *testing.T) {
 	t.Parallel()
+	const found, decided = "/api/v1/machines/found", "/api/v1/machines/decided"
 	w := newWorld(t, true)
 	at := time.Now()
 	w.svc.People.Clock = func() time.Time { return at }
@@ -68,17 +69,19 @@ func TestMachineIsLetIn(t *testing.T) {
 	fault(device, "authorization_pending")
 	fault("no-such-device", "expired_token")
 	// A code is seen and decided on by people in a session, by reviewers, once.
-	w.must(401, "", "GET", "/api/v1/machines/"+code, nil)
-	w.must(401, "ines", "GET", "/api/v1/machines/"+code+"x", nil, "Authorization", "Bearer "+w.tokens["tomas"]+"x")
+	show := func(code string) map[string]any { return map[string]any{"code": code} }
+	decide := func(code, review string) map[string]any { return map[string]any{"code": code, "review": review} }
+	w.must(401, "", "POST", found, show(code))
+	w.must(401, "ines", "POST", found, show(code+"x"), "Authorization", "Bearer "+w.tokens["tomas"]+"x")
 	var m struct{ Name, Wished string }
-	ines(200, "GET", "/api/v1/machines/"+strings.ToLower(code), nil).into(t, &m)
+	ines(200, "POST", found, show(strings.ToLower(code))).into(t, &m)
 	if m.Name != "bench[2J-7" || m.Wished != mine {
 		t.Errorf("the machine is told as %+v", m)
 	}
-	ines(404, "GET", "/api/v1/machines/BBBB-BBBB", nil)
-	ines(404, "POST", "/api/v1/machines/"+code, map[string]any{"review": "01a22639-d721-71ab-bb33-143989c477b3"})
-	ines(204, "POST", "/api/v1/machines/"+code, map[string]any{"review": mine})
-	ines(404, "POST", "/api/v1/machines/"+code, map[string]any{"review": other})
+	ines(404, "POST", found, show("BBBB-BBBB"))
+	ines(404, "POST", decided, decide(code, "01a22639-d721-71ab-bb33-143989c477b3"))
+	ines(204, "POST", decided, decide(code, mine))
+	ines(404, "POST", decided, decide(code, other))
 	status, got := ask(device)
 	if status != 200 || got["scope"] != "review:"+mine || got["expires_in"].(float64) > 24*3600 {
 		t.Fatalf("%d %v", status, got)
@@ -88,11 +91,11 @@ func TestMachineIsLetIn(t *testing.T) {
 	w.boundToOneReview(mine, other)
 	// One that is refused, and one whose time is over.
 	refused, code := wait()
-	ines(204, "POST", "/api/v1/machines/"+code, map[string]any{})
+	ines(204, "POST", decided, show(code))
 	fault(refused, "access_denied")
 	late, code := wait()
 	at = at.Add(16 * time.Minute)
-	ines(404, "GET", "/api/v1/machines/"+code, nil)
+	ines(404, "POST", found, show(code))
 	fault(late, "expired_token")
 	// It is listed, and ends after a day, or when it is ended.
 	var tokens struct{ Tokens []struct{ Id, Review string } }

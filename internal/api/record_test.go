@@ -350,7 +350,7 @@ func (w *world) everyRead(review string) []string {
 		paths = append(paths, "/api/v1/exports/"+what+"?form=json", "/api/v1/exports/"+what+"?form=csv")
 	}
 	for path, item := range doc.Paths.Map() {
-		if item.Get == nil || strings.HasPrefix(path, "/machines/") { // they wait for people in a session
+		if item.Get == nil {
 			continue
 		}
 		at := path

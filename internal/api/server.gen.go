@@ -246,15 +246,14 @@ type UseLinkRequest struct {
 	Body *LinkUse
 }
 
-// ShowMachineRequest is what GET /machines/{code} asks.
-type ShowMachineRequest struct {
-	Code string
+// DecideMachineRequest is what POST /machines/decided asks.
+type DecideMachineRequest struct {
+	Body *MachineDecision
 }
 
-// DecideMachineRequest is what POST /machines/{code} asks.
-type DecideMachineRequest struct {
-	Code string
-	Body *MachineDecision
+// ShowMachineRequest is what POST /machines/found asks.
+type ShowMachineRequest struct {
+	Body *MachineCode
 }
 
 // ListMappingsRequest is what GET /mappings asks.
@@ -1081,11 +1080,11 @@ type Operations interface {
 	// UseLink answers POST /links/use. Choose a password by a link, once, and sign in; what was signed in before ends.
 	UseLink(context.Context, UseLinkRequest) (*Session, error)
 
-	// ShowMachine answers GET /machines/{code}. The machine that shows a code and waits to be signed in (RFC 8628).
-	ShowMachine(context.Context, ShowMachineRequest) (*WaitingMachine, error)
-
-	// DecideMachine answers POST /machines/{code}. Let a machine record in one review, in one's own name, for a day; or refuse it.
+	// DecideMachine answers POST /machines/decided. Let a machine record in one review, in one's own name, for a day; or refuse it.
 	DecideMachine(context.Context, DecideMachineRequest) error
+
+	// ShowMachine answers POST /machines/found. The machine that shows a code and waits to be signed in (RFC 8628); codes stand in no address.
+	ShowMachine(context.Context, ShowMachineRequest) (*WaitingMachine, error)
 
 	// ListMappings answers GET /mappings. Saved mappings of other people's columns and names, by name.
 	ListMappings(context.Context, ListMappingsRequest) (*MappingList, error)
@@ -1939,17 +1938,16 @@ func (o operations) useLink(c *gin.Context) {
 	answer(b, asked, o.to.UseLink, 200)
 }
 
-func (o operations) showMachine(c *gin.Context) {
-	b, asked := binding{c: c}, ShowMachineRequest{}
-	b.path("code", &asked.Code, "string")
-	answer(b, asked, o.to.ShowMachine, 200)
-}
-
 func (o operations) decideMachine(c *gin.Context) {
 	b, asked := binding{c: c}, DecideMachineRequest{}
-	b.path("code", &asked.Code, "string")
 	b.body(&asked.Body, true)
 	confirm(b, asked, o.to.DecideMachine, 204)
+}
+
+func (o operations) showMachine(c *gin.Context) {
+	b, asked := binding{c: c}, ShowMachineRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.ShowMachine, 200)
 }
 
 func (o operations) listMappings(c *gin.Context) {
@@ -2986,8 +2984,8 @@ func (o operations) register(router gin.IRouter) {
 	router.POST("/links/open", o.openLink)
 	router.POST("/links/use", o.useLink)
 	router.POST("/set-up", o.setUp)
-	router.GET("/machines/:code", o.showMachine)
-	router.POST("/machines/:code", o.decideMachine)
+	router.POST("/machines/found", o.showMachine)
+	router.POST("/machines/decided", o.decideMachine)
 	router.GET("/tokens", o.listTokens)
 	router.POST("/tokens", o.createToken)
 	router.DELETE("/tokens/:id", o.revokeToken)

@@ -3,9 +3,13 @@ package api_test
 import (
 	"fmt"
 	"net/http"
+	"os"
+	"path/filepath"
 	"strings"
 	"sync"
 	"testing"
+
+	"dappertally/internal/smalldisk"
 )
 
 // TestReadersHaveABudget: a reader who keeps the service computing is told to wait; what is
@@ -96,4 +100,26 @@ func TestExportsAtOnce(t *testing.T) {
 		t.Errorf("30 exports at once: %v", got)
 	}
 	w.must(200, "", "GET", "/api/v1/exports/bundle", nil)
+}
+
+// TestExportOnAFullDisk: where an export finds no room on the disk, that is what is told; and nothing stays there.
+func TestExportOnAFullDisk(t *testing.T) {
+	w := newWorld(t, true)
+	folder := smalldisk.Mount(t, 4<<20)
+	t.Setenv("TMPDIR", folder)
+	const what = "/api/v1/exports/readings?form=json"
+	filler := filepath.Join(folder, "filler")
+	if err := os.WriteFile(filler, make([]byte, 4<<20-16<<10), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	for _, encoding := range []string{"identity", "gzip"} {
+		r := w.must(503, "ines", "GET", what, nil, "Accept-Encoding", encoding)
+		if !strings.Contains(string(r.body), "no room on the disk") || r.header.Get("Content-Encoding") != "" {
+			t.Errorf("%s: %v %s", encoding, r.header, r.body)
+		}
+	}
+	if err := os.Remove(filler); err != nil {
+		t.Fatal(err)
+	}
+	w.must(200, "ines", "GET", what, nil, "Accept-Encoding", "gzip")
 }

@@ -1302,8 +1302,17 @@ type LooseEndList struct {
 // Machine defines model for Machine.
 type Machine = fitting.Machine
 
+// MachineCode defines model for MachineCode.
+type MachineCode struct {
+	// Code as the machine shows it
+	Code string `json:"code"`
+}
+
 // MachineDecision defines model for MachineDecision.
 type MachineDecision struct {
+	// Code as the machine shows it
+	Code string `json:"code"`
+
 	// Review id of the review that it may record in; left out: it is refused
 	Review string `json:"review,omitempty,omitzero"`
 }

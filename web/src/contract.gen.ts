@@ -391,18 +391,31 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/machines/{code}": {
+    "/machines/found": {
         parameters: {
             query?: never;
             header?: never;
-            path: {
-                /** @description the code that the machine shows */
-                code: string;
-            };
+            path?: never;
             cookie?: never;
         };
-        /** The machine that shows a code and waits to be signed in (RFC 8628) */
-        get: operations["showMachine"];
+        get?: never;
+        put?: never;
+        /** The machine that shows a code and waits to be signed in (RFC 8628); codes stand in no address */
+        post: operations["showMachine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/machines/decided": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
         put?: never;
         /** Let a machine record in one review, in one's own name, for a day; or refuse it */
         post: operations["decideMachine"];
@@ -2545,7 +2558,13 @@ export interface components {
             /** Format: date-time */
             expires: string;
         };
+        MachineCode: {
+            /** @description as the machine shows it */
+            code: string;
+        };
         MachineDecision: {
+            /** @description as the machine shows it */
+            code: string;
             /** @description id of the review that it may record in; left out: it is refused */
             review?: string;
         };
@@ -6020,13 +6039,14 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path: {
-                /** @description the code that the machine shows */
-                code: string;
-            };
+            path?: never;
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MachineCode"];
+            };
+        };
         responses: {
             /** @description machine */
             200: {
@@ -6044,10 +6064,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path: {
-                /** @description the code that the machine shows */
-                code: string;
-            };
+            path?: never;
             cookie?: never;
         };
         requestBody: {

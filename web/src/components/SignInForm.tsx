@@ -4,6 +4,7 @@ import { useNavigate } from "react-router";
 import { api, take, type Schemas } from "../api";
 import { useSigning } from "../signing";
 import { ByPasskey, SecondStep } from "./Passkeys";
+import { PasswordField } from "./PasswordField";
 import { Refused } from "./States";
 
 /** Name and password; name is given where it is known who signs in again. */
@@ -44,19 +45,13 @@ export function SignInForm({ name: given, onDone }: { name?: string; onDone: () 
           onChange={(e) => setName(e.target.value)}
         />
       </label>
-      <label className="mb-5 block">
-        <span className="block text-[13px] text-soft">Password</span>
-        <input
-          className="field w-full"
-          name="password"
-          type="password"
-          autoComplete="current-password"
-          required
-          autoFocus={!!given}
-          value={password}
-          onChange={(e) => setPassword(e.target.value)}
-        />
-      </label>
+      <PasswordField
+        className="mb-5 block"
+        label="Password"
+        value={password}
+        onChange={setPassword}
+        autoFocus={!!given}
+      />
       <button type="submit" className="main-act" disabled={enter.isPending}>
         Sign in
       </button>

@@ -13,6 +13,7 @@ import { Details } from "./Details";
 import { Linked } from "./Linked";
 import { Passkeys } from "./Passkeys";
 import { SignedInPlaces } from "./SignedInPlaces";
+import { PasswordField } from "../../components/PasswordField";
 import { Tokens } from "./Tokens";
 
 /** One's own account. */
@@ -94,17 +95,7 @@ function Password({ names }: { names: string[] }) {
     <section className="mt-8 max-w-3xl">
       <h2 className="border-b border-ink pb-1">Password</h2>
       <form onSubmit={submit} className="mt-2 grid gap-3 md:grid-cols-2">
-        <label>
-          <span className="block text-[13px] text-soft">Password until now</span>
-          <input
-            className="field w-full"
-            name="password"
-            type="password"
-            autoComplete="current-password"
-            value={before}
-            onChange={(e) => setBefore(e.target.value)}
-          />
-        </label>
+        <PasswordField label="Password until now" value={before} onChange={setBefore} />
         <NewPassword value={password} strength={strength} onChange={setPassword} />
         <button
           type="submit"

@@ -71,7 +71,7 @@ function Decide({ code }: { code: string }) {
   const person = useSession().data?.person?.name;
   const machine = useQuery({
     queryKey: sourceKey("machine", code),
-    queryFn: () => take(api.GET("/machines/{code}", { params: { path: { code } } })),
+    queryFn: () => take(api.POST("/machines/found", { body: { code } })),
     retry: false,
     gcTime: 0,
     staleTime: Number.POSITIVE_INFINITY,
@@ -103,9 +103,7 @@ function Found({
   const [review, setReview] = useState((wished ?? reviews[0])?.id ?? "");
   const decide = useMutation({
     mutationFn: (chosen?: string) =>
-      take(api.POST("/machines/{code}", { params: { path: { code } }, body: chosen ? { review: chosen } : {} })).then(
-        () => chosen,
-      ),
+      take(api.POST("/machines/decided", { body: { code, ...(chosen && { review: chosen }) } })).then(() => chosen),
   });
   if (decide.isSuccess)
     return (

@@ -6,6 +6,7 @@ import { TextField } from "../../components/Fields";
 import { Refused } from "../../components/States";
 import { outdated, sourceKey } from "../../keys";
 import { day, moment } from "../../numbers";
+import { PasswordField } from "../../components/PasswordField";
 import { hasPasskeys, makePasskey } from "../../passkeys";
 
 /** Somebody's passkeys; one's own can be added here. */
@@ -81,16 +82,12 @@ function Unproved({ error }: { error: Error | null }) {
   };
   return (
     <form onSubmit={submit} className="mt-2 flex items-end gap-4">
-      <label className="w-64">
-        <span className="block text-[13px] text-soft">Your password once more, or sign in again by a passkey</span>
-        <input
-          className="field w-full"
-          type="password"
-          autoComplete="current-password"
-          value={password}
-          onChange={(e) => setPassword(e.target.value)}
-        />
-      </label>
+      <PasswordField
+        className="w-64"
+        label="Your password once more, or sign in again by a passkey"
+        value={password}
+        onChange={setPassword}
+      />
       <button type="submit" className="act" disabled={!password || prove.isPending}>
         Show who you are
       </button>

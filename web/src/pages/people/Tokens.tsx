@@ -8,6 +8,7 @@ import { useDraft } from "../../drafts";
 import { outdated, sourceKey } from "../../keys";
 import { day, moment } from "../../numbers";
 import { useSession } from "../../session";
+import { PasswordField } from "../../components/PasswordField";
 import { RoleBoxes } from "./RoleBoxes";
 
 /** Somebody's personal tokens; one's own can be made here. */
@@ -98,17 +99,13 @@ function MakeToken() {
         <RoleBoxes legend="It may act as" of={mine} value={roles} onChange={setRoles} />
       </div>
       {(unproved || password) && (
-        <label className="col-span-full max-w-sm">
-          <span className="block text-[13px] text-soft">Your password once more</span>
-          <input
-            className="field w-full"
-            type="password"
-            autoComplete="current-password"
-            autoFocus
-            value={password}
-            onChange={(e) => setPassword(e.target.value)}
-          />
-        </label>
+        <PasswordField
+          className="col-span-full max-w-sm"
+          label="Your password once more"
+          value={password}
+          onChange={setPassword}
+          autoFocus
+        />
       )}
       <button
         type="submit"
