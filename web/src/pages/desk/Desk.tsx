@@ -225,11 +225,18 @@ function Desk(p: Props) {
     const free = typed.runs.findIndex((r) => !r.trim());
     type({ runs: free < 0 ? [...typed.runs, value] : typed.runs.map((r, i) => (i === free ? value : r)) });
   });
-  const step = (by: number) => {
+  // The criteria follow each other through all sections. After the last one, letters act again.
+  const step = (by: 1 | -1) => {
     setExtra("");
-    const i = section.criteria.indexOf(inHand) + by;
-    if (i >= 0 && i < section.criteria.length) setOpen(section.criteria[i].key);
-    else void send(key);
+    const next = section.criteria[section.criteria.indexOf(inHand) + by];
+    const beside = list.sections[at + by];
+    if (next) return setOpen(next.key);
+    if (beside) {
+      setOpen(beside.criteria.at(by > 0 ? 0 : -1)!.key);
+      return to({ section: beside.key, part: "" });
+    }
+    void send(key);
+    (document.activeElement as HTMLElement | null)?.blur();
   };
   const nextSection = () => {
     const next = list.sections[(at + 1) % list.sections.length];
