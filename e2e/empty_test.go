@@ -200,7 +200,8 @@ func TestFromNothing(t *testing.T) {
 	do(t, ctx, append(start("An accepted review"),
 		press("Sign out"), says("header", "Sign in"),
 		browser.SignIn(server, "ines", secret("ines")),
-		browser.Settled(), chromedp.Click(`//main//a[text()="Open"]`), browser.Until(`location.pathname.startsWith("/desk/")`),
+		browser.Settled(), chromedp.Click(`//main//a[text()="Open"]`),
+		browser.Until(`location.pathname.startsWith("/desk/")`),
 	)...)
 	desk := answered(t, ctx)
 	do(t, ctx,
@@ -291,7 +292,8 @@ func answered(t *testing.T, ctx context.Context) string {
 		browser.Until(`!document.querySelector("header").textContent.includes("not sent")`), browser.Settled(),
 		keys(kb.Enter, chromedp.KeyModifiers(kb.ModifierCtrl)),
 		says("[role=dialog]", "Coverage 100 %"), says("[role=dialog]", "Nothing is missing"),
-		chromedp.Click(`//div[@role="dialog"]//button[text()="Hand in"]`), says("p", "it waits for the lead"), browser.Settled(),
+		chromedp.Click(`//div[@role="dialog"]//button[text()="Hand in"]`),
+		says("p", "it waits for the lead"), browser.Settled(),
 	)
 	desk, err := chromedp.Run(ctx, chromedp.Evaluate[string]("location.href"))
 	if err != nil {

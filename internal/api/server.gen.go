@@ -1083,7 +1083,7 @@ type Operations interface {
 	// DecideMachine answers POST /machines/decided. Let a machine record in one review, in one's own name, for a day; or refuse it.
 	DecideMachine(context.Context, DecideMachineRequest) error
 
-	// ShowMachine answers POST /machines/found. The machine that shows a code and waits to be signed in (RFC 8628); codes stand in no address.
+	// ShowMachine answers POST /machines/found. The machine that shows a code and waits to be signed in (RFC 8628).
 	ShowMachine(context.Context, ShowMachineRequest) (*WaitingMachine, error)
 
 	// ListMappings answers GET /mappings. Saved mappings of other people's columns and names, by name.

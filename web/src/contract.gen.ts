@@ -400,7 +400,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** The machine that shows a code and waits to be signed in (RFC 8628); codes stand in no address */
+        /** The machine that shows a code and waits to be signed in (RFC 8628) */
         post: operations["showMachine"];
         delete?: never;
         options?: never;
