@@ -12,6 +12,7 @@ import (
 // between stands between a browser and a service, and answers some requests itself.
 type between struct {
 	address string
+	through http.Handler
 
 	mu     sync.Mutex
 	answer func(w http.ResponseWriter, r *http.Request) bool
@@ -29,7 +30,7 @@ func stand(t *testing.T, service string) *between {
 		FlushInterval: -1,
 		ErrorHandler:  func(w http.ResponseWriter, _ *http.Request, _ error) { w.WriteHeader(http.StatusBadGateway) },
 	}
-	b := &between{}
+	b := &between{through: through}
 	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		b.mu.Lock()
 		answer := b.answer

@@ -194,7 +194,7 @@ func TestFromNothing(t *testing.T) {
 	do(t, ctx, append(start("A review"), chromedp.Click(`//a[text()="Plan a review"]`), says("h1", "Queue"))...)
 	do(t, ctx,
 		chromedp.Click(labelled("Edition")), keys("harrow"), says("[role=option]", "Harrowgate"),
-		keys(kb.ArrowDown), keys(kb.Enter), press("Plan"),
+		keys(kb.ArrowDown), keys(kb.Enter), chromedp.Click(`//form//button[text()="Plan"]`),
 		browser.Until(`document.querySelector("[role=combobox]").value === ""`), browser.Settled(),
 	)
 	do(t, ctx, append(start("An accepted review"),

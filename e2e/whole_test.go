@@ -94,9 +94,6 @@ func TestWholeReview(t *testing.T) {
 				)
 			}
 		}
-		if i+1 < len(list.Sections) {
-			do(t, ctx, keys(kb.Escape), browser.Press("s"))
-		}
 	}
 	do(t, ctx, browser.Until(`document.querySelector("header [role=status]")?.textContent.startsWith("saved")`))
 	var shown struct {

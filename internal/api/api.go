@@ -67,6 +67,7 @@ type handlers struct {
 	exports     *room
 	unread      *room       // bytes of answers
 	turns       *turns.Pool // of readers
+	all         http.Handler
 	facing
 }
 
@@ -106,7 +107,7 @@ func New(s *service.Service, o Options) (*Face, error) {
 		s.Ledger, s.Policy, s.People, s.Cataloguing, s.Answers, s.Checklists, s.Reviewing, s.Team, s.Reports, s.Intake,
 		s.Notices, s.Audit,
 		console.build, len(o.Frames) > 0, o.Address, o.Until, newRoom(ofStreams), newRoom(ofExports), newRoom(ofUnread),
-		turns.New(runtime.GOMAXPROCS(0) / 2), facing{o.Secure, o.Trusted},
+		turns.New(runtime.GOMAXPROCS(0) / 2), r, facing{o.Secure, o.Trusted},
 	}
 	if err := believe(r, o.Trusted); err != nil {
 		return nil, err
@@ -160,7 +161,7 @@ func New(s *service.Service, o Options) (*Face, error) {
 	r.GET(calendarPath, limitTime, h.tagged, h.calendar)
 	r.GET(unsubscribePath, h.unsubscribe)
 	r.POST(unsubscribePath, limitTime, limitBody, h.unsubscribe)
-	group := r.Group(base, limitTime, limitBody, h.identify, h.tagged, h.known, validate, h.teamsOwn)
+	group := r.Group(base, limitTime, limitBody, h.identify, h.tagged, h.known, validate, h.teamsOwn, h.once)
 	operations{to: h}.register(group)
 	same := http.NewCrossOriginProtection()
 	if o.Address != "" {

@@ -138,17 +138,20 @@ func (w *world) boundToOneReview(mine, other string) {
 	}
 }
 
+// signedIn asks as somebody who is signed in by a session.
+type signedIn func(status int, method, path string, body any, headers ...string) *reply
+
 // signedIn signs somebody in by password and gives what asks in that session.
-func (w *world) signedIn(t *testing.T, name, password string) func(status int, method, path string, body any) *reply {
+func (w *world) signedIn(t *testing.T, name, password string) signedIn {
 	t.Helper()
 	in := w.must(200, "", "POST", "/api/v1/session", map[string]any{"name": name, "password": password})
 	cookie, err := http.ParseSetCookie(in.header.Get("Set-Cookie"))
 	if err != nil {
 		t.Fatal(err)
 	}
-	return func(status int, method, path string, body any) *reply {
+	return func(status int, method, path string, body any, headers ...string) *reply {
 		t.Helper()
-		return w.must(status, "", method, path, body, "Cookie", cookie.Name+"="+cookie.Value)
+		return w.must(status, "", method, path, body, append(headers, "Cookie", cookie.Name+"="+cookie.Value)...)
 	}
 }
 

@@ -35,6 +35,7 @@ var sorts = map[problem.Kind]sort{
 	problem.NoVersion:   {http.StatusPreconditionRequired, "no-version"},
 	problem.TooMany:     {http.StatusTooManyRequests, "too-many"},
 	problem.Unavailable: {http.StatusServiceUnavailable, "unavailable"},
+	problem.Unsettled:   {http.StatusServiceUnavailable, "unsettled"},
 	problem.NoChecklist: {http.StatusNotFound, "no-checklist"},
 }
 
@@ -84,7 +85,18 @@ func problemOf(c *gin.Context, err error) contract.Problem {
 	} else {
 		slog.DebugContext(c.Request.Context(), "refused", "kind", s.name, "why", err.Error(), "person", whoAsks(c).Name)
 	}
-	return document(c, s.status, s.name, e.Message, e.Faults)
+	return document(c, s.status, s.name, e.Message+whatToDo(c, e.Kind), e.Faults)
+}
+
+// whatToDo is how somebody goes on who does not know whether something was written.
+func whatToDo(c *gin.Context, kind problem.Kind) string {
+	switch {
+	case kind != problem.Unsettled:
+		return ""
+	case c.GetHeader(keyHeader) != "":
+		return "; the same request again is safe: what was written is not written twice"
+	}
+	return "; look whether it is there before you ask for it again"
 }
 
 // fail writes a problem document and ends the request.

@@ -258,7 +258,11 @@ func (s *session) connect() (*client.Client, error) {
 	if err := serverAddress(server); err != nil {
 		return nil, err
 	}
-	return client.Connect(server, token), nil
+	c := client.Connect(server, token)
+	if p := pendingRequests(); p != nil {
+		c = c.Remembering(p)
+	}
+	return c, nil
 }
 
 const standardServer = "http://127.0.0.1:8310"

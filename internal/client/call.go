@@ -46,6 +46,7 @@ type Client struct {
 	token  string
 	http   http.Client
 	values url.Values // what every request carries
+	keys   Keys       // of what is written; nil: each request has a new one
 }
 
 const base = "/api/v1"
@@ -56,7 +57,7 @@ func Connect(server, token string) *Client {
 	jar, _ := cookiejar.New(nil) // no options, no error
 	return &Client{
 		strings.TrimRight(server, "/"), token,
-		http.Client{Timeout: 2 * time.Minute, Jar: jar, CheckRedirect: sameOrigin}, nil,
+		http.Client{Timeout: 2 * time.Minute, Jar: jar, CheckRedirect: sameOrigin}, nil, nil,
 	}
 }
 
@@ -145,26 +146,18 @@ type Got[T any] struct {
 // error that is ErrUnreachable.
 func read[T any](ctx context.Context, r *request) (Got[T], error) {
 	var out Got[T]
-	resp, err := r.send(ctx)
+	a, err := r.answer(ctx)
 	if err != nil {
 		return out, err
 	}
-	defer resp.Body.Close()
-	body, err := io.ReadAll(io.LimitReader(resp.Body, mostAnswer+1))
-	if err != nil {
-		return out, fmt.Errorf("%w: the answer broke off: %w", ErrUnreachable, err)
+	if a.status >= http.StatusBadRequest {
+		return out, refusal(a)
 	}
-	if len(body) > mostAnswer {
-		return out, fmt.Errorf("the answer is larger than %d MiB and was not taken", mostAnswer>>20)
-	}
-	if resp.StatusCode >= http.StatusBadRequest {
-		return out, refusal(resp, body)
-	}
-	out.ETag = resp.Header.Get("ETag")
-	if len(body) == 0 {
+	out.ETag = a.header.Get("ETag")
+	if len(a.body) == 0 {
 		return out, nil
 	}
-	if err := json.Unmarshal(body, &out.Value); err != nil {
+	if err := json.Unmarshal(a.body, &out.Value); err != nil {
 		return out, fmt.Errorf(
 			"the answer is not what this client expects; are client and service of the same version? (%w)", err,
 		)
@@ -172,31 +165,38 @@ func read[T any](ctx context.Context, r *request) (Got[T], error) {
 	return out, nil
 }
 
-func (r *request) send(ctx context.Context) (*http.Response, error) {
-	var body io.Reader
-	if r.body != nil {
-		text, err := json.Marshal(r.body)
-		if err != nil {
-			return nil, err
-		}
-		r.headers.Set("Content-Type", "application/json")
-		body = bytes.NewReader(text)
-	}
+// answer is what the service answered, whole.
+type answer struct {
+	status int
+	header http.Header
+	body   []byte
+}
+
+// once sends a request and takes the answer, at one try.
+func (r *request) once(ctx context.Context, body []byte) (answer, error) {
 	address := r.client.server + r.path
 	if len(r.values) > 0 {
 		address += "?" + r.values.Encode()
 	}
-	req, err := http.NewRequestWithContext(ctx, r.method, address, body)
+	req, err := http.NewRequestWithContext(ctx, r.method, address, bytes.NewReader(body))
 	if err != nil {
-		return nil, err
+		return answer{}, err
 	}
 	req.Header = r.headers
 	r.client.sign(req)
 	resp, err := r.client.http.Do(req)
 	if err != nil {
-		return nil, fmt.Errorf("%w: %w", ErrUnreachable, err)
+		return answer{}, fmt.Errorf("%w: %w", ErrUnreachable, err)
 	}
-	return resp, nil
+	defer resp.Body.Close()
+	text, err := io.ReadAll(io.LimitReader(resp.Body, mostAnswer+1))
+	if err != nil {
+		return answer{}, fmt.Errorf("%w: the answer broke off: %w", ErrUnreachable, err)
+	}
+	if len(text) > mostAnswer {
+		return answer{}, fmt.Errorf("the answer is larger than %d MiB and was not taken", mostAnswer>>20)
+	}
+	return answer{resp.StatusCode, resp.Header, text}, nil
 }
 
 // sign says who asks.
@@ -207,12 +207,14 @@ func (c *Client) sign(r *http.Request) {
 	}
 }
 
-func refusal(resp *http.Response, body []byte) error {
+func refusal(a answer) error {
 	r := &Refusal{}
-	if err := json.Unmarshal(body, &r.Problem); err != nil || r.Detail == "" {
-		return fmt.Errorf("the address answered %s and is perhaps no Dapper Tally service", resp.Status)
+	if err := json.Unmarshal(a.body, &r.Problem); err != nil || r.Detail == "" {
+		return fmt.Errorf(
+			"the address answered %d %s and is perhaps no Dapper Tally service", a.status, http.StatusText(a.status),
+		)
 	}
-	r.Status = resp.StatusCode
+	r.Status = a.status
 	if r.Status == http.StatusServiceUnavailable {
 		return fmt.Errorf("%w: %w", ErrUnreachable, r)
 	}

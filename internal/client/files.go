@@ -60,7 +60,7 @@ func (c *Client) stream(req *http.Request) (*http.Response, error) {
 		if err != nil {
 			return nil, fmt.Errorf("%w: the answer broke off: %w", ErrUnreachable, err)
 		}
-		return nil, refusal(resp, body)
+		return nil, refusal(answer{resp.StatusCode, resp.Header, body})
 	}
 	return resp, nil
 }

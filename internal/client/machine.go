@@ -94,7 +94,7 @@ func oauthError(err error) error {
 	case errors.As(err, &refused) && refused.ErrorCode != "":
 		return fmt.Errorf("%s: %s", refused.ErrorCode, refused.ErrorDescription)
 	case errors.As(err, &refused) && refused.Response != nil:
-		return refusal(refused.Response, refused.Body)
+		return refusal(answer{refused.Response.StatusCode, refused.Response.Header, refused.Body})
 	case errors.Is(err, context.Canceled):
 		return err
 	}

@@ -97,3 +97,9 @@ func DSN(t testing.TB) string {
 	})
 	return cfg.FormatDSN()
 }
+
+// Migrated gives the address of a migrated schema without records that goes with the test.
+func Migrated(t testing.TB) string {
+	t.Helper()
+	return empty.DSN(t)
+}

@@ -159,6 +159,14 @@ func Failed(err error, doing string) error {
 		return err
 	case errors.Is(err, context.Canceled):
 		return &problem.Error{Kind: problem.Unavailable, Message: "the request was given up by who asked", Cause: err}
+	case errors.Is(err, store.ErrUnsettled):
+		return &problem.Error{
+			Kind:    problem.Unsettled,
+			Message: "the database broke off while this was written, and does not say whether it was",
+			Cause:   err,
+		}
+	case errors.Is(err, store.ErrRepeated):
+		return &problem.Error{Kind: problem.Conflict, Message: "this was written before, by the same request", Cause: err}
 	case errors.Is(err, store.ErrStale):
 		return &problem.Error{
 			Kind:    problem.Stale,

@@ -111,6 +111,7 @@ func forgetLast(t *testing.T, dsn string) {
 	for _, query := range []string{
 		`UPDATE audit_head h JOIN audit a ON a.number = h.number - 1 SET h.number = a.number, h.hash = a.hash`,
 		`DELETE FROM audit ORDER BY number DESC LIMIT 1`,
+		`DELETE FROM writes ORDER BY at DESC LIMIT 1`,
 	} {
 		if _, err := db.ExecContext(t.Context(), query); err != nil {
 			t.Fatal(err)

@@ -157,6 +157,7 @@ func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logge
 		return err
 	}
 	telling.Go(func() { svc.Notices.Run(following) })
+	telling.Go(func() { svc.Forget(following) })
 	telling.Go(func() { svc.Audit.Keep(following, s.AuditDays) })
 	server := &http.Server{
 		Handler: handler, ReadHeaderTimeout: headerTime, ReadTimeout: readTime, WriteTimeout: writeTime,

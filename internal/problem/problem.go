@@ -25,6 +25,7 @@ const (
 	NoVersion   // it does not say on which version it is based
 	TooMany     // asked too often
 	Unavailable // it may work later
+	Unsettled   // nobody knows whether it was done; the same request again is safe
 	NoChecklist // nothing can be scored yet, since no checklist is in force
 )
 

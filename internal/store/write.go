@@ -35,12 +35,14 @@ const (
 // Tx is one transaction that changes something.
 type Tx struct {
 	*sql.Tx
-	ctx    context.Context
-	person string // id of who does it; empty: the service itself
-	now    time.Time
-	number int64
-	fields []FieldChange  // what was edited and is not told yet
-	after  []func() error // finds out what edits did
+	ctx     context.Context
+	person  string // id of who does it; empty: the service itself
+	now     time.Time
+	number  int64
+	sort    Sort // of what the first change is about
+	subject string
+	fields  []FieldChange  // what was edited and is not told yet
+	after   []func() error // finds out what edits did
 }
 
 // Write runs do in one transaction, which commits if do returns nil, and gives
@@ -83,19 +85,43 @@ func (s *Store) writeOnce(ctx context.Context, person string, now time.Time, do 
 		return 0, translate(err)
 	}
 	t := &Tx{Tx: tx, ctx: ctx, person: person, now: now.UTC().Truncate(time.Microsecond)}
+	a := asked(ctx)
 	if err := do(t); err != nil {
 		_ = tx.Rollback() // the error that ends the transaction tells more
 		return 0, err
 	}
-	if err := tx.Commit(); err != nil {
+	if err := a.enter(t); err != nil {
+		_ = tx.Rollback()
+		return 0, err
+	}
+	if err := tx.Commit(); err != nil && !rolledBack(err) {
+		made, lost := s.settle(ctx, a.ID)
+		switch {
+		case lost != nil:
+			return 0, unsettled(err, lost)
+		case !made:
+			return 0, translate(err)
+		}
+	} else if err != nil {
 		return 0, translate(err)
 	}
+	a.committed(t)
 	return t.number, nil
+}
+
+// rolledBack reports whether a commit that failed certainly wrote nothing: the server said so, or was not asked.
+func rolledBack(err error) bool {
+	var my *mysql.MySQLError
+	return errors.As(err, &my) && my.Number != shutdown || errors.Is(err, sql.ErrTxDone) ||
+		errors.Is(err, context.Canceled) || errors.Is(err, context.DeadlineExceeded)
 }
 
 // Log appends to the change log. Call it last: it locks the counter until the
 // transaction ends.
 func (t *Tx) Log(action string, sort Sort, subject, detail string) error {
+	if t.subject == "" {
+		t.sort, t.subject = sort, subject
+	}
 	if err := t.exec(`UPDATE change_counter SET number = number + 1`); err != nil {
 		return err
 	}

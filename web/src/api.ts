@@ -15,19 +15,35 @@ export function seen(number: number) {
 const seeOwnWrites: Middleware = {
   onRequest({ request }) {
     if (request.method === "GET" && lastChange) request.headers.set("Dtally-After", lastChange);
-    return request;
   },
   onResponse({ response }) {
     lastChange = response.headers.get("Dtally-Change") ?? lastChange;
-    return response;
   },
 };
 
-export const api = createClient<paths>({
-  baseUrl: "/api/v1",
-  querySerializer: { array: { style: "form", explode: true } },
-});
-api.use(seeOwnWrites);
+/**
+ * The keys of requests of which nobody knows whether they were carried out: pressed again, the same request has the
+ * same key, and the service does nothing twice.
+ */
+const pending = new Map<string, string>();
+
+const writeOnce: Middleware = {
+  async onRequest({ request }) {
+    if (request.method === "GET") return;
+    const name = request.method + request.url + request.headers.get("If-Match") + (await request.clone().text());
+    const key = pending.get(name) ?? crypto.getRandomValues(new Uint32Array(6)).join();
+    pending.set(name, key);
+    request.headers.set("Idempotency-Key", key);
+  },
+  onResponse({ request, response }) {
+    // 502 and 504 are a proxy's, and 503 can mean that nobody knows.
+    if (response.status < 502)
+      pending.forEach((key, name) => request.headers.get("Idempotency-Key") === key && pending.delete(name));
+  },
+};
+
+export const api = createClient<paths>({ baseUrl: "/api/v1" });
+api.use(seeOwnWrites, writeOnce);
 
 /** A refusal by the service, with the problem that it told. */
 export class Refusal extends Error {

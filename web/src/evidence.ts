@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, Refusal, take, Unreachable, type Problem, type Schemas } from "./api";
-import { newID } from "./pages/desk/typed";
 import { outdated, sourceKey } from "./keys";
+import { newID } from "./ids";
 
 export type Evidence = Schemas["Evidence"];
 

@@ -6,8 +6,8 @@ import { isOpen, stayAlive, tab } from "../local";
 import { standing } from "../pages/desk/standing";
 import { askSession, hasEnded } from "../session";
 import { shared, useShared } from "../shared";
-import { newID } from "../pages/desk/typed";
 import { answersOf, change, faultOf, find, isKept, loadAnswers, put, remove, type Unsent } from "./answers";
+import { newID } from "../ids";
 
 const retryEvery = 3000;
 

@@ -26,10 +26,11 @@ import { chosenText, ContextDialog, contextFor, StateDialog } from "./Setting";
 import { Shots } from "./Shots";
 import { Side } from "./Side";
 import { isTimed, useStopwatch } from "./Stopwatch";
-import { fields, newID, type Typed } from "./typed";
+import { fields, type Typed } from "./typed";
 import { useRigs } from "../../lists";
 import { sourceKey } from "../../keys";
 import { useSession } from "../../session";
+import { newID } from "../../ids";
 
 export default function DeskPage() {
   const { id = "" } = useParams();

@@ -1,6 +1,6 @@
 import type { Schemas } from "../../api";
 import { useWriting } from "./entries";
-import { newID } from "./typed";
+import { newID } from "../../ids";
 
 const fates = [
   { key: "still-there", title: "still there" },

@@ -8,9 +8,9 @@ import { day } from "../../numbers";
 import { useEvidence } from "../../evidence";
 import { ChooseFiles, Drop, EvidenceList } from "./Pictures";
 import { nextState, of, useRemoving, useWriting, type Entry, type EntryView, type Part } from "./entries";
-import { newID } from "./typed";
 import { Surveyed } from "../../components/Surveyed";
 import { useDraft } from "../../drafts";
+import { newID } from "../../ids";
 
 type Fact = Record<string, unknown>;
 type Field = {

@@ -18,7 +18,8 @@ import {
 } from "../../unsent/answers";
 import { send as sendNow, sendAnew, useSavedAt } from "../../unsent/sender";
 import { sameContext } from "./standing";
-import { adjustment, answer, newID, NotANumber, type Typed } from "./typed";
+import { adjustment, answer, NotANumber, type Typed } from "./typed";
+import { newID } from "../../ids";
 
 const draftAfter = 700;
 

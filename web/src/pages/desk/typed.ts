@@ -1,4 +1,5 @@
 import type { Answer, Criterion, Reading } from "../../checklist";
+import { newID } from "../../ids";
 
 /** What is being typed for one criterion on one rig: texts, as they stand in the fields. */
 export type Typed = {
@@ -26,17 +27,6 @@ export type Typed = {
 };
 
 export const fates = ["worked", "workaround", "failed", "notTested"] as const;
-
-/** A UUID of version 7, which sorts by time. */
-export function newID(): string {
-  const bytes = crypto.getRandomValues(new Uint8Array(16));
-  const now = BigInt(Date.now());
-  for (let i = 0; i < 6; i++) bytes[i] = Number((now >> BigInt(8 * (5 - i))) & 0xffn);
-  bytes[6] = (bytes[6] & 0x0f) | 0x70;
-  bytes[8] = (bytes[8] & 0x3f) | 0x80;
-  const hex = [...bytes].map((b) => b.toString(16).padStart(2, "0")).join("");
-  return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-${hex.slice(12, 16)}-${hex.slice(16, 20)}-${hex.slice(20)}`;
-}
 
 /** The fields for a criterion, filled with the reading that stands, if any. */
 export function fields(c: Criterion, standing?: Reading): Typed {

@@ -21,12 +21,13 @@ import { Fields } from "../desk/Fields";
 import { useOutbox } from "../desk/outbox";
 import { inContext, mine } from "../desk/standing";
 import { errorOf, isStuck, placeKey } from "../../unsent/answers";
-import { fields, newID, type Typed } from "../desk/typed";
+import { fields, type Typed } from "../desk/typed";
 import { Around } from "./Around";
 import { Sideways } from "../../components/Sideways";
 import { outdated, sourceKey } from "../../keys";
 import { useMay, useSession } from "../../session";
 import { useDraft } from "../../drafts";
+import { newID } from "../../ids";
 
 type View = Schemas["BenchView"];
 

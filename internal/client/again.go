@@ -1,0 +1,121 @@
+package client
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+)
+
+// Keys keeps the keys of requests of which nobody knows whether they were carried out. A request is named by the hash
+// of what it asks, so that the same request, also by a later command, has the same key.
+type Keys interface {
+	Key(request string) (key string) // empty: none is kept
+	Keep(request, key string)        // until it is known what came of it
+	Drop(request string)
+}
+
+// Remembering gives the client a place to keep keys in.
+func (c *Client) Remembering(keys Keys) *Client {
+	with := *c
+	with.keys = keys
+	return &with
+}
+
+// keyHeader names the header with a request's key: the service carries out what comes twice with the same key once.
+const keyHeader = "Idempotency-Key"
+
+// pauses lie before the tries after the first.
+var pauses = []time.Duration{300 * time.Millisecond, time.Second, 2 * time.Second}
+
+// answer sends a request and takes the answer. What writes is sent again where nobody knows whether it was carried out,
+// with the same key.
+func (r *request) answer(ctx context.Context) (answer, error) {
+	var body []byte
+	if r.body != nil {
+		var err error
+		if body, err = json.Marshal(r.body); err != nil {
+			return answer{}, err
+		}
+		r.headers.Set("Content-Type", "application/json")
+	}
+	if r.method == http.MethodGet || r.method == http.MethodHead {
+		return r.once(ctx, body)
+	}
+	request, kept := r.name(body), r.client.keys
+	key := ""
+	if kept != nil {
+		key = kept.Key(request)
+	}
+	if key == "" {
+		key = uuid.NewString()
+	}
+	r.headers.Set(keyHeader, key)
+	for try := 0; ; try++ {
+		a, err := r.once(ctx, body)
+		if !unknown(a, err) {
+			if kept != nil {
+				kept.Drop(request)
+			}
+			return a, err
+		}
+		if kept != nil {
+			kept.Keep(request, key)
+		}
+		var timed interface{ Timeout() bool }
+		if try == len(pauses) || ctx.Err() != nil || errors.As(err, &timed) && timed.Timeout() {
+			return a, toldUnknown(err, kept != nil)
+		}
+		select {
+		case <-time.After(pauses[try]):
+		case <-ctx.Done():
+		}
+	}
+}
+
+// name is the hash of what a request asks of whom.
+func (r *request) name(body []byte) string {
+	hash := sha256.New()
+	for _, part := range []string{
+		r.client.server, r.client.token, r.method, r.path, r.values.Encode(), r.headers.Get("If-Match"), string(body),
+	} {
+		_, _ = fmt.Fprintf(hash, "%d:%s\n", len(part), part) // a hash takes everything
+	}
+	return hex.EncodeToString(hash.Sum(nil))
+}
+
+// unknown reports whether nobody knows what came of a request: it may have arrived, and no answer did, or one that says
+// so.
+func unknown(a answer, err error) bool {
+	if err != nil {
+		var op *net.OpError
+		dialled := !errors.As(err, &op) || op.Op != "dial" // else nothing was sent
+		return errors.Is(err, ErrUnreachable) && dialled
+	}
+	switch a.status {
+	case http.StatusBadGateway, http.StatusGatewayTimeout: // by a proxy
+		return true
+	case http.StatusServiceUnavailable:
+		return strings.Contains(string(a.body), `"/problems/unsettled"`)
+	}
+	return false
+}
+
+// toldUnknown says how to go on where nobody knows what came of a request.
+func toldUnknown(err error, again bool) error {
+	switch {
+	case err == nil:
+		return nil
+	case again:
+		return fmt.Errorf("%w\nIt may have been carried out. The same command again is safe: it does nothing twice.", err)
+	}
+	return fmt.Errorf("%w\nIt may have been carried out: look before you ask for it again.", err)
+}
