@@ -77,15 +77,13 @@ func (h *handlers) takeArchive(c *gin.Context) {
 	}
 	spool, err := os.CreateTemp("", "dtally-archive-*")
 	if err != nil {
-		refuse(c, problem.New(problem.Unavailable, "there is no room to take the archive in; tell the administrator"))
+		refuse(c, problem.Unkept("the archive", err))
 		return
 	}
 	defer os.Remove(spool.Name())
 	defer spool.Close()
 	if _, err := io.Copy(spool, http.MaxBytesReader(c.Writer, c.Request.Body, largestArchive)); err != nil {
-		refuse(
-			c, problem.New(problem.Unavailable, "the archive broke off, or there is no room for it; nothing was kept"),
-		)
+		refuse(c, problem.Unkept("the archive", err))
 		return
 	}
 	trial := c.Query("trial") == "true"

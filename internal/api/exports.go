@@ -9,7 +9,6 @@ import (
 	"os"
 	"strconv"
 	"strings"
-	"syscall"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -63,12 +62,12 @@ func (h *handlers) export(c *gin.Context) {
 	defer done()
 	spool, err := os.CreateTemp("", "dtally-export-*")
 	if err != nil {
-		refuse(c, noRoom(err))
+		refuse(c, problem.Unkept("the export", err))
 		return
 	}
 	defer spool.Close()
 	if err := os.Remove(spool.Name()); err != nil { // it goes with its last reader
-		refuse(c, noRoom(err))
+		refuse(c, problem.Unkept("the export", err))
 		return
 	}
 	mediaType, ending, err := h.spooled(c, spool, what, form)
@@ -86,15 +85,6 @@ func (h *handlers) export(c *gin.Context) {
 	c.Header("Content-Type", mediaType)
 	mine(c)
 	send(c, spool)
-}
-
-// noRoom tells that an export cannot be written to the disk.
-func noRoom(err error) error {
-	message := "the service cannot write the export to its disk; tell the administrator"
-	if errors.Is(err, syscall.ENOSPC) || errors.Is(err, syscall.EDQUOT) {
-		message = "there is no room on the disk to write the export to; tell the administrator"
-	}
-	return &problem.Error{Kind: problem.Unavailable, Cause: err, Message: message}
 }
 
 // spooled writes an export into a file, in its turn.
@@ -122,7 +112,7 @@ func (h *handlers) spooled(c *gin.Context, spool *os.File, what, form string) (m
 	var disk *os.PathError
 	switch {
 	case errors.As(err, &disk):
-		return "", "", noRoom(err)
+		return "", "", problem.Unkept("the export", err)
 	case err == nil && packer != nil:
 		c.Header("Content-Encoding", "gzip")
 	}
@@ -136,7 +126,7 @@ func send(c *gin.Context, file *os.File) {
 		_, err = file.Seek(0, io.SeekStart)
 	}
 	if err != nil {
-		refuse(c, noRoom(err))
+		refuse(c, problem.Unkept("the export", err))
 		return
 	}
 	c.Header("Content-Length", strconv.FormatInt(size, 10))

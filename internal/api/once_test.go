@@ -24,7 +24,7 @@ const (
 func (w *world) reviewsOf(edition string) (n int) {
 	w.t.Helper()
 	var list struct{ Reviews []struct{ Edition string } }
-	w.must(200, "ines", "GET", reviewsAt+"?limit=500", nil).into(w.t, &list)
+	w.eventually(200, "ines", "GET", reviewsAt+"?limit=500", nil).into(w.t, &list)
 	for _, r := range list.Reviews {
 		if r.Edition == edition {
 			n++
@@ -209,6 +209,7 @@ func TestAnswerToTheCommitIsLost(t *testing.T) {
 			t.Errorf("where nobody knows: %s", r.body)
 		}
 		between.Refuse(false)
+		w.eventually(200, "", "GET", "/readyz", nil)
 	}
 	whole()
 	w.eventually(201, "ines", "POST", reviewsAt, body, keyHeader, oneKey+"-unknown").into(t, &read)

@@ -35,6 +35,11 @@ var sorts = map[problem.Kind]sort{
 	problem.NoVersion:   {http.StatusPreconditionRequired, "no-version"},
 	problem.TooMany:     {http.StatusTooManyRequests, "too-many"},
 	problem.Unavailable: {http.StatusServiceUnavailable, "unavailable"},
+	problem.Away:        {http.StatusServiceUnavailable, "database-away"},
+	problem.Slow:        {http.StatusServiceUnavailable, "database-slow"},
+	problem.Busy:        {http.StatusServiceUnavailable, "busy"},
+	problem.Full:        {http.StatusServiceUnavailable, "disk-full"},
+	problem.TooLong:     {http.StatusServiceUnavailable, "too-long"},
 	problem.Unsettled:   {http.StatusServiceUnavailable, "unsettled"},
 	problem.NoChecklist: {http.StatusNotFound, "no-checklist"},
 }
@@ -74,7 +79,7 @@ func problemOf(c *gin.Context, err error) contract.Problem {
 		)
 	case errors.As(err, &e):
 	case errors.Is(err, context.Canceled), errors.Is(err, context.DeadlineExceeded):
-		e = problem.New(problem.Unavailable, "this took longer than the service waits; ask for less, or again later")
+		e = problem.New(problem.TooLong, "this takes longer to compute than the service waits; ask for less")
 	default:
 		e = problem.New(problem.Internal, "something failed inside the service; the log says more")
 	}

@@ -114,7 +114,7 @@ func TestExportOnAFullDisk(t *testing.T) {
 	}
 	for _, encoding := range []string{"identity", "gzip"} {
 		r := w.must(503, "ines", "GET", what, nil, "Accept-Encoding", encoding)
-		if !strings.Contains(string(r.body), "no room on the disk") || r.header.Get("Content-Encoding") != "" {
+		if !strings.Contains(string(r.body), "no room on the service's disk") || r.header.Get("Content-Encoding") != "" {
 			t.Errorf("%s: %v %s", encoding, r.header, r.body)
 		}
 	}

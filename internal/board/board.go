@@ -55,29 +55,51 @@ func New(s *store.Store, log *slog.Logger) *Board {
 // pollEvery bounds how long a change of another instance stays unseen.
 const pollEvery = 100 * time.Millisecond
 
-// Follow keeps the board current until ctx ends.
+// How long the database may take to tell the newest change, and to hand over what has changed.
+const (
+	askTime  = 2 * time.Second
+	loadTime = 2 * time.Minute
+)
+
+// Follow keeps the board current until ctx ends. Where the database does not answer, it is looked for by a line of its
+// own; while it is away, nobody waits for it.
 func (b *Board) Follow(ctx context.Context) {
 	ticker := time.NewTicker(pollEvery)
 	defer ticker.Stop()
 	for {
 		err := b.Refresh(ctx)
-		b.mu.Lock()
-		changed := (err == nil) != (b.failed == nil)
-		b.failed = err
-		b.mu.Unlock()
-		if changed && ctx.Err() == nil {
-			if err != nil {
-				b.log.Error("the board cannot follow the database", "error", err)
-			} else {
-				b.log.Info("the board follows the database again")
+		if err != nil && ctx.Err() == nil {
+			if err = b.store.Look(ctx); err == nil { // one line was broken alone
+				err = b.Refresh(ctx)
 			}
 		}
+		b.follows(ctx, err)
 		select {
 		case <-ctx.Done():
 			return
 		case <-ticker.C:
 		case <-b.wake:
 		}
+	}
+}
+
+// follows takes in whether the board could follow.
+func (b *Board) follows(ctx context.Context, err error) {
+	b.mu.Lock()
+	changed := (err == nil) != (b.failed == nil)
+	b.failed = err
+	if changed && err != nil { // whoever waits for news is told
+		close(b.fresh)
+		b.fresh = make(chan struct{})
+	}
+	b.mu.Unlock()
+	if !changed || ctx.Err() != nil {
+		return
+	}
+	if err != nil {
+		b.log.Error("the board cannot follow the database", "error", err)
+	} else {
+		b.log.Info("the board follows the database again")
 	}
 }
 
@@ -112,6 +134,9 @@ func (b *Board) After(ctx context.Context, number int64) (*State, error) {
 		if state != nil && state.Number >= number {
 			return state, nil
 		}
+		if err := b.store.Away(); err != nil {
+			return nil, err
+		}
 		b.Wake()
 		select {
 		case <-fresh:
@@ -127,11 +152,13 @@ func (b *Board) Refresh(ctx context.Context) error {
 	defer b.refreshing.Unlock()
 	old := b.Now()
 	if old != nil {
-		last, err := b.store.LastChange(ctx)
+		last, err := b.lastChange(ctx)
 		if err != nil || last == old.Number {
 			return err
 		}
 	}
+	ctx, cancel := context.WithTimeout(ctx, loadTime)
+	defer cancel()
 	snap, err := b.store.ReadAt(ctx)
 	if err != nil {
 		return err
@@ -147,6 +174,12 @@ func (b *Board) Refresh(ctx context.Context) error {
 	b.fresh = make(chan struct{})
 	b.mu.Unlock()
 	return nil
+}
+
+func (b *Board) lastChange(ctx context.Context) (int64, error) {
+	ctx, cancel := context.WithTimeout(ctx, askTime)
+	defer cancel()
+	return b.store.LastChange(ctx)
 }
 
 // load reads what changed since old, or everything where old is nil.

@@ -15,12 +15,12 @@ import (
 type Fate int
 
 // The fates: it arrives and is answered; the line is cut before it arrives; it is carried out and the line is cut
-// before the answer arrives; nothing goes through any more and nobody is told.
+// before the answer arrives; nothing goes through on this line any more and nobody is told.
 const (
 	Arrives Fate = iota
 	CutBefore
 	CutAfter
-	Silenced
+	Stuck
 )
 
 // Between stands between a store and its server. The zero fates let everything through.
@@ -210,8 +210,9 @@ func (l *line) forth(b *Between) {
 				return
 			case CutAfter:
 				l.lose()
-			case Silenced:
-				b.Silence(true)
+			case Stuck:
+				_, _ = io.Copy(io.Discard, l.near) // until somebody gives up
+				return
 			}
 		}
 		b.pass()

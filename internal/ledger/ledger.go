@@ -73,18 +73,34 @@ func (l *Ledger) Follow(ctx context.Context) { l.Board.Follow(ctx) }
 // Now is the service's clock, in UTC.
 func (l *Ledger) Now() time.Time { return l.now().UTC().Truncate(time.Microsecond) }
 
-// Ready reports why the service cannot answer now; nil where it can.
+// readyTime is how long it may take to find out whether the service can answer, and behindFor how long of it this
+// instance may be behind the database.
+const (
+	readyTime = 3 * time.Second
+	behindFor = time.Second
+)
+
+// Ready reports why the service cannot answer now; nil where it can: the database answers, and what this instance has
+// in memory is what the database had a moment ago.
 func (l *Ledger) Ready(ctx context.Context) error {
-	ctx, cancel := context.WithTimeout(ctx, 2*time.Second)
+	ctx, cancel := context.WithTimeout(ctx, readyTime)
 	defer cancel()
-	if err := l.Store.Ping(ctx); err != nil {
-		return Failed(err, "the database does not answer")
+	last, err := l.Store.LastChange(ctx)
+	if err != nil {
+		return Failed(err, "asking the database")
 	}
 	if l.Board.Now() == nil {
 		return problem.New(problem.Unavailable, "the service is still reading its records")
 	}
 	if err := l.Board.Err(); err != nil {
-		return Failed(err, "the records cannot be read")
+		return Failed(err, "reading the records")
+	}
+	soon, cancel := context.WithTimeout(ctx, behindFor)
+	defer cancel()
+	if _, err := l.Board.After(soon, last); err != nil {
+		return problem.New(
+			problem.Unavailable, "the database is at change %d, and this instance has seen %d alone", last, l.Seen(),
+		)
 	}
 	return nil
 }
@@ -109,10 +125,11 @@ func (l *Ledger) State(ctx context.Context, after int64) (*board.State, error) {
 	st, err := l.Board.After(ctx, after)
 	if err != nil {
 		l.Log.DebugContext(ctx, "a change has not arrived",
-			"change", after, "seen", l.Seen(), "waited", time.Since(began))
-		return nil, problem.New(
-			problem.Unavailable, "change %d has not arrived here; the database may be out of reach", after,
-		)
+			"change", after, "seen", l.Seen(), "waited", time.Since(began), "why", err)
+		if away := l.Store.Away(); away != nil {
+			return nil, Failed(away, "reading")
+		}
+		return nil, problem.New(problem.Slow, "change %d has not arrived here yet; try again shortly", after)
 	}
 	if after > 0 {
 		l.Log.DebugContext(ctx, "read after a change", "change", after, "seen", st.Number, "waited", time.Since(began))
@@ -175,14 +192,26 @@ func Failed(err error, doing string) error {
 		}
 	case errors.Is(err, store.ErrBusy):
 		return &problem.Error{
-			Kind:    problem.Unavailable,
+			Kind:    problem.Busy,
 			Message: "somebody else is writing in the same place; nothing was changed, try again shortly",
 			Cause:   err,
 		}
-	case errors.Is(err, store.ErrUnavailable), errors.Is(err, context.DeadlineExceeded):
+	case errors.Is(err, store.ErrFull):
 		return &problem.Error{
-			Kind:    problem.Unavailable,
+			Kind:    problem.Full,
+			Message: "the disk of the database is full; nothing was changed, tell the administrator",
+			Cause:   err,
+		}
+	case errors.Is(err, store.ErrUnavailable):
+		return &problem.Error{
+			Kind:    problem.Away,
 			Message: "the database cannot be reached; nothing was changed, try again shortly",
+			Cause:   err,
+		}
+	case errors.Is(err, store.ErrSlow), errors.Is(err, context.DeadlineExceeded):
+		return &problem.Error{
+			Kind:    problem.Slow,
+			Message: "the database did not answer in time; nothing was changed, ask for less or try again later",
 			Cause:   err,
 		}
 	case errors.Is(err, store.ErrExists):

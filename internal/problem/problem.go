@@ -25,6 +25,11 @@ const (
 	NoVersion   // it does not say on which version it is based
 	TooMany     // asked too often
 	Unavailable // it may work later
+	Away        // the database cannot be reached
+	Slow        // the database did not answer in time
+	Busy        // somebody else holds what is needed
+	Full        // a disk has no room
+	TooLong     // computing it takes longer than the service waits
 	Unsettled   // nobody knows whether it was done; the same request again is safe
 	NoChecklist // nothing can be scored yet, since no checklist is in force
 )

@@ -108,11 +108,7 @@ func (s *Service) PutFile(ctx context.Context, who *access.Actor, name string, c
 	// The content is checked before the database sees any of it.
 	spool, err := os.CreateTemp("", "dtally-upload-*")
 	if err != nil {
-		return Kept{}, &problem.Error{
-			Kind:    problem.Unavailable,
-			Message: "there is no room to take the upload in; tell the administrator",
-			Cause:   err,
-		}
+		return Kept{}, problem.Unkept("the upload", err)
 	}
 	defer os.Remove(spool.Name())
 	defer spool.Close()
@@ -121,11 +117,7 @@ func (s *Service) PutFile(ctx context.Context, who *access.Actor, name string, c
 	found := hex.EncodeToString(sum.Sum(nil))
 	switch {
 	case err != nil:
-		return Kept{}, &problem.Error{
-			Kind:    problem.Unavailable,
-			Message: "the upload broke off, or there is no room for it; nothing was kept",
-			Cause:   err,
-		}
+		return Kept{}, problem.Unkept("the upload", err)
 	case size > most && most == LargestEvidence:
 		return Kept{}, problem.New(
 			problem.Invalid,

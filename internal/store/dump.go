@@ -66,7 +66,7 @@ func (s *Store) Dump(ctx context.Context, out io.Writer, now time.Time, progress
 	if head.Schema == 0 {
 		return head, errors.New("the database holds no records of ours; is its address right?")
 	}
-	conn, err := s.db.Conn(ctx)
+	conn, err := s.patient.Conn(ctx)
 	if err != nil {
 		return head, translate(err)
 	}

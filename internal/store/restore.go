@@ -19,7 +19,7 @@ var ErrNotEmpty = errors.New("the database is not empty")
 // tables, and brings its schema up to date. What fails leaves the database as empty as
 // it was. progress is told of every row.
 func (s *Store) Restore(ctx context.Context, in io.Reader, progress func(rows, of int)) error {
-	conn, err := s.db.Conn(ctx)
+	conn, err := s.patient.Conn(ctx)
 	if err != nil {
 		return translate(err)
 	}

@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"io/fs"
 	"log/slog"
+	"strings"
 	"time"
 
 	"github.com/go-sql-driver/mysql"
@@ -23,12 +24,17 @@ var (
 	ErrExists      = errors.New("exists already")
 	ErrStale       = errors.New("was changed by somebody else")
 	ErrUnavailable = errors.New("the database cannot be reached")
+	ErrSlow        = errors.New("the database did not answer in time")
+	ErrFull        = errors.New("the database's disk is full")
 	ErrBusy        = errors.New("another transaction holds what this one needs")
 )
 
 // Store is the database.
 type Store struct {
 	db      *sql.DB
+	patient *sql.DB          // for what may take its time: the schema, backups
+	fresh   driver.Connector // to look for the database
+	link    *link
 	writers chan struct{} // a place for each transaction that writes
 }
 
@@ -52,7 +58,9 @@ func Open(dsn string) (*Store, error) {
 	cfg.Collation = "utf8mb4_bin"
 	cfg.ClientFoundRows = true
 	cfg.InterpolateParams = true
-	cfg.Timeout = 5 * time.Second
+	lines := &link{lines: map[*line]struct{}{}}
+	cfg.DialFunc = lines.dial
+	cfg.Timeout, cfg.ReadTimeout, cfg.WriteTimeout = dialTime, silence, silence
 	cfg.Logger = driverLog{}
 	if cfg.Params == nil {
 		cfg.Params = map[string]string{}
@@ -68,7 +76,15 @@ func Open(dsn string) (*Store, error) {
 	db.SetMaxOpenConns(connections)
 	db.SetMaxIdleConns(8)
 	db.SetConnMaxIdleTime(time.Minute)
-	return &Store{db, make(chan struct{}, mostWriters)}, nil
+	cfg.ReadTimeout, cfg.WriteTimeout = 0, 0
+	unhurried, err := mysql.NewConnector(cfg)
+	if err != nil {
+		return nil, fmt.Errorf("the database's address is malformed: %w", err)
+	}
+	patient := sql.OpenDB(unhurried)
+	patient.SetMaxIdleConns(1)
+	patient.SetConnMaxIdleTime(time.Second)
+	return &Store{db, patient, connector, lines, make(chan struct{}, mostWriters)}, nil
 }
 
 // driverLog takes what the driver says of connections that it mends by itself.
@@ -77,7 +93,7 @@ type driverLog struct{}
 func (driverLog) Print(v ...any) { slog.Debug("database driver", "says", fmt.Sprint(v...)) }
 
 // Close ends all connections.
-func (s *Store) Close() error { return s.db.Close() }
+func (s *Store) Close() error { return errors.Join(s.db.Close(), s.patient.Close()) }
 
 // Ping reports whether the database answers.
 func (s *Store) Ping(ctx context.Context) error { return translate(s.db.PingContext(ctx)) }
@@ -92,7 +108,7 @@ func (s *Store) Migrate(ctx context.Context) (applied int, err error) {
 	if err != nil {
 		return 0, err
 	}
-	conn, err := s.db.Conn(ctx)
+	conn, err := s.patient.Conn(ctx)
 	if err != nil {
 		return 0, translate(err)
 	}
@@ -125,7 +141,7 @@ func (s *Store) provider() (*goose.Provider, error) {
 	if err != nil {
 		return nil, err
 	}
-	return goose.NewProvider(goose.DialectMySQL, s.db, files, goose.WithVerbose(false))
+	return goose.NewProvider(goose.DialectMySQL, s.patient, files, goose.WithVerbose(false))
 }
 
 // The name carries the schema, since one server may hold several.
@@ -155,10 +171,16 @@ const (
 	deadlock       = 1213
 	shutdown       = 1053
 	tooMany        = 1040
+	mostOfUser     = 1203
 	wrongUUID      = 1292
 	diskFull       = 1021
+	fileUnwritten  = 1026
+	engineFailed   = 1030 // with the system's error behind it
 	tableFull      = 1114
 	readOnlyServer = 1290
+	interrupted    = 1317
+	tookTooLong    = 1969
+	notPrepared    = 1047 // a node of a cluster that is not with the others
 )
 
 // translate turns a driver's error into one of this package's kinds, keeping it.
@@ -176,13 +198,23 @@ func translate(err error) error {
 			return fmt.Errorf("%w: %w", ErrExists, err)
 		case noParent, wrongUUID:
 			return fmt.Errorf("%w: %w", ErrNotFound, err)
-		case lockTimeout, deadlock:
+		case lockTimeout, deadlock, tooMany, mostOfUser:
 			return fmt.Errorf("%w: %w", ErrBusy, err)
-		case shutdown, tooMany, diskFull, tableFull, readOnlyServer:
+		case diskFull, tableFull, fileUnwritten:
+			return fmt.Errorf("%w: %w", ErrFull, err)
+		case engineFailed:
+			if strings.Contains(my.Message, "No space left") || strings.Contains(my.Message, "error 28") {
+				return fmt.Errorf("%w: %w", ErrFull, err)
+			}
+		case interrupted, tookTooLong:
+			return fmt.Errorf("%w: %w", ErrSlow, err)
+		case shutdown, readOnlyServer, notPrepared:
 			return fmt.Errorf("%w: %w", ErrUnavailable, err)
 		}
 		return err
-	case errors.Is(err, driver.ErrBadConn), errors.Is(err, mysql.ErrInvalidConn), errors.As(err, &net):
+	case errors.Is(err, context.DeadlineExceeded) && !errors.Is(err, errAway):
+		return fmt.Errorf("%w: %w", ErrSlow, err)
+	case errors.Is(err, errAway), errors.Is(err, driver.ErrBadConn), errors.Is(err, mysql.ErrInvalidConn), errors.As(err, &net):
 		return fmt.Errorf("%w: %w", ErrUnavailable, err)
 	}
 	return err

@@ -1,0 +1,24 @@
+package problem
+
+import (
+	"errors"
+	"io/fs"
+	"syscall"
+)
+
+// Unkept is why something could not be kept in a file of the service's own: its disk has no room or cannot be written
+// to, or what was to be kept broke off on its way.
+func Unkept(what string, err error) *Error {
+	var file *fs.PathError
+	e := &Error{Kind: Unavailable, Cause: err}
+	switch {
+	case errors.Is(err, syscall.ENOSPC), errors.Is(err, syscall.EDQUOT):
+		e.Kind = Full
+		e.Message = "there is no room on the service's disk for " + what + "; nothing was kept, tell the administrator"
+	case errors.As(err, &file):
+		e.Message = "the service cannot write " + what + " to its disk; nothing was kept, tell the administrator"
+	default:
+		e.Message = what + " broke off on its way; nothing was kept, send it again"
+	}
+	return e
+}
