@@ -5,7 +5,16 @@ import (
 	"fmt"
 	"net/http"
 	"regexp"
+	"slices"
+	"strings"
+	"sync/atomic"
 	"testing"
+
+	"dappertally/core/bundle"
+	"dappertally/core/reading"
+	"dappertally/internal/dbtest"
+	"dappertally/internal/demo"
+	"dappertally/internal/store"
 )
 
 var numberOfChange = regexp.MustCompile(`"change":[0-9]+,`)
@@ -145,4 +154,94 @@ func TestInstancesAgree(t *testing.T) {
 	write(w.must(200, "marit", "PUT", "/api/v1/checklists/workshop/shown", map[string]any{"version": 2}))
 	write(w.move(200, "marit", review, "withdrawn", "the wrong image was installed"))
 	agree(fmt.Sprintf("a withdrawal of %s", edition))
+}
+
+// again is the demo's records with one review more: an accepted one, once more under other ids.
+func again(t *testing.T) string {
+	t.Helper()
+	b, err := demo.Bundle()
+	if err != nil {
+		t.Fatal(err)
+	}
+	i := slices.IndexFunc(b.Reviews, func(r reading.Review) bool {
+		return r.Accepted != nil && r.Continues == "" && r.Carried == "" && len(r.Entries()) == 0
+	})
+	if i < 0 {
+		t.Fatal("no review of the demo can be taken once more")
+	}
+	r := b.Reviews[i]
+	r.ID, r.Readings = store.NewID(), slices.Clone(r.Readings)
+	ids := map[string]string{}
+	for j := range r.Readings {
+		x := &r.Readings[j]
+		ids[x.ID] = store.NewID()
+		x.ID, x.Replaces, x.System = ids[x.ID], ids[x.Replaces], ""
+	}
+	b.Reviews = append(b.Reviews, r)
+	var out bytes.Buffer
+	if err := bundle.Write(&out, b); err != nil {
+		t.Fatal(err)
+	}
+	return out.String()
+}
+
+// TestImportIsTakenInAlone: what an import or a new name touched is read again by an instance that follows, and nothing
+// else; it answers like one that reads everything.
+func TestImportIsTakenInAlone(t *testing.T) {
+	t.Parallel()
+	dsn := filled.DSN(t)
+	between := dbtest.Through(t, dsn)
+	follower, err := store.Open(between.DSN)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { follower.Close() })
+	w := newWorldOn(t, follower)
+	var whole, some atomic.Int32
+	between.Decide(func(s string) dbtest.Fate {
+		switch {
+		case strings.Contains(s, "WHERE x.pinned ORDER"):
+			whole.Add(1)
+		case strings.Contains(s, "WHERE x.pinned AND x.review IN"):
+			some.Add(1)
+		}
+		return dbtest.Arrives
+	})
+	direct, err := store.Open(dsn)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { direct.Close() })
+	agree := func(after, change string) {
+		t.Helper()
+		_, fresh, _ := start(t, direct, still)
+		for _, path := range []string{"/api/v1/ranking", "/api/v1/ranking?at=2026-03-01T00:00:00Z", "/api/v1/records"} {
+			got := w.eventually(200, "", "GET", path, nil, "Dtally-After", change)
+			here := *w
+			here.server = fresh
+			want := here.eventually(200, "", "GET", path, nil, "Dtally-After", change)
+			if g, f := numberOfChange.ReplaceAll(got.body, nil), numberOfChange.ReplaceAll(want.body, nil); !bytes.Equal(g, f) {
+				t.Errorf("after %s, %s differs from what a fresh instance says", after, path)
+			}
+		}
+	}
+	before := w.must(200, "", "GET", "/api/v1/ranking", nil)
+	o, r := w.takeIn(200, "marit", "bundle", "{}", again(t))
+	if !o.done.Written || o.done.New == 0 {
+		t.Fatalf("%s", r.body)
+	}
+	last, err := direct.LastChange(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	agree("an import", fmt.Sprint(last))
+	after := w.must(200, "", "GET", "/api/v1/ranking", nil, "Dtally-After", fmt.Sprint(last))
+	if bytes.Equal(before.body, after.body) {
+		t.Error("the import changed no ranking, so that nothing is tested")
+	}
+	r = w.must(200, "marit", "POST", "/api/v1/renamed", map[string]any{"sort": "release", "key": "mossgate/12", "to": "12.0"})
+	agree("a new name", r.header.Get("Dtally-Change"))
+	if whole.Load() != 0 || some.Load() < 2 {
+		t.Errorf("all was read %d times, what was touched %d times", whole.Load(), some.Load())
+	}
 }

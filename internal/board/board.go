@@ -196,13 +196,24 @@ func load(snap *store.Snapshot, old *State) (*State, error) {
 			catalogued = catalogued || c.Sort == store.SortCatalogue || c.Sort == store.SortRig
 			listed = listed || c.Sort == store.SortChecklist
 			ruled = ruled || c.Sort == store.SortPolicy
-			if c.Sort == store.SortReview && c.Subject == "*" {
+			if c.Sort != store.SortReview {
+				continue
+			}
+			if c.Subject != "*" {
+				touched = append(touched, c.Subject)
+				continue
+			}
+			many, err := snap.Touched(c.Number)
+			if err != nil {
+				return nil, err
+			}
+			if len(many) == 0 {
 				return load(snap, nil)
 			}
-			if c.Sort == store.SortReview && !slices.Contains(touched, c.Subject) {
-				touched = append(touched, c.Subject)
-			}
+			touched = append(touched, many...)
 		}
+		slices.Sort(touched)
+		touched = slices.Compact(touched)
 	}
 	if err := next.loadLists(snap, old, catalogued, listed); err != nil {
 		return nil, err

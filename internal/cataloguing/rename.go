@@ -101,13 +101,13 @@ func (s *Service) Rename(
 		if err := renameMentions(tx, state, &t, now, nil); err != nil {
 			return err
 		}
-		return logMoved(tx, "renamed", sort, t.key, now)
+		return logMoved(tx, "renamed", sort, t.key, now, t.ID)
 	})
 	return now, change, err
 }
 
-// logMoved tells every instance that keys have changed: reviews carry them.
-func logMoved(tx *store.Tx, action, sort, key, now string) error {
+// logMoved tells every instance that keys have changed: reviews carry them. id is of what has the key now.
+func logMoved(tx *store.Tx, action, sort, key, now, id string) error {
 	to := store.SortCatalogue
 	if sort == SortRig {
 		to = store.SortRig
@@ -115,7 +115,14 @@ func logMoved(tx *store.Tx, action, sort, key, now string) error {
 	if err := tx.Log(action, to, key, now); err != nil {
 		return err
 	}
-	return tx.Log(action+" "+sort, store.SortReview, "*", key+" to "+now)
+	var touched []string // by a rig, all: what reviews say of it stands in many places
+	if sort != SortRig {
+		var err error
+		if touched, err = tx.ReviewsUnder(sort, id); err != nil || len(touched) == 0 {
+			return err
+		}
+	}
+	return tx.LogMany(action+" "+sort, touched, key+" to "+now)
 }
 
 // renameMentions corrects what names a thing by its key: families, replaced
@@ -261,7 +268,7 @@ func (s *Service) Merge(
 		if trial {
 			return ledger.ErrTrial
 		}
-		return logMoved(tx, "merged", sort, from.key, to.key)
+		return logMoved(tx, "merged", sort, from.key, to.key, to.ID)
 	})
 	if errors.Is(err, ledger.ErrTrial) {
 		return m.moves, state.Number, nil

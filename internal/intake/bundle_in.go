@@ -45,10 +45,10 @@ func (s *Service) ImportBundle(
 }
 
 func (s *Service) meeting(who *access.Actor, tx *store.Tx, state *ledger.Records, c *course) *meeting {
-	return &meeting{who: who, tx: tx, state: state, course: c, im: importer{
-		tx: tx, state: state, versions: map[string]string{}, editions: map[string]string{}, rigs: map[string]string{}, above: map[string]string{},
-		readings: map[string]map[string]bool{}, entries: map[string]map[string]bool{},
-	}}
+	m := &meeting{who: who, tx: tx, state: state, course: c, im: newImporter(tx)}
+	m.im.state = state
+	m.im.readings, m.im.entries = map[string]map[string]bool{}, map[string]map[string]bool{}
+	return m
 }
 
 // meeting holds a bundle against what is there.

@@ -3,6 +3,8 @@ package intake
 
 import (
 	"context"
+	"maps"
+	"slices"
 	"time"
 
 	"dappertally/core/bundle"
@@ -26,14 +28,8 @@ func (s *Service) Import(
 	plans map[string]Plan,
 ) (int64, error) {
 	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
-		im := importer{
-			tx:       tx,
-			plans:    plans,
-			versions: map[string]string{},
-			editions: map[string]string{},
-			rigs:     map[string]string{},
-			above:    map[string]string{},
-		}
+		im := newImporter(tx)
+		im.plans = plans
 		return im.add(b, &course{})
 	})
 }
@@ -47,12 +43,18 @@ func (im *importer) add(b *bundle.Bundle, c *course) error {
 	if err := im.reviews(b, c); err != nil {
 		return err
 	}
-	for _, sort := range []store.Sort{store.SortReview, store.SortCatalogue, store.SortRig, store.SortChecklist} {
+	for _, sort := range []store.Sort{store.SortCatalogue, store.SortRig, store.SortChecklist} {
+		if !im.brought[sort] {
+			continue
+		}
 		if err := im.tx.Log("imported", sort, "*", ""); err != nil {
 			return err
 		}
 	}
-	return nil
+	if len(im.touched) == 0 {
+		return nil
+	}
+	return im.tx.LogMany("imported", slices.Sorted(maps.Keys(im.touched)), "")
 }
 
 // Plan is who is to do a review, and by when.
@@ -71,6 +73,15 @@ type importer struct {
 	versions, editions, rigs map[string]string          // ids by key
 	above                    map[string]string          // ids of distributions and releases, by key
 	readings, entries        map[string]map[string]bool // ids that are there, by review
+	brought                  map[store.Sort]bool        // what something was added to, beside reviews
+	touched                  map[string]bool            // ids of reviews that were added, or something in them
+}
+
+func newImporter(tx *store.Tx) importer {
+	return importer{
+		tx: tx, versions: map[string]string{}, editions: map[string]string{}, rigs: map[string]string{},
+		above: map[string]string{}, brought: map[store.Sort]bool{}, touched: map[string]bool{},
+	}
 }
 
 func (im *importer) people(b *bundle.Bundle) (err error) {
@@ -99,6 +110,7 @@ func (im *importer) catalogue(b *bundle.Bundle) (err error) {
 		if im.rigs[r.Key] != "" {
 			continue
 		}
+		im.brought[store.SortRig] = true
 		if im.rigs[r.Key], err = im.tx.AddRig(r); err != nil {
 			return ledger.Exists(err, "there is a rig %q already", r.Key)
 		}
@@ -106,6 +118,7 @@ func (im *importer) catalogue(b *bundle.Bundle) (err error) {
 	for i := range b.Distributions {
 		d := &b.Distributions[i]
 		if im.above[d.Key] == "" {
+			im.brought[store.SortCatalogue] = true
 			if im.above[d.Key], err = im.tx.AddDistribution(d); err != nil {
 				return ledger.Exists(err, "there is a distribution %q already", d.Key)
 			}
@@ -122,6 +135,7 @@ func (im *importer) catalogue(b *bundle.Bundle) (err error) {
 func (im *importer) release(distribution string, r *catalogue.Release) (err error) {
 	key := distribution + "/" + r.Version
 	if im.above[key] == "" {
+		im.brought[store.SortCatalogue] = true
 		if im.above[key], err = im.tx.AddRelease(im.above[distribution], r); err != nil {
 			return err
 		}
@@ -131,6 +145,7 @@ func (im *importer) release(distribution string, r *catalogue.Release) (err erro
 		if im.editions[key+"/"+e.Key] != "" {
 			continue
 		}
+		im.brought[store.SortCatalogue] = true
 		if im.editions[key+"/"+e.Key], err = im.tx.AddEdition(im.above[key], e); err != nil {
 			return err
 		}
@@ -144,6 +159,7 @@ func (im *importer) checklists(b *bundle.Bundle) (err error) {
 		if im.versions[c.Name()] != "" {
 			continue
 		}
+		im.brought[store.SortChecklist] = true
 		if im.versions[c.Name()], err = im.tx.AddChecklist(c, im.begun(b, c.Name())); err != nil {
 			return ledger.Exists(err, "there is a checklist %s already", c.Name())
 		}
@@ -224,6 +240,7 @@ func (im *importer) reviews(b *bundle.Bundle, c *course) error {
 				row.Received = *x.Received
 			}
 			rows = append(rows, row)
+			im.touched[r.ID] = true
 		}
 	}
 	const batch = 5000
@@ -246,6 +263,7 @@ func (im *importer) review(r *reading.Review) error {
 	if im.readings[r.ID] != nil {
 		return im.record(r, false)
 	}
+	im.touched[r.ID] = true
 	if err := im.tx.AddReview(&row, im.editions[r.Edition], im.versions[r.Checklist], im.reviewers[im.plans[r.ID].Assigned]); err != nil {
 		return ledger.Exists(err, "there is a review %s already", r.ID)
 	}
@@ -259,6 +277,7 @@ func (im *importer) record(r *reading.Review, pinned bool) error {
 		if _, head := entries[i].Part(); im.entries[r.ID][head.ID] {
 			continue
 		}
+		im.touched[r.ID] = true
 		if err := im.tx.AddEntry(r.ID, 1, &entries[i], false, pinned); err != nil {
 			return err
 		}

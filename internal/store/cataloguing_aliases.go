@@ -171,3 +171,12 @@ func (t *Tx) RenameSubjects(old, now string) error {
 func (t *Tx) RenameDrafts(old, now string) error {
 	return t.exec(`UPDATE IGNORE drafts SET rig = ? WHERE rig = ?`, now, old)
 }
+
+// ReviewsUnder reads the ids of the reviews of a distribution, a release or an edition, whose id is given.
+func (t *Tx) ReviewsUnder(sort, id string) ([]string, error) {
+	column := map[string]string{"distribution": "p.distribution", "release": "e.release", "edition": "e.id"}[sort]
+	return texts(
+		t.ctx, t, `SELECT r.id FROM reviews r JOIN editions e ON e.id = r.edition JOIN releases p ON p.id = e.release
+		WHERE `+column+` = ?`, id,
+	)
+}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
+	"slices"
 	"time"
 
 	"dappertally/core/reading"
@@ -137,8 +138,9 @@ func (s *Snapshot) Entries(ids []string) (map[string][]reading.Entry, error) {
 	if ids == nil {
 		return all, take(loadEntries(s.ctx, s.tx, true, ``))
 	}
-	for _, id := range ids {
-		if err := take(loadEntries(s.ctx, s.tx, true, `AND e.review = ?`, id)); err != nil {
+	for some := range slices.Chunk(ids, manyIDs) {
+		where := `AND e.review IN (?` + among(some) + `)`
+		if err := take(loadEntries(s.ctx, s.tx, true, where, anys(some)...)); err != nil {
 			return nil, err
 		}
 	}

@@ -3,6 +3,8 @@ package store
 import (
 	"context"
 	"database/sql"
+	"maps"
+	"slices"
 	"strings"
 	"time"
 
@@ -43,8 +45,22 @@ func (s *Snapshot) Checklists() (*Checklists, error) { return loadChecklists(s.c
 
 // Reviews reads the reviews with those ids, or all where ids is nil.
 func (s *Snapshot) Reviews(ids []string) ([]Review, error) {
-	return loadReviews(s.ctx, s.tx, "r.id", ids)
+	if ids == nil {
+		return loadReviews(s.ctx, s.tx, "r.id", nil)
+	}
+	all := []Review{}
+	for some := range slices.Chunk(ids, manyIDs) {
+		reviews, err := loadReviews(s.ctx, s.tx, "r.id", some)
+		if err != nil {
+			return nil, err
+		}
+		all = append(all, reviews...)
+	}
+	return all, nil
 }
+
+// manyIDs is how many ids are named in one query.
+const manyIDs = 500
 
 // Pinned reads the readings that acceptances have pinned, by review: of the
 // reviews with those ids, or of all where ids is nil.
@@ -53,14 +69,22 @@ func (s *Snapshot) Pinned(ids []string) (map[string][]reading.Reading, error) {
 		return loadReadings(s.ctx, s.tx, ` WHERE x.pinned`)
 	}
 	all := map[string][]reading.Reading{}
-	for _, id := range ids {
-		one, err := loadReadings(s.ctx, s.tx, ` WHERE x.pinned AND x.review = ?`, id)
+	for some := range slices.Chunk(ids, manyIDs) {
+		part, err := loadReadings(s.ctx, s.tx, ` WHERE x.pinned AND x.review IN (?`+among(some)+`)`, anys(some)...)
 		if err != nil {
 			return nil, err
 		}
-		all[id] = one[id]
+		maps.Copy(all, part)
 	}
 	return all, nil
+}
+
+// among is the rest of a list of places for values, behind the first.
+func among(values []string) string { return strings.Repeat(", ?", len(values)-1) }
+
+// Touched reads which reviews a change is about that is about many; none: about all.
+func (s *Snapshot) Touched(number int64) ([]string, error) {
+	return texts(s.ctx, s.tx, `SELECT review FROM touched WHERE number = ?`, number)
 }
 
 // Change is an entry of the change log.

@@ -7,6 +7,8 @@ import (
 	"errors"
 	"fmt"
 	"math/rand/v2"
+	"slices"
+	"strings"
 	"time"
 
 	"github.com/go-sql-driver/mysql"
@@ -155,6 +157,25 @@ func (t *Tx) Log(action string, sort Sort, subject, detail string) error {
 		}
 	}
 	return t.audit(&e)
+}
+
+// LogMany appends a change that is about many reviews at once, or about all where ids is nil.
+func (t *Tx) LogMany(action string, ids []string, detail string) error {
+	if err := t.Log(action, SortReview, "*", detail); err != nil {
+		return err
+	}
+	const atOnce = 1000
+	for some := range slices.Chunk(ids, atOnce) {
+		args := make([]any, 0, 2*len(some))
+		for _, id := range some {
+			args = append(args, t.number, id)
+		}
+		query := `INSERT INTO touched (number, review) VALUES (?, ?)` + strings.Repeat(", (?, ?)", len(some)-1)
+		if err := t.exec(query, args...); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func (t *Tx) exec(query string, args ...any) error {
