@@ -11,6 +11,7 @@ import (
 	"log/slog"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
@@ -209,6 +210,9 @@ func TestDamagedBackup(t *testing.T) {
 		{"a later form", pack(t, sealed(strings.Replace(text, `"version":1`, `"version":9`, 1))), "version 9 of its form"},
 		{"a later schema", pack(t, sealed(strings.Replace(text, `"schema":`, `"schema":9`, 1))), "use the newer program"},
 		{"a table that was never there", pack(t, sealed(strings.ReplaceAll(text, `"people"`, `"persons"`))), "has no table persons"},
+		{"something behind it", pack(t, text+"\n"), "behind its end"},
+		{"bytes behind it", behind(t, packed, "hello"), "behind its end"},
+		{"another one behind it", behind(t, packed, string(packed)), "behind its end"},
 		{"no file", filepath.Join(t.TempDir(), "missing"), "no such file"},
 	} {
 		out, err := dtallyd("restore", c.file, "--database", into)
@@ -221,6 +225,59 @@ func TestDamagedBackup(t *testing.T) {
 	}
 	if out, err := dtallyd("restore", name, "--database", into); err != nil {
 		t.Errorf("after all that: %v\n%s", err, out)
+	}
+}
+
+// behind is a file with something behind its end.
+func behind(t *testing.T, file []byte, more string) string {
+	t.Helper()
+	name := filepath.Join(t.TempDir(), "longer.gz")
+	if err := os.WriteFile(name, append(slices.Clone(file), more...), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	return name
+}
+
+// TestRestoreBreaksOff: a restore whose database goes away in the midst of it leaves a mark. Nothing works with what is
+// there, and the restore begins again.
+func TestRestoreBreaksOff(t *testing.T) {
+	name := filepath.Join(t.TempDir(), "all.gz")
+	if out, err := dtallyd("backup", name, "--database", demoSchema(t)); err != nil {
+		t.Fatalf("%v\n%s", err, out)
+	}
+	into := dbtest.DSN(t)
+	for _, at := range []string{"CREATE TABLE reviews", "INSERT INTO `readings`", "DROP TABLE restoring"} {
+		between := dbtest.Through(t, into)
+		between.Decide(func(s string) dbtest.Fate {
+			if strings.HasPrefix(s, at) {
+				between.Refuse(true)
+			}
+			if between.Refusing() {
+				return dbtest.CutBefore
+			}
+			return dbtest.Arrives
+		})
+		if _, err := dtallyd("restore", name, "--database", between.DSN); err == nil || !between.Refusing() {
+			t.Fatalf("broken off at %s: %v", at, err)
+		}
+		for _, command := range []string{"check", "migrate", "serve", "backup"} {
+			args := []string{command, "--database", into}
+			if command == "backup" {
+				args = append(args, filepath.Join(t.TempDir(), "half.gz"))
+			}
+			if _, err := dtallyd(args...); err == nil || !strings.Contains(err.Error(), "run dtallyd restore again") {
+				t.Errorf("broken off at %s, %s: %v", at, command, err)
+			}
+		}
+	}
+	if out, err := dtallyd("restore", name, "--database", into); err != nil {
+		t.Fatalf("begun again: %v\n%s", err, out)
+	}
+	if out, err := dtallyd("check", "--database", into); err != nil {
+		t.Errorf("%v\n%s", err, out)
+	}
+	if out, err := dtallyd("audit", "verify", "--database", into); err != nil {
+		t.Errorf("%v\n%s", err, out)
 	}
 }
 

@@ -68,8 +68,21 @@ func newLog(cmd *cobra.Command, level slog.Level) *slog.Logger {
 	return log
 }
 
-// open connects to the database of the settings and makes sure that it answers.
+// open connects to the database of the settings and makes sure that it answers and is whole.
 func open(ctx context.Context, s *Settings) (*store.Store, error) {
+	st, err := reach(ctx, s)
+	if err != nil {
+		return nil, err
+	}
+	if err := st.Whole(ctx); err != nil {
+		st.Close()
+		return nil, err
+	}
+	return st, nil
+}
+
+// reach connects to the database of the settings and makes sure that it answers.
+func reach(ctx context.Context, s *Settings) (*store.Store, error) {
 	if s.Database == "" {
 		return nil, errors.New(
 			"no database is set; give --database, DTALLY_DATABASE or database in the settings file, as " +

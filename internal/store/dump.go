@@ -251,5 +251,8 @@ func CheckDump(in io.Reader) (DumpHead, error) {
 	if err := json.Unmarshal(last, &end); err != nil || end.SHA256 != hex.EncodeToString(sum.Sum(nil)) {
 		return head, fmt.Errorf("the backup is damaged: its bytes are not those that were written")
 	}
+	if _, err := r.ReadByte(); !errors.Is(err, io.EOF) {
+		return head, fmt.Errorf("the backup is damaged: something stands behind its end")
+	}
 	return head, nil
 }

@@ -15,9 +15,27 @@ import (
 // ErrNotEmpty is a database that something would be lost of.
 var ErrNotEmpty = errors.New("the database is not empty")
 
+// ErrHalfRestored is a database into which a backup is being put, or was, until that broke off.
+var ErrHalfRestored = errors.New("a backup is being put into this database, or that was broken off; if nobody does it now, " +
+	"run dtallyd restore again")
+
+// restoringTable is there as long as a restore has not come to its end.
+const restoringTable = "restoring"
+
+// Whole reports, by ErrHalfRestored, where a restore has not come to its end.
+func (s *Store) Whole(ctx context.Context) error {
+	there, err := texts(ctx, s.db, `SELECT table_name FROM information_schema.tables
+		WHERE table_schema = DATABASE() AND table_name = ?`, restoringTable)
+	if err == nil && len(there) > 0 {
+		return ErrHalfRestored
+	}
+	return translate(err)
+}
+
 // Restore puts a dump, which CheckDump has found sound, into a database without
 // tables, and brings its schema up to date. What fails leaves the database as empty as
-// it was. progress is told of every row.
+// it was; what is killed on the way leaves a mark, by which Restore begins again and
+// everybody else keeps away. progress is told of every row.
 func (s *Store) Restore(ctx context.Context, in io.Reader, progress func(rows, of int)) error {
 	conn, err := s.patient.Conn(ctx)
 	if err != nil {
@@ -35,13 +53,28 @@ func (s *Store) Restore(ctx context.Context, in io.Reader, progress func(rows, o
 	if err != nil {
 		return translate(err)
 	}
-	if n := len(there); n > 0 {
-		return fmt.Errorf("%w: it has %d tables; a backup is put into a new one", ErrNotEmpty, n)
+	switch begun := slices.Contains(there, restoringTable); {
+	case begun:
+		err = dropTables(ctx, conn)
+	case len(there) > 0:
+		return fmt.Errorf("%w: it has %d tables; a backup is put into a new one", ErrNotEmpty, len(there))
+	default:
+		_, err = conn.ExecContext(ctx, `CREATE TABLE `+restoringTable+` (begun DATETIME(6) NOT NULL DEFAULT CURRENT_TIMESTAMP(6))`)
 	}
-	if err := s.restore(ctx, conn, in, progress); err != nil {
-		return errors.Join(err, dropTables(context.WithoutCancel(ctx), conn))
+	if err == nil {
+		err = s.restore(ctx, conn, in, progress)
 	}
-	return nil
+	if err != nil {
+		after := context.WithoutCancel(ctx)
+		return errors.Join(err, dropTables(after, conn), ended(after, conn))
+	}
+	return ended(ctx, conn)
+}
+
+// ended takes the mark of a restore away.
+func ended(ctx context.Context, conn *sql.Conn) error {
+	_, err := conn.ExecContext(ctx, `DROP TABLE `+restoringTable)
+	return translate(err)
 }
 
 func (s *Store) restore(ctx context.Context, conn *sql.Conn, in io.Reader, progress func(rows, of int)) error {
@@ -69,8 +102,7 @@ func (s *Store) restore(ctx context.Context, conn *sql.Conn, in io.Reader, progr
 	return err
 }
 
-// restoreRows puts all rows in the place of those that a new schema begins with, in one
-// transaction. What they refer to may come after them.
+// restoreRows puts all rows in the place of those that a new schema begins with. What they refer to may come after them.
 func restoreRows(
 	ctx context.Context,
 	conn *sql.Conn,
@@ -82,6 +114,7 @@ func restoreRows(
 	if err != nil {
 		return err
 	}
+	have = slices.DeleteFunc(have, func(name string) bool { return name == restoringTable })
 	if _, err := conn.ExecContext(ctx, `SET foreign_key_checks = 0`); err != nil {
 		return err
 	}
@@ -89,13 +122,8 @@ func restoreRows(
 		context.WithoutCancel(ctx),
 		`SET foreign_key_checks = 1`,
 	) //nolint:errcheck // a connection that cannot is thrown away
-	tx, err := conn.BeginTx(ctx, nil)
-	if err != nil {
-		return err
-	}
-	defer tx.Rollback() //nolint:errcheck // after a commit there is nothing to take back
 	for _, name := range have {
-		if _, err := tx.ExecContext(ctx, "DELETE FROM "+identifier(name)); err != nil {
+		if _, err := conn.ExecContext(ctx, "DELETE FROM "+identifier(name)); err != nil {
 			return fmt.Errorf("table %s: %w", name, err)
 		}
 	}
@@ -108,12 +136,12 @@ func restoreRows(
 		if err := lines.Decode(&name); err != nil || name != t.Name {
 			return fmt.Errorf("the rows of table %s are not where they belong", t.Name)
 		}
-		err := insertRows(ctx, tx, &t, lines, func(n int) { done += n; progress(done, all) })
+		err := insertRows(ctx, conn, &t, lines, func(n int) { done += n; progress(done, all) })
 		if err != nil {
 			return fmt.Errorf("table %s: %w", t.Name, err)
 		}
 	}
-	return tx.Commit()
+	return nil
 }
 
 // Bounds of one statement: the server takes 16 MiB, and bytes can double on their way.
@@ -122,10 +150,11 @@ const (
 	mostBytes = 1 << 20
 )
 
-func insertRows(ctx context.Context, tx *sql.Tx, t *DumpTable, lines *json.Decoder, put func(rows int)) error {
+// insertRows puts a table's rows in, each statement by itself: a restore that breaks off begins anew.
+func insertRows(ctx context.Context, conn *sql.Conn, t *DumpTable, lines *json.Decoder, put func(rows int)) error {
 	raw, err := texts(
 		ctx,
-		tx,
+		conn,
 		`SELECT column_name FROM information_schema.columns WHERE table_schema = DATABASE() AND table_name = ? AND (data_type LIKE '%binary' OR data_type LIKE '%blob')`,
 		t.Name,
 	)
@@ -140,7 +169,7 @@ func insertRows(ctx context.Context, tx *sql.Tx, t *DumpTable, lines *json.Decod
 		if rows == 0 {
 			return nil
 		}
-		_, err := tx.ExecContext(ctx, into+strings.TrimSuffix(strings.Repeat(one+", ", rows), ", "), values...)
+		_, err := conn.ExecContext(ctx, into+strings.TrimSuffix(strings.Repeat(one+", ", rows), ", "), values...)
 		put(rows)
 		values, rows, size = values[:0], 0, 0
 		return err
@@ -188,6 +217,9 @@ func dropTables(ctx context.Context, conn *sql.Conn) error {
 		return err
 	}
 	for _, name := range append(names, migratorsTable) {
+		if name == restoringTable {
+			continue
+		}
 		if _, err := conn.ExecContext(ctx, "DROP TABLE IF EXISTS "+identifier(name)); err != nil {
 			return err
 		}
