@@ -75,6 +75,10 @@ func (h *handlers) takeArchive(c *gin.Context) {
 		refuse(c, err)
 		return
 	}
+	if err := h.roomToTake(c); err != nil {
+		refuse(c, err)
+		return
+	}
 	spool, err := os.CreateTemp("", "dtally-archive-*")
 	if err != nil {
 		refuse(c, problem.Unkept("the archive", err))

@@ -41,10 +41,26 @@ type importOptions struct {
 	Model   string            `json:"model,omitempty"`   // of a distribution that is new
 }
 
+// growth is about how many times as many bytes as in a file what it brings takes in the database, with its indexes and
+// what the database keeps to take it back.
+const growth = 4
+
+// roomToTake refuses a file for which the database's disk is known to have no room.
+func (h *handlers) roomToTake(c *gin.Context) error {
+	if !whoAsks(c).SignedIn() {
+		return nil // who will be refused
+	}
+	return h.ledger.RoomFor(growth * uint64(max(c.Request.ContentLength, 0)))
+}
+
 func (h *handlers) takeIn(c *gin.Context) {
 	control := http.NewResponseController(c.Writer)
 	until := time.Now().Add(importTime)
 	if err := errors.Join(control.SetWriteDeadline(until), control.SetReadDeadline(until)); err != nil {
+		refuse(c, err)
+		return
+	}
+	if err := h.roomToTake(c); err != nil {
 		refuse(c, err)
 		return
 	}

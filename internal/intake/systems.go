@@ -88,14 +88,11 @@ func (s *Service) ImportSystem(
 		return c.done, nil
 	}
 	change, err := s.ledger.Write(ctx, who, func(tx *store.Tx) error {
-		im := importer{
-			tx: tx,
-			above: map[string]string{
-				d.Key:   state.Catalogue.Versions[d.Key].ID,
-				release: state.Catalogue.Versions[release].ID,
-			},
-			editions: map[string]string{release + "/" + e.Key: state.Catalogue.Versions[release+"/"+e.Key].ID},
+		im := newImporter(tx)
+		for _, key := range []string{d.Key, release} {
+			im.above[key] = state.Catalogue.Versions[key].ID
 		}
+		im.editions[release+"/"+e.Key] = state.Catalogue.Versions[release+"/"+e.Key].ID
 		r.Editions = []catalogue.Edition{e}
 		if im.above[d.Key] == "" {
 			if im.above[d.Key], err = tx.AddDistribution(&d); err != nil {

@@ -168,6 +168,14 @@ func (l *Ledger) Note(ctx context.Context, who *access.Actor, action, sort, subj
 	return nil
 }
 
+// RoomFor refuses what the database's disk is known to have no room for, in bytes.
+func (l *Ledger) RoomFor(size uint64) error {
+	if err := l.Store.RoomFor(size); err != nil {
+		return Failed(err, "")
+	}
+	return nil
+}
+
 // Failed turns a store's error into one of this package, unless it is one.
 func Failed(err error, doing string) error {
 	var mine *problem.Error

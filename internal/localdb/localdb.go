@@ -11,19 +11,29 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"sync"
 	"syscall"
 	"time"
 
 	"github.com/go-sql-driver/mysql"
 )
 
-// Server is a running private server.
+// Server is a private server.
 type Server struct {
-	folder  folder
-	secrets secrets
-	cmd     *exec.Cmd
-	done    chan struct{} // closed when the server has ended
-	ended   error         // how, once done is closed
+	folder   folder
+	secrets  secrets
+	settings []string
+
+	mu      sync.Mutex
+	now     *process // the one that runs, or ran last
+	stopped bool     // it is not to run any more
+}
+
+// process is a server that was started.
+type process struct {
+	cmd   *exec.Cmd
+	done  chan struct{} // closed when it has ended
+	ended error         // how, once done is closed
 }
 
 // Schema is the database that the service's account owns.
@@ -43,11 +53,11 @@ func Start(ctx context.Context, dir string, settings ...string) (*Server, error)
 	if err := f.claim(ctx); err != nil {
 		return nil, err
 	}
-	s := &Server{folder: f, done: make(chan struct{})}
+	s := &Server{folder: f, settings: settings}
 	if err := s.create(ctx); err != nil {
 		return nil, err
 	}
-	if err := s.run(ctx, settings); err != nil {
+	if err := s.run(ctx); err != nil {
 		s.folder.release()
 		return nil, err
 	}
@@ -86,7 +96,8 @@ func (s *Server) create(ctx context.Context) error {
 	return s.secrets.make(f)
 }
 
-func (s *Server) run(ctx context.Context, settings []string) error {
+// run starts the server and waits until it lets the service's account in.
+func (s *Server) run(ctx context.Context) error {
 	bin, err := program("mariadbd", "mysqld")
 	if err != nil {
 		return err
@@ -99,7 +110,7 @@ func (s *Server) run(ctx context.Context, settings []string) error {
 		return err
 	}
 	defer os.Remove(initFile)
-	s.cmd = exec.Command(bin, append([]string{
+	cmd := exec.Command(bin, append([]string{
 		"--no-defaults",
 		"--datadir=" + f.data(),
 		"--socket=" + f.socket(),
@@ -118,24 +129,35 @@ func (s *Server) run(ctx context.Context, settings []string) error {
 		"--innodb-buffer-pool-size=128M",
 		"--max-connections=200",
 		"--default-time-zone=+00:00",
-	}, settings...)...)
-	f.owner.run(s.cmd)
-	s.cmd.Dir = "/"
+	}, s.settings...)...)
+	f.owner.run(cmd)
+	cmd.Dir = "/"
 	// A group of its own: Ctrl-C at the terminal must reach the program first,
 	// which then stops the server in good order.
-	s.cmd.SysProcAttr.Setpgid, s.cmd.SysProcAttr.Pdeathsig = true, syscall.SIGTERM
-	if err := s.cmd.Start(); err != nil {
+	cmd.SysProcAttr.Setpgid, cmd.SysProcAttr.Pdeathsig = true, syscall.SIGTERM
+	p := &process{cmd: cmd, done: make(chan struct{})}
+	s.mu.Lock()
+	if s.stopped {
+		s.mu.Unlock()
+		return errStopped
+	}
+	if err := cmd.Start(); err != nil {
+		s.mu.Unlock()
 		return fmt.Errorf("starting the database: %w", err)
 	}
+	s.now = p
+	s.mu.Unlock()
 	go func() {
-		s.ended = s.cmd.Wait()
-		close(s.done)
+		p.ended = cmd.Wait()
+		close(p.done)
 	}()
-	return s.await(ctx)
+	return s.await(ctx, p)
 }
 
+var errStopped = errors.New("the database was stopped")
+
 // await waits until the server lets the service's account in.
-func (s *Server) await(ctx context.Context) error {
+func (s *Server) await(ctx context.Context, p *process) error {
 	ctx, cancel := context.WithTimeout(ctx, 60*time.Second)
 	defer cancel()
 	connector, err := mysql.NewConnector(s.config(Schema))
@@ -147,15 +169,15 @@ func (s *Server) await(ctx context.Context) error {
 			return conn.Close()
 		}
 		select {
-		case <-s.done:
+		case <-p.done:
 			return fmt.Errorf(
 				"the database ended at its start (%v); its log is %s:\n%s",
-				s.ended,
+				p.ended,
 				s.folder.log(),
 				tail(s.folder.log()),
 			)
 		case <-ctx.Done():
-			s.Stop()
+			p.stop()
 			return fmt.Errorf(
 				"the database did not start: %w; its log is %s:\n%s", ctx.Err(), s.folder.log(), tail(s.folder.log()),
 			)
@@ -166,24 +188,44 @@ func (s *Server) await(ctx context.Context) error {
 
 // Stop ends the server in good order and waits for it.
 func (s *Server) Stop() {
-	_ = s.cmd.Process.Signal(syscall.SIGTERM) // an error means that it has ended
-	select {
-	case <-s.done:
-	case <-time.After(30 * time.Second):
-		_ = s.cmd.Process.Kill()
-		<-s.done
-	}
+	s.mu.Lock()
+	s.stopped = true
+	p := s.now
+	s.mu.Unlock()
+	p.stop()
 	s.folder.release()
 }
 
-// Done is closed when the server has ended, wanted or not.
-func (s *Server) Done() <-chan struct{} { return s.done }
+func (p *process) stop() {
+	_ = p.cmd.Process.Signal(syscall.SIGTERM) // an error means that it has ended
+	select {
+	case <-p.done:
+	case <-time.After(30 * time.Second):
+		_ = p.cmd.Process.Kill()
+		<-p.done
+	}
+}
+
+func (s *Server) running() *process {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.now
+}
+
+func (s *Server) isStopped() bool {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.stopped
+}
+
+// Done is closed when the server that runs now has ended, wanted or not.
+func (s *Server) Done() <-chan struct{} { return s.running().done }
 
 // Ended is how the server ended, once Done is closed.
-func (s *Server) Ended() error { return s.ended }
+func (s *Server) Ended() error { return s.running().ended }
 
 // Process is the server's process id.
-func (s *Server) Process() int { return s.cmd.Process.Pid }
+func (s *Server) Process() int { return s.running().cmd.Process.Pid }
 
 // DSN is how the service's account reaches a schema; it may own all whose name
 // begins with Schema.

@@ -2,6 +2,7 @@ package ops
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"io"
 	"path/filepath"
@@ -70,6 +71,7 @@ func runDemo(cmd *cobra.Command, s *Settings, dir string, crowd int) error {
 		return err
 	}
 	defer st.Close()
+	st.Room = server.Room
 	if _, err := st.Migrate(ctx); err != nil {
 		return err
 	}
@@ -86,27 +88,21 @@ func runDemo(cmd *cobra.Command, s *Settings, dir string, crowd int) error {
 			return fmt.Errorf("%w\n(remove %s to start afresh)", err, whole)
 		}
 	}
-	// Without its database the demo is of no use: it ends with it.
+	// Without its data the demo is of no use: it ends with it.
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
+	gone := make(chan error, 1)
 	go func() {
-		select {
-		case <-server.Done():
-			cancel()
-		case <-ctx.Done():
-		}
+		gone <- server.Keep(ctx, log)
+		cancel()
 	}()
 	examples := filepath.Join(whole, "examples")
 	if err := demo.LayOut(examples); err != nil {
 		return err
 	}
 	err = run(ctx, svc, s, log, func(address string) { welcome(cmd.OutOrStdout(), address, examples) })
-	select {
-	case <-server.Done():
-		return fmt.Errorf("the database ended by itself (%v); start the demo again, its data is kept", server.Ended())
-	default:
-		return err
-	}
+	cancel()
+	return errors.Join(err, <-gone)
 }
 
 // welcome says where the demo is, who can sign in, and where the files of the examples are.

@@ -18,7 +18,7 @@ func ownFiles(file string) string {
 	return owner
 }
 
-var everybodys = []string{"write", "store", "snapshot", "trail", "link"}
+var everybodys = []string{"write", "store", "snapshot", "trail", "link", "room"}
 
 // lent is what one part may do with the records of another, and why.
 var lent = map[string]map[string]string{

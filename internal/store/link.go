@@ -108,6 +108,9 @@ func (s *Store) Look(ctx context.Context) error {
 	case err == nil:
 		s.link.back()
 	case ctx.Err() == nil:
+		if full := s.RoomFor(0); full != nil {
+			err = fmt.Errorf("%w: %w", full, err)
+		}
 		if s.link.isAway() == nil {
 			s.link.lost(err)
 		}

@@ -36,6 +36,9 @@ type Store struct {
 	fresh   driver.Connector // to look for the database
 	link    *link
 	writers chan struct{} // a place for each transaction that writes
+
+	// Room tells how many bytes the database's disk can still take; nil, or not ok, where that is not known.
+	Room func() (free uint64, ok bool)
 }
 
 // The connections to the database, and how many of them may write at once: the rest
@@ -84,7 +87,9 @@ func Open(dsn string) (*Store, error) {
 	patient := sql.OpenDB(unhurried)
 	patient.SetMaxIdleConns(1)
 	patient.SetConnMaxIdleTime(time.Second)
-	return &Store{db, patient, connector, lines, make(chan struct{}, mostWriters)}, nil
+	return &Store{
+		db: db, patient: patient, fresh: connector, link: lines, writers: make(chan struct{}, mostWriters),
+	}, nil
 }
 
 // driverLog takes what the driver says of connections that it mends by itself.

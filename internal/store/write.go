@@ -62,6 +62,9 @@ func (s *Store) Write(ctx context.Context, person string, now time.Time, do func
 	}
 	for try := 0; ; try++ {
 		number, err := s.writeOnce(ctx, person, now, do)
+		if errors.Is(err, ErrUnavailable) {
+			err = errors.Join(err, s.RoomFor(0)) // which may be why
+		}
 		var my *mysql.MySQLError
 		if try == tries-1 || !errors.As(err, &my) || my.Number != deadlock {
 			return number, err
