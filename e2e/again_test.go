@@ -71,7 +71,8 @@ func TestAnswerIsLost(t *testing.T) {
 		chromedp.Click(labelled("Edition")), keys("mossgate 12 hea"), says("[role=option]", "Mossgate"),
 		keys(kb.ArrowDown), keys(kb.Enter), chromedp.Click(`//form//button[text()="Plan"]`),
 		says("[role=alert]", "answered 502"),
-		chromedp.Click(`//form//button[text()="Plan"]`), browser.Until(`document.querySelector("[role=combobox]").value === ""`),
+		chromedp.Click(`//form//button[text()="Plan"]`),
+		browser.Until(`document.querySelector("[role=combobox]").value === ""`),
 	)
 	if n := planned(second) - was[1]; n != 1 {
 		t.Errorf("%d reviews were planned by pressing twice", n)

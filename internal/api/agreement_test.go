@@ -239,7 +239,8 @@ func TestImportIsTakenInAlone(t *testing.T) {
 	if bytes.Equal(before.body, after.body) {
 		t.Error("the import changed no ranking, so that nothing is tested")
 	}
-	r = w.must(200, "marit", "POST", "/api/v1/renamed", map[string]any{"sort": "release", "key": "mossgate/12", "to": "12.0"})
+	renamed := map[string]any{"sort": "release", "key": "mossgate/12", "to": "12.0"}
+	r = w.must(200, "marit", "POST", "/api/v1/renamed", renamed)
 	agree("a new name", r.header.Get("Dtally-Change"))
 	if whole.Load() != 0 || some.Load() < 2 {
 		t.Errorf("all was read %d times, what was touched %d times", whole.Load(), some.Load())

@@ -74,8 +74,8 @@ func restoreCommand() *cobra.Command {
 		Use:   "restore FILE",
 		Short: "Put a backup into an empty database, all of it or nothing",
 		Long: "Put a backup into a database that has no tables yet, all of it or nothing, and bring its schema up to date. " +
-			"The file is read through first, and one that is damaged or not whole is refused. Broken off, as by a machine that " +
-			"dies, it begins again when it is run again; until then, nothing else works with that database.",
+			"The file is read through first, and one that is damaged or not whole is refused. Broken off, as by a machine " +
+			"that dies, it begins again when it is run again; until then, nothing else works with that database.",
 		Example: "  dtallyd restore /var/backups/dtally.gz --dry-run\n  dtallyd restore /var/backups/dtally.gz --config " +
 			"/etc/dtally.yaml",
 		Args: cobra.ExactArgs(1),

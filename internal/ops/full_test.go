@@ -17,8 +17,8 @@ import (
 	"dappertally/internal/store"
 )
 
-// TestDiskOfTheDatabaseFillsUp: a private database whose disk fills up ends; who wrote is told why, nothing of it stays,
-// and the database comes back by itself once there is room.
+// TestDiskOfTheDatabaseFillsUp: a private database whose disk fills up ends; who wrote is told why, nothing of it
+// stays, and the database comes back by itself once there is room.
 func TestDiskOfTheDatabaseFillsUp(t *testing.T) {
 	const disk, left = 400 << 20, 24 << 20
 	folder := smalldisk.Mount(t, disk)
@@ -71,7 +71,8 @@ func TestDiskOfTheDatabaseFillsUp(t *testing.T) {
 	if err := write(200); !errors.Is(err, store.ErrFull) {
 		t.Errorf("while the disk fills up: %v", err)
 	}
-	if _, err := l.Latest(t.Context()); err != nil && !problem.IsKind(err, problem.Full) && !problem.IsKind(err, problem.Away) {
+	_, err = l.Latest(t.Context())
+	if err != nil && !problem.IsKind(err, problem.Full) && !problem.IsKind(err, problem.Away) {
 		t.Errorf("while it is full: %v", err)
 	}
 	if err := os.Remove(filler); err != nil {

@@ -10,8 +10,8 @@ import (
 	"time"
 )
 
-// link is all lines to the database. Once the database is known to be away, the lines that are open are cut and new ones
-// refused, so that nobody waits for an answer that does not come; who looks whether it is back gets through.
+// link is all lines to the database. Once the database is known to be away, the lines that are open are cut and new
+// ones refused, so that nobody waits for an answer that does not come; who looks whether it is back gets through.
 type link struct {
 	mu    sync.Mutex
 	away  error

@@ -16,8 +16,9 @@ import (
 var ErrNotEmpty = errors.New("the database is not empty")
 
 // ErrHalfRestored is a database into which a backup is being put, or was, until that broke off.
-var ErrHalfRestored = errors.New("a backup is being put into this database, or that was broken off; if nobody does it now, " +
-	"run dtallyd restore again")
+var ErrHalfRestored = errors.New(
+	"a backup is being put into this database, or that was broken off; if nobody does it now, run dtallyd restore again",
+)
 
 // restoringTable is there as long as a restore has not come to its end.
 const restoringTable = "restoring"
@@ -59,7 +60,9 @@ func (s *Store) Restore(ctx context.Context, in io.Reader, progress func(rows, o
 	case len(there) > 0:
 		return fmt.Errorf("%w: it has %d tables; a backup is put into a new one", ErrNotEmpty, len(there))
 	default:
-		_, err = conn.ExecContext(ctx, `CREATE TABLE `+restoringTable+` (begun DATETIME(6) NOT NULL DEFAULT CURRENT_TIMESTAMP(6))`)
+		_, err = conn.ExecContext(
+			ctx, `CREATE TABLE `+restoringTable+` (begun DATETIME(6) NOT NULL DEFAULT CURRENT_TIMESTAMP(6))`,
+		)
 	}
 	if err == nil {
 		err = s.restore(ctx, conn, in, progress)
@@ -102,7 +105,8 @@ func (s *Store) restore(ctx context.Context, conn *sql.Conn, in io.Reader, progr
 	return err
 }
 
-// restoreRows puts all rows in the place of those that a new schema begins with. What they refer to may come after them.
+// restoreRows puts all rows in the place of those that a new schema begins with. What they refer to may come after
+// them.
 func restoreRows(
 	ctx context.Context,
 	conn *sql.Conn,

@@ -219,7 +219,8 @@ func translate(err error) error {
 		return err
 	case errors.Is(err, context.DeadlineExceeded) && !errors.Is(err, errAway):
 		return fmt.Errorf("%w: %w", ErrSlow, err)
-	case errors.Is(err, errAway), errors.Is(err, driver.ErrBadConn), errors.Is(err, mysql.ErrInvalidConn), errors.As(err, &net):
+	case errors.Is(err, errAway), errors.Is(err, driver.ErrBadConn), errors.Is(err, mysql.ErrInvalidConn),
+		errors.As(err, &net):
 		return fmt.Errorf("%w: %w", ErrUnavailable, err)
 	}
 	return err
