@@ -68,11 +68,11 @@ func TestAnswerIsLost(t *testing.T) {
 	do(t, ctx,
 		browser.SignIn(b.address, "marit", secret("marit")),
 		chromedp.Navigate(b.address+"/team"), browser.Settled(),
-		chromedp.Click(labelled("Edition")), keys("mossgate 12 hea"), says("[role=option]", "Mossgate"),
-		keys(kb.ArrowDown), keys(kb.Enter), chromedp.Click(`//form//button[text()="Plan"]`),
-		says("[role=alert]", "answered 502"),
+		chromedp.Click(labelled("Edition")), keys(second),
+		holds("Edition", second),
+		keys(kb.Enter), says("[role=alert]", "answered 502"),
 		chromedp.Click(`//form//button[text()="Plan"]`),
-		browser.Until(`document.querySelector("[role=combobox]").value === ""`),
+		holds("Edition", ""),
 	)
 	if n := planned(second) - was[1]; n != 1 {
 		t.Errorf("%d reviews were planned by pressing twice", n)

@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"fmt"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -17,6 +18,14 @@ func labelled(label string) string {
 // typeIn types into the field with that label.
 func typeIn(label, text string) browser.Step {
 	return chromedp.Steps(chromedp.Click(labelled(label)), keys(text))
+}
+
+// holds waits until the combobox with that label holds a text.
+func holds(label, text string) browser.Step {
+	return browser.Until(fmt.Sprintf(
+		`[...document.querySelectorAll("input[role=combobox]")].some(e => e.labels[0]?.textContent === %q && e.value === %q)`,
+		label, text,
+	))
 }
 
 // date puts a day into a field for dates, which takes what is typed by the

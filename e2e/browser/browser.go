@@ -213,14 +213,14 @@ func Settled() Step {
 	)
 }
 
-// Until waits until a JavaScript expression is true, also of a page that comes after
+// Until waits until a JavaScript expression, or what it promises, is true, also of a page that comes after
 // the one shown now.
 func Until(expression string) Step {
 	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
 		end := time.Now().Add(time.Minute)
 		for {
 			_, err := chromedp.Poll[any](
-				"!!("+expression+")",
+				"Promise.resolve("+expression+").then(Boolean)",
 				chromedp.WithPollingInterval(50*time.Millisecond),
 				chromedp.WithPollingTimeout(time.Until(end)),
 			)(ctx, t)

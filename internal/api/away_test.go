@@ -93,12 +93,12 @@ func TestSlowDatabase(t *testing.T) {
 	t.Parallel()
 	w, between := behindDatabase(t)
 	between.Decide(func(s string) dbtest.Fate {
-		if strings.Contains(s, "FROM reviews") {
+		if strings.Contains(s, "FROM suggestions") {
 			time.Sleep(20 * time.Second)
 		}
 		return dbtest.Arrives
 	})
-	r := w.call("ines", http.MethodGet, "/api/v1/reviews", nil)
+	r := w.call("marit", http.MethodGet, "/api/v1/suggestions", nil)
 	if r.status != 503 || !strings.Contains(string(r.body), "/problems/database-slow") {
 		t.Errorf("%d %s", r.status, r.body)
 	}

@@ -25,6 +25,7 @@ import (
 	"dappertally/internal/people"
 	"dappertally/internal/problem"
 	"dappertally/internal/report"
+	"dappertally/internal/reviewing"
 	"dappertally/internal/tables"
 	"dappertally/internal/turns"
 )
@@ -218,7 +219,12 @@ func (h *handlers) table(c *gin.Context, what string) (*tables.Table, error) {
 		}
 		return exports.Readings(records), nil
 	case "reviews":
-		reviews, err := h.reviewing.Reviews(c.Request.Context(), who)
+		state, err := h.ledger.Latest(c.Request.Context())
+		if err != nil {
+			return nil, err
+		}
+		all := reviewing.Listed(state, who, func(*reviewing.Review) bool { return true })
+		reviews, err := h.reviewing.Counted(c.Request.Context(), who, all)
 		if err != nil {
 			return nil, err
 		}

@@ -18,25 +18,16 @@ func (h *handlers) ListReviews(ctx context.Context, r ListReviewsRequest) (*cont
 		return nil, err
 	}
 	who := whoAsks(request(ctx))
-	var all []reviewing.Review
-	if len(r.Params.State) > 0 {
-		states := make([]string, len(r.Params.State))
-		for i, state := range r.Params.State {
-			states[i] = string(state)
-		}
-		all, err = h.reviewing.ReviewsIn(ctx, who, states...)
-	} else {
-		all, err = h.reviewing.Reviews(ctx, who)
-	}
+	p, edition := &r.Params, st.Catalogue.Resolve(r.Params.Edition)
+	all := reviewing.Listed(st, who, func(x *reviewing.Review) bool {
+		return (len(p.State) == 0 || slices.Contains(p.State, contract.ReviewState(x.State))) &&
+			(p.Edition == "" || x.Edition == edition) && (p.Assigned == "" || x.Assigned == p.Assigned)
+	})
+	shown, next, err := page(all, func(x *reviewing.Review) string { return x.ID }, p.Limit, p.Cursor)
 	if err != nil {
 		return nil, err
 	}
-	edition := st.Catalogue.Resolve(r.Params.Edition)
-	all = slices.DeleteFunc(all, func(x reviewing.Review) bool {
-		return (r.Params.Edition != "" && x.Edition != edition) ||
-			(r.Params.Assigned != "" && x.Assigned != r.Params.Assigned)
-	})
-	some, next, err := page(all, func(x reviewing.Review) string { return x.ID }, r.Params.Limit, r.Params.Cursor)
+	some, err := h.reviewing.Counted(ctx, who, shown)
 	if err != nil {
 		return nil, err
 	}

@@ -91,7 +91,7 @@ func TestSetUp(t *testing.T) {
 			t.Errorf("set up: %s, %v", r.body, r.header)
 		}
 	}
-	if got[201] != 1 || got[201]+got[403]+got[409]+got[429] != len(replies) {
+	if got[201] != 1 || got[201]+got[403]+got[409]+got[429]+got[503] != len(replies) { // 503: no turn to hash in time
 		t.Errorf("six at once: %v", got)
 	}
 	var about struct {

@@ -28,6 +28,7 @@ type State struct {
 	reviews    map[string]reading.Review  // that stand, with their pinned readings
 	standing   []reading.Review           // the same, by id
 	alone      map[string]bool            // those accepted by their only reviewer
+	heads      []head                     // of all reviews, in the order of lists
 	places     map[string]catalogue.Place // of editions, by full key
 	names      map[string]string          // of distributions, by key
 	answers    *answers                   // by query; shared with older states that have the same answers
@@ -196,6 +197,9 @@ func load(snap *store.Snapshot, old *State) (*State, error) {
 			catalogued = catalogued || c.Sort == store.SortCatalogue || c.Sort == store.SortRig
 			listed = listed || c.Sort == store.SortChecklist
 			ruled = ruled || c.Sort == store.SortPolicy
+			if c.Sort == store.SortPerson && c.Action == "erased" { // names stand in many places
+				return load(snap, nil)
+			}
 			if c.Sort != store.SortReview {
 				continue
 			}
@@ -218,7 +222,7 @@ func load(snap *store.Snapshot, old *State) (*State, error) {
 	if err := next.loadLists(snap, old, catalogued, listed); err != nil {
 		return nil, err
 	}
-	if err := next.loadReviews(snap, old, touched); err != nil {
+	if err := next.loadReviews(snap, old, touched, catalogued); err != nil {
 		return nil, err
 	}
 	if err := next.loadTeam(snap, old, ruled); err != nil {
@@ -262,7 +266,7 @@ func (s *State) loadTeam(snap *store.Snapshot, old *State, ruled bool) (err erro
 	return err
 }
 
-func (s *State) loadReviews(snap *store.Snapshot, old *State, touched []string) error {
+func (s *State) loadReviews(snap *store.Snapshot, old *State, touched []string, catalogued bool) error {
 	s.reviews, s.alone = map[string]reading.Review{}, map[string]bool{}
 	if old != nil {
 		for id, r := range old.reviews {
@@ -273,6 +277,7 @@ func (s *State) loadReviews(snap *store.Snapshot, old *State, touched []string) 
 			delete(s.alone, id)
 		}
 	}
+	var read []store.Review
 	if old == nil || len(touched) > 0 {
 		reviews, err := snap.Reviews(touched)
 		if err != nil {
@@ -292,7 +297,9 @@ func (s *State) loadReviews(snap *store.Snapshot, old *State, touched []string) 
 				s.reviews[r.ID] = r.Standing(pinned[r.ID], entries[r.ID])
 			}
 		}
+		read = reviews
 	}
+	s.loadHeads(old, touched, read, catalogued)
 	s.order()
 	return nil
 }

@@ -2,9 +2,11 @@ package demo
 
 import (
 	"fmt"
+	"iter"
 	"math/rand/v2"
 	"time"
 
+	"dappertally/core/bundle"
 	"dappertally/core/catalogue"
 )
 
@@ -28,53 +30,69 @@ var (
 
 const crowdReleases = 10
 
-// crowd adds as many made-up editions, each with an accepted review on the demo's checklist: distributions of ten
-// releases with three editions each. It draws from a seed of its own.
-func (w *world) crowd(editions int) {
-	c := &world{
-		bundle: w.bundle,
-		list:   w.list,
-		random: rand.New(rand.NewPCG(20261123, 11)),
-		known:  map[string]bool{},
-		plans:  w.plans,
-	}
-	left := editions
-	for i := 0; left > 0; i++ {
-		name := crowdFirst[i%len(crowdFirst)] + crowdLast[(i/len(crowdFirst)+i)%len(crowdLast)]
-		d := catalogue.Distribution{
-			Key:    fmt.Sprintf("crowd-%03d", i+1),
-			Name:   name,
-			Family: []string{crowdFamilies[i%len(crowdFamilies)]},
-			Model:  crowdModels[i%len(crowdModels)],
-			Aim:    "One of many, made up to see how things look with many",
-		}
-		level := 0.5 + 0.35*c.random.Float64()
-		for r := 1; r <= crowdReleases && left > 0; r++ {
-			date := Day.AddDate(0, 0, -30-90*(crowdReleases-r)-i%80)
-			release := catalogue.Release{
-				Version:      fmt.Sprintf("%d.%d", r/2+1, r%2),
-				Date:         date.Format(time.DateOnly),
-				Stage:        "final",
-				Tier:         "regular",
-				EndOfSupport: date.AddDate(1, 6, 0).Format(time.DateOnly),
+// crowd gives as many made-up editions, each with an accepted review on the demo's checklist: distributions of ten
+// releases with three editions each, one distribution after the other. It draws from a seed of its own.
+func (w *world) crowd(editions int, thorough bool) iter.Seq[*bundle.Bundle] {
+	return func(yield func(*bundle.Bundle) bool) {
+		random := rand.New(rand.NewPCG(20261123, 11))
+		for i, left := 0, min(editions, LargestCrowd); left > 0; i++ {
+			c := &world{bundle: &bundle.Bundle{}, list: w.list, random: random, known: map[string]bool{}, plans: w.plans}
+			c.thorough = thorough
+			n := min(left, crowdReleases*len(crowdDesktops))
+			c.oneOfMany(i, n)
+			if left -= n; !yield(c.bundle) {
+				return
 			}
-			accepted := date.AddDate(0, 0, 14).Format(time.DateOnly)
-			for n := 0; n < len(crowdDesktops) && left > 0; n++ {
-				e := catalogue.Edition{
-					Key: []string{"hearth", "pebble", "lantern"}[n], Desktop: crowdDesktops[n], Profile: "full", Architecture: "amd64",
-					Needs: catalogue.Needs{MemoryMiB: 1024 * int64(n+1), DiskGiB: 20},
-				}
-				e.Line = e.Key
-				release.Editions = append(release.Editions, e)
-				quality := make([]float64, len(w.list.Sections))
-				for s := range quality {
-					quality[s] = c.around(level+0.01*float64(r), 0.06)
-				}
-				c.review(&subject{d, release, e, quality}, accepted)
-				left--
-			}
-			d.Releases = append(d.Releases, release)
 		}
-		w.bundle.Distributions = append(w.bundle.Distributions, d)
 	}
+}
+
+// oneOfMany adds the i-th distribution of a crowd, with as many editions.
+func (w *world) oneOfMany(i, editions int) {
+	d := catalogue.Distribution{
+		Key:    fmt.Sprintf("crowd-%03d", i+1),
+		Name:   crowdFirst[i%len(crowdFirst)] + crowdLast[(i/len(crowdFirst)+i)%len(crowdLast)],
+		Family: []string{crowdFamilies[i%len(crowdFamilies)]},
+		Model:  crowdModels[i%len(crowdModels)],
+		Aim:    "One of many, made up to see how things look with many",
+	}
+	level := 0.5 + 0.35*w.random.Float64()
+	for r := 1; r <= crowdReleases && editions > 0; r++ {
+		date := Day.AddDate(0, 0, -30-90*(crowdReleases-r)-i%80)
+		release := catalogue.Release{
+			Version:      fmt.Sprintf("%d.%d", r/2+1, r%2),
+			Date:         date.Format(time.DateOnly),
+			Stage:        "final",
+			Tier:         "regular",
+			EndOfSupport: date.AddDate(1, 6, 0).Format(time.DateOnly),
+		}
+		accepted := date.AddDate(0, 0, 14).Format(time.DateOnly)
+		for n := 0; n < len(crowdDesktops) && editions > 0; n++ {
+			e := catalogue.Edition{
+				Key: []string{"hearth", "pebble", "lantern"}[n], Desktop: crowdDesktops[n], Profile: "full", Architecture: "amd64",
+				Needs: catalogue.Needs{MemoryMiB: 1024 * int64(n+1), DiskGiB: 20},
+			}
+			e.Line = e.Key
+			release.Editions = append(release.Editions, e)
+			quality := make([]float64, len(w.list.Sections))
+			for s := range quality {
+				quality[s] = w.around(level+0.01*float64(r), 0.06)
+			}
+			w.review(&subject{d, release, e, quality}, accepted)
+			editions--
+		}
+		d.Releases = append(d.Releases, release)
+	}
+	w.bundle.Distributions = append(w.bundle.Distributions, d)
+}
+
+// Crowd gives as many made-up editions as LoadCrowded adds, at most LargestCrowd, in one bundle for each distribution:
+// without the checklist and the rigs, which the demo has. Where it is thorough, two reviewers answer everything, which
+// gives twice as many readings.
+func Crowd(editions int, thorough bool) (iter.Seq[*bundle.Bundle], error) {
+	w, err := build()
+	if err != nil {
+		return nil, err
+	}
+	return w.crowd(editions, thorough), nil
 }

@@ -78,7 +78,10 @@ func LoadCrowded(ctx context.Context, s *service.Service, editions int) (change 
 	if err != nil {
 		return 0, fmt.Errorf("the demo's data: %w", err)
 	}
-	w.crowd(min(editions, LargestCrowd))
+	for b := range w.crowd(editions, false) {
+		w.bundle.Distributions = append(w.bundle.Distributions, b.Distributions...)
+		w.bundle.Reviews = append(w.bundle.Reviews, b.Reviews...)
+	}
 	for _, a := range Accounts {
 		if err := s.People.FirstPerson(ctx, a.Account, a.Secret); err != nil {
 			return 0, fmt.Errorf("adding %s: %w", a.Name, err)
@@ -143,6 +146,8 @@ type world struct {
 	list   *checklist.Checklist
 	random *rand.Rand
 	known  map[string]bool // criteria of wide scope that are answered, by scope's key
+
+	thorough bool // two reviewers answer everything
 }
 
 func build() (*world, error) {

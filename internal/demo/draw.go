@@ -99,6 +99,9 @@ func (w *world) around(q, spread float64) float64 {
 
 // graders is who answers a criterion: judgement is often asked of two.
 func (w *world) graders(c *checklist.Criterion, first, second string) []string {
+	if w.thorough {
+		return []string{first, second}
+	}
 	if c.Kind == checklist.Grade && w.random.Float64() < 0.6 {
 		return []string{first, second}
 	}

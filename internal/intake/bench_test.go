@@ -101,7 +101,7 @@ func byHandRows(b *testing.B, s *service.Service, st *store.Store, ines *access.
 	if err != nil {
 		b.Fatal(err)
 	}
-	reviews, err := st.Reviews(b.Context())
+	reviews, err := s.Reviewing.All(b.Context())
 	if err != nil {
 		b.Fatal(err)
 	}

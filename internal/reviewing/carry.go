@@ -74,9 +74,9 @@ func (s *Service) CarryOver(ctx context.Context, who *access.Actor, o CarryOver)
 			problem.Conflict, "%s is %s; reviews are carried over to a version in force", o.To, newer.State,
 		)
 	}
-	all, err := s.ledger.Store.Reviews(ctx)
+	all, err := s.All(ctx)
 	if err != nil {
-		return nil, 0, ledger.Failed(err, "reading reviews")
+		return nil, 0, err
 	}
 	rules, _, err := s.policy.Rules(ctx)
 	if err != nil {

@@ -27,21 +27,13 @@ type Review = store.Review
 type Draft = store.Draft
 
 // Reviews lists reviews by edition: all for the team, those that stand for
-// everybody else.
+// everybody else. What waits in them is not counted.
 func (s *Service) Reviews(ctx context.Context, who *access.Actor) ([]store.Review, error) {
-	rs, err := s.All(ctx)
+	state, err := s.ledger.Latest(ctx)
 	if err != nil {
 		return nil, err
 	}
-	return seen(rs, who), nil
-}
-
-// seen leaves out the reviews that the actor must not see.
-func seen(rs []store.Review, who *access.Actor) []store.Review {
-	if who.May(access.SeeWork) && who.Review == "" {
-		return rs
-	}
-	return slices.DeleteFunc(rs, func(r store.Review) bool { return !sees(&r, who) })
+	return values(Listed(state, who, func(*store.Review) bool { return true })), nil
 }
 
 // sees reports whether the actor may see a review: the team all, a machine that records in one that one, everybody
@@ -52,20 +44,54 @@ func sees(r *store.Review, who *access.Actor) bool {
 
 // ReviewsIn is Reviews of these states alone.
 func (s *Service) ReviewsIn(ctx context.Context, who *access.Actor, states ...string) ([]store.Review, error) {
-	rs, err := s.ledger.Store.ReviewsIn(ctx, states)
+	state, err := s.ledger.Latest(ctx)
 	if err != nil {
-		return nil, ledger.Failed(err, "reading reviews")
+		return nil, err
 	}
-	return seen(rs, who), nil
+	return values(Listed(state, who, func(r *store.Review) bool { return slices.Contains(states, r.State) })), nil
 }
 
-// All lists every review by edition, for what says itself who may see which.
+// All lists every review by edition, for what says itself who may see which. What waits in them is not counted.
 func (s *Service) All(ctx context.Context) ([]store.Review, error) {
-	rs, err := s.ledger.Store.Reviews(ctx)
+	state, err := s.ledger.Latest(ctx)
 	if err != nil {
-		return nil, ledger.Failed(err, "reading reviews")
+		return nil, err
 	}
-	return rs, nil
+	return values(state.Reviews(func(*store.Review) bool { return true })), nil
+}
+
+func values(rs []*store.Review) []store.Review {
+	out := make([]store.Review, len(rs))
+	for i, r := range rs {
+		out[i] = *r
+	}
+	return out
+}
+
+// Listed lists the reviews of a state of the records that the actor may see and that are wanted, by edition. They are
+// shared and must not be altered; what waits in them is not counted.
+func Listed(state *ledger.Records, who *access.Actor, wanted func(*store.Review) bool) []*store.Review {
+	return state.Reviews(func(r *store.Review) bool { return sees(r, who) && wanted(r) })
+}
+
+// Counted counts, for the team, what waits in reviews.
+func (s *Service) Counted(ctx context.Context, who *access.Actor, rs []*store.Review) ([]store.Review, error) {
+	out := values(rs)
+	if !who.May(access.SeeWork) {
+		return out, nil
+	}
+	ids := make([]string, len(out))
+	for i := range out {
+		ids[i] = out[i].ID
+	}
+	waiting, err := s.ledger.Store.Waiting(ctx, ids)
+	if err != nil {
+		return nil, ledger.Failed(err, "counting what waits")
+	}
+	for i := range out {
+		out[i].Waiting = waiting[out[i].ID]
+	}
+	return out, nil
 }
 
 // Review gives one review, if the actor may see it.
@@ -110,9 +136,9 @@ type NewReview struct {
 // OpenBeside says which other reviews of a review's edition are open; empty where none
 // is. Two people would answer the same questions twice.
 func (s *Service) OpenBeside(ctx context.Context, review *store.Review) (string, error) {
-	all, err := s.ledger.Store.Reviews(ctx)
+	all, err := s.All(ctx)
 	if err != nil {
-		return "", ledger.Failed(err, "reading reviews")
+		return "", err
 	}
 	var open []string
 	for i := range all {

@@ -94,7 +94,7 @@ func (s *Store) PastAt(ctx context.Context, at time.Time) (*Past, error) {
 
 // withdrawn reads reviews that no longer stand, with what they stood with.
 func (s *Store) withdrawn(ctx context.Context, p *Past, ids []string) error {
-	reviews, err := loadReviews(ctx, s.db, "r.id", ids)
+	reviews, err := loadReviews(ctx, s.db, ids)
 	if err != nil {
 		return err
 	}

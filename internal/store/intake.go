@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
+	"errors"
 
 	"dappertally/internal/imports"
 )
@@ -54,4 +55,15 @@ func (t *Tx) EditMapping(ref Ref, m *imports.Mapping) error {
 // DropMapping forgets a saved mapping.
 func (t *Tx) DropMapping(ref Ref) error {
 	return t.exec(`DELETE FROM mappings WHERE id = ? AND revision = ?`, ref.ID, ref.Revision)
+}
+
+// Unchecked runs do without the database's looking whether what rows refer to is there, and whether they are there
+// already: it is for what was made for the purpose, and in a large amount.
+func (t *Tx) Unchecked(do func() error) error {
+	if err := t.exec(`SET SESSION foreign_key_checks = 0, SESSION unique_checks = 0`); err != nil {
+		return err
+	}
+	err := do()
+	// A connection on which that fails is broken, and the transaction with it.
+	return errors.Join(err, t.exec(`SET SESSION foreign_key_checks = 1, SESSION unique_checks = 1`))
 }

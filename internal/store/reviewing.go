@@ -3,7 +3,8 @@ package store
 import (
 	"context"
 	"database/sql"
-	"strings"
+	"fmt"
+	"slices"
 	"time"
 
 	"dappertally/core/reading"
@@ -27,21 +28,33 @@ type Review struct {
 	Alone      bool   // the one who accepted it last was its only reviewer
 }
 
+// selectReviews reads reviews, with %s for how many of their readings and entries wait.
 const selectReviews = `SELECT r.id, r.revision, CONCAT(d.key, '/', e2.version, '/', e.key), CONCAT(c.key, '@', v.version), r.state, r.accepted,
-	r.continues, r.carried_from, p.name, DATE_FORMAT(r.due, '%Y-%m-%d'), r.reason, r.created, q.name,
-	(SELECT COUNT(*) FROM readings x WHERE x.review = r.id AND NOT x.pinned) + (SELECT COUNT(*) FROM review_entries n WHERE n.review = r.id AND NOT n.pinned),
+	r.continues, r.carried_from, p.name, DATE_FORMAT(r.due, '%%Y-%%m-%%d'), r.reason, r.created, q.name, %s,
 	r.accepted_by IS NOT NULL AND NOT EXISTS (SELECT 1 FROM readings x WHERE x.review = r.id AND x.pinned AND x.reviewer <> r.accepted_by)
 	FROM reviews r JOIN editions e ON e.id = r.edition JOIN releases e2 ON e2.id = e.release JOIN distributions d ON d.id = e2.distribution
 	JOIN checklist_versions v ON v.id = r.checklist_version JOIN checklists c ON c.id = v.checklist LEFT JOIN people p ON p.id = r.assigned LEFT JOIN people q ON q.id = r.accepted_by`
 
-// loadReviews reads the reviews that have one of these values in a column, or all where values is nil.
-func loadReviews(ctx context.Context, q querier, column string, values []string) ([]Review, error) {
-	query, args := selectReviews, []any(nil)
-	if values != nil {
-		if len(values) == 0 {
+// countWaiting counts what waits in a review.
+const countWaiting = `(SELECT COUNT(*) FROM readings x WHERE x.review = r.id AND NOT x.pinned) + (SELECT COUNT(*) FROM review_entries n WHERE n.review = r.id AND NOT n.pinned)`
+
+// loadReviews reads the reviews with these ids, or all where ids is nil.
+func loadReviews(ctx context.Context, q querier, ids []string) ([]Review, error) {
+	return reviewsWith(ctx, q, countWaiting, ids)
+}
+
+// loadHeads is loadReviews without counting what waits.
+func loadHeads(ctx context.Context, q querier, ids []string) ([]Review, error) {
+	return reviewsWith(ctx, q, "0", ids)
+}
+
+func reviewsWith(ctx context.Context, q querier, waiting string, ids []string) ([]Review, error) {
+	query, args := fmt.Sprintf(selectReviews, waiting), []any(nil)
+	if ids != nil {
+		if len(ids) == 0 {
 			return []Review{}, nil
 		}
-		query, args = query+" WHERE "+column+" IN (?"+strings.Repeat(", ?", len(values)-1)+")", anys(values)
+		query, args = query+" WHERE r.id IN (?"+among(ids)+")", anys(ids)
 	}
 	reviews := []Review{}
 	err := each(
@@ -154,7 +167,7 @@ func (s *Store) Review(ctx context.Context, id string) (Review, error) {
 func (t *Tx) Review(id string) (Review, error) { return loadReview(t.ctx, t, id) }
 
 func loadReview(ctx context.Context, q querier, id string) (Review, error) {
-	rs, err := loadReviews(ctx, q, "r.id", []string{id})
+	rs, err := loadReviews(ctx, q, []string{id})
 	if err != nil {
 		return Review{}, err
 	}
@@ -164,18 +177,33 @@ func loadReview(ctx context.Context, q querier, id string) (Review, error) {
 	return rs[0], nil
 }
 
-// Reviews reads all reviews, by edition.
-func (s *Store) Reviews(ctx context.Context) ([]Review, error) {
-	return loadReviews(ctx, s.db, "", nil)
-}
+// Reviews reads all reviews within the transaction, by edition, without counting what waits in them.
+func (t *Tx) Reviews() ([]Review, error) { return loadHeads(t.ctx, t, nil) }
 
-// ReviewsIn reads the reviews in one of these states, by edition.
-func (s *Store) ReviewsIn(ctx context.Context, states []string) ([]Review, error) {
-	return loadReviews(ctx, s.db, "r.state", states)
+// Waiting counts what no acceptance has pinned in each of these reviews.
+func (s *Store) Waiting(ctx context.Context, ids []string) (map[string]int, error) {
+	waiting := map[string]int{}
+	for some := range slices.Chunk(ids, manyIDs) {
+		for _, table := range []string{"readings", "review_entries"} {
+			err := each(
+				ctx, s.db,
+				`SELECT review, COUNT(*) FROM `+table+` WHERE review IN (?`+among(some)+`) AND NOT pinned GROUP BY review`,
+				anys(some),
+				func(row *sql.Rows) error {
+					var review string
+					var n int
+					err := row.Scan(&review, &n)
+					waiting[review] += n
+					return err
+				},
+			)
+			if err != nil {
+				return nil, err
+			}
+		}
+	}
+	return waiting, nil
 }
-
-// Reviews reads all reviews within the transaction, by edition.
-func (t *Tx) Reviews() ([]Review, error) { return loadReviews(t.ctx, t, "", nil) }
 
 // Assign gives a review to a person, with a date; either may be empty.
 func (t *Tx) Assign(ref Ref, person, due string) error {

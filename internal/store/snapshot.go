@@ -43,14 +43,14 @@ func (s *Snapshot) Catalogue() (*Catalogue, error) { return loadCatalogue(s.ctx,
 // Checklists reads all checklist versions.
 func (s *Snapshot) Checklists() (*Checklists, error) { return loadChecklists(s.ctx, s.tx) }
 
-// Reviews reads the reviews with those ids, or all where ids is nil.
+// Reviews reads the reviews with those ids, or all where ids is nil, without counting what waits in them.
 func (s *Snapshot) Reviews(ids []string) ([]Review, error) {
 	if ids == nil {
-		return loadReviews(s.ctx, s.tx, "r.id", nil)
+		return loadHeads(s.ctx, s.tx, nil)
 	}
 	all := []Review{}
 	for some := range slices.Chunk(ids, manyIDs) {
-		reviews, err := loadReviews(s.ctx, s.tx, "r.id", some)
+		reviews, err := loadHeads(s.ctx, s.tx, some)
 		if err != nil {
 			return nil, err
 		}
@@ -162,11 +162,11 @@ func (s *Snapshot) Changes(after int64) ([]Change, error) {
 	err := each(
 		s.ctx,
 		s.tx,
-		`SELECT number, sort, subject FROM changes WHERE number > ? ORDER BY number`,
+		`SELECT number, sort, subject, action FROM changes WHERE number > ? ORDER BY number`,
 		[]any{after},
 		func(row *sql.Rows) error {
 			var c Change
-			err := row.Scan(&c.Number, &c.Sort, &c.Subject)
+			err := row.Scan(&c.Number, &c.Sort, &c.Subject, &c.Action)
 			changes = append(changes, c)
 			return err
 		},

@@ -66,6 +66,7 @@ func (s *Service) Queue(
 	if q.reviews, err = s.reviewing.All(ctx); err != nil {
 		return nil, 0, err
 	}
+	q.done = reviewed(q.reviews)
 	requests, err := s.ledger.Store.Requests(ctx)
 	if err != nil {
 		return nil, 0, ledger.Failed(err, "reading requests")
@@ -130,6 +131,7 @@ type queue struct {
 	state   *ledger.Records
 	policy  policy.Rules
 	reviews []store.Review
+	done    map[string]bool // editions that have a review which was not withdrawn
 	items   map[string]*QueueItem
 	now     time.Time
 }
@@ -144,11 +146,15 @@ func (q *queue) item(subject string) *QueueItem {
 	return x
 }
 
-// reviewed reports whether an edition has a review that was not withdrawn.
-func (q *queue) reviewed(edition string) bool {
-	return slices.ContainsFunc(
-		q.reviews, func(r store.Review) bool { return r.Edition == edition && r.State != reading.Withdrawn },
-	)
+// reviewed finds the editions that have a review.
+func reviewed(reviews []store.Review) map[string]bool {
+	done := map[string]bool{}
+	for i := range reviews {
+		if reviews[i].State != reading.Withdrawn {
+			done[reviews[i].Edition] = true
+		}
+	}
+	return done
 }
 
 // catalogue adds the newest edition of each line where it has no review, and the
@@ -171,7 +177,7 @@ func (q *queue) catalogue() {
 }
 
 func (q *queue) due(d *catalogue.Distribution, edition string) {
-	if !q.reviewed(edition) {
+	if !q.done[edition] {
 		earlier := q.state.Previous(edition)
 		if earlier == nil {
 			q.add(edition, "new", "was never reviewed")

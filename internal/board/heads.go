@@ -1,0 +1,75 @@
+package board
+
+import (
+	"slices"
+	"strings"
+
+	"dappertally/core/catalogue"
+	"dappertally/internal/store"
+)
+
+// head is a review without its readings, in the order of lists: by distribution, date of the release, its version and
+// edition, and when it was planned.
+type head struct {
+	*store.Review
+	order string
+}
+
+func (s *State) headOf(r *store.Review) head {
+	distribution, version, edition, _ := catalogue.SplitEdition(r.Edition)
+	date := ""
+	if p, ok := s.places[r.Edition]; ok {
+		date = p.Release.Date
+	}
+	const moment = "2006-01-02T15:04:05.000000"
+	return head{r, strings.Join([]string{distribution, date, version, edition, r.Created.UTC().Format(moment), r.ID}, "\x00")}
+}
+
+func inOrder(a, b head) int { return strings.Compare(a.order, b.order) }
+
+// loadHeads takes in the heads of reviews that were read, in the place of those that were touched; all where old is
+// nil.
+func (s *State) loadHeads(old *State, touched []string, read []store.Review, catalogued bool) {
+	var kept []head
+	if old != nil {
+		kept = old.heads
+		if len(touched) > 0 {
+			gone := make(map[string]bool, len(touched))
+			for _, id := range touched {
+				gone[id] = true
+			}
+			kept = slices.DeleteFunc(slices.Clone(kept), func(h head) bool { return gone[h.ID] })
+		}
+		if catalogued { // dates and keys may be others
+			kept = slices.Clone(kept)
+			for i := range kept {
+				kept[i] = s.headOf(kept[i].Review)
+			}
+			slices.SortFunc(kept, inOrder)
+		}
+	}
+	for i := range read {
+		h := s.headOf(&read[i])
+		at, _ := slices.BinarySearchFunc(kept, h, inOrder)
+		if old == nil {
+			at = len(kept) // sorted below
+		}
+		kept = slices.Insert(kept, at, h)
+	}
+	if old == nil {
+		slices.SortFunc(kept, inOrder)
+	}
+	s.heads = kept
+}
+
+// Reviews lists all reviews that one is to see, by edition: without their readings, and without how much waits in
+// them. They are shared and must not be altered.
+func (s *State) Reviews(see func(*store.Review) bool) []*store.Review {
+	all := make([]*store.Review, 0, len(s.heads))
+	for _, h := range s.heads {
+		if see(h.Review) {
+			all = append(all, h.Review)
+		}
+	}
+	return all
+}

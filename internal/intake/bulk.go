@@ -1,0 +1,56 @@
+package intake
+
+import (
+	"context"
+	"iter"
+
+	"golang.org/x/sync/errgroup"
+
+	"dappertally/core/bundle"
+	"dappertally/internal/access"
+	"dappertally/internal/ledger"
+	"dappertally/internal/store"
+)
+
+// Bulk takes in what is made up for measuring: bundles that are sound, that name checklists and rigs which are there,
+// and that bring distributions of their own. Each is a transaction of its own, several are written at once, and the
+// database does not check what they refer to. tell is told how many readings were written.
+func (s *Service) Bulk(ctx context.Context, pieces iter.Seq[*bundle.Bundle], atOnce int, tell func(readings int)) error {
+	state, err := s.ledger.Latest(ctx)
+	if err != nil {
+		return err
+	}
+	group, ctx := errgroup.WithContext(ctx)
+	group.SetLimit(atOnce)
+	for b := range pieces {
+		if ctx.Err() != nil {
+			break
+		}
+		group.Go(func() error {
+			if err := s.piece(ctx, state, b); err != nil {
+				return err
+			}
+			n := 0
+			for i := range b.Reviews {
+				n += len(b.Reviews[i].Readings)
+			}
+			tell(n)
+			return nil
+		})
+	}
+	return group.Wait()
+}
+
+func (s *Service) piece(ctx context.Context, state *ledger.Records, b *bundle.Bundle) error {
+	_, err := s.ledger.Write(ctx, &access.Actor{}, func(tx *store.Tx) error {
+		im := newImporter(tx)
+		for key, ref := range state.Catalogue.RigVersions {
+			im.rigs[key] = ref.ID
+		}
+		for name, ref := range state.Checklists.Versions {
+			im.versions[name] = ref.ID
+		}
+		return tx.Unchecked(func() error { return im.add(b, &course{}) })
+	})
+	return err
+}

@@ -1,0 +1,71 @@
+package intake_test
+
+import (
+	"bytes"
+	"context"
+	"slices"
+	"strings"
+	"sync/atomic"
+	"testing"
+
+	"dappertally/core/bundle"
+	"dappertally/core/reading"
+	"dappertally/internal/access"
+	"dappertally/internal/demo"
+	"dappertally/internal/service"
+	"dappertally/internal/servicetest"
+)
+
+// TestBulk: what is taken in in bulk is what the ordinary import takes in.
+func TestBulk(t *testing.T) {
+	const editions = 70
+	whole := func(s *service.Service) []byte {
+		t.Helper()
+		if err := s.Board.Refresh(t.Context()); err != nil {
+			t.Fatal(err)
+		}
+		b, err := s.Intake.Bundle(t.Context(), &access.Actor{})
+		if err != nil {
+			t.Fatal(err)
+		}
+		// What the demo does by hand afterwards has ids of its own each time.
+		b.Reviews = slices.DeleteFunc(b.Reviews, func(r reading.Review) bool { return !strings.HasPrefix(r.Edition, "crowd-") })
+		var out bytes.Buffer
+		if err := bundle.Write(&out, b); err != nil {
+			t.Fatal(err)
+		}
+		return out.Bytes()
+	}
+	ordinary := servicetest.Empty(t)
+	ctx, stop := context.WithCancel(t.Context())
+	defer stop()
+	if _, err := demo.LoadCrowded(ctx, ordinary, editions); err != nil {
+		t.Fatal(err)
+	}
+	bulk := servicetest.Empty(t)
+	if _, err := demo.Load(ctx, bulk); err != nil {
+		t.Fatal(err)
+	}
+	if err := bulk.Board.Refresh(ctx); err != nil {
+		t.Fatal(err)
+	}
+	crowd, err := demo.Crowd(editions, false)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var readings atomic.Int64
+	if err := bulk.Intake.Bulk(ctx, crowd, 2, func(n int) { readings.Add(int64(n)) }); err != nil {
+		t.Fatal(err)
+	}
+	got, want := whole(bulk), whole(ordinary)
+	if !bytes.Equal(got, want) {
+		at := 0
+		for at < min(len(got), len(want)) && got[at] == want[at] {
+			at++
+		}
+		t.Errorf("%d bytes, and %d: …%.200s and …%.200s", len(got), len(want), got[at:], want[at:])
+	}
+	if readings.Load() < 50*editions {
+		t.Errorf("%d readings were written", readings.Load())
+	}
+}
