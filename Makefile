@@ -4,10 +4,12 @@ DEMO   ?= $(shell ./scripts/demo-folder.sh)
 NEED    = ./scripts/need.sh
 PKG    ?= ./...
 FUZZTIME ?= 30s
+VOLUME   ?= $(DEMO)-volume
+EDITIONS ?= 10000
 VERSION = $(shell git log -1 --format=%cs.%h 2>/dev/null)
 SMALL   = -trimpath -ldflags "-s -w -X dappertally/internal/build.stamped=$(VERSION)"
 
-.PHONY: help demo demo-reset dev build clients console test race cover fuzz lint check bench generate sbom screenshots
+.PHONY: help demo demo-reset dev build clients console test race cover fuzz lint check bench volume bench-volume generate sbom screenshots
 
 help:
 	@echo "make demo         run the demo; LISTEN=HOST:PORT for another address"
@@ -20,6 +22,8 @@ help:
 	@echo "make lint         vet, staticcheck, width of lines"
 	@echo "make check        vet, lint, formatting, types, generated files"
 	@echo "make bench        measure what has to be fast"
+	@echo "make volume       fill a database with a million readings; EDITIONS=1000, VOLUME=FOLDER"
+	@echo "make bench-volume measure how the service answers over it"
 	@echo "make build        build console and programs into bin/"
 	@echo "make clients      build the client for the machines under review: bin/dtally-linux-amd64, -arm64"
 	@echo "make generate     generate code from the contract"
@@ -122,6 +126,15 @@ bench:
 	@$(NEED) go node mariadb
 	@$(MAKE) --no-print-directory console
 	@go run ./internal/localdb/shared -- go test -p 1 -run '^$$' -bench . -benchmem ./core/... ./internal/api/ ./internal/intake/
+
+# A million readings, in a database of its own.
+volume:
+	@$(NEED) go mariadb
+	@go run ./internal/volume fill --dir "$(VOLUME)" --editions $(EDITIONS)
+
+bench-volume: build
+	@$(NEED) mariadb
+	@go run ./internal/volume bench --dir "$(VOLUME)"
 
 generate:
 	@go generate ./internal/contract

@@ -175,7 +175,10 @@ func (h *handlers) exported(c *gin.Context, out io.Writer, what, form string) (m
 	if err != nil {
 		return "", "", err
 	}
-	return f.MediaType, f.Ending, f.Write(out, table)
+	if err = f.Write(out, table); errors.Is(err, tables.ErrTooMany) {
+		err = problem.New(problem.Invalid, "%s", err)
+	}
+	return f.MediaType, f.Ending, err
 }
 
 // formsOf lists the forms that something can be exported in.
@@ -213,11 +216,9 @@ func (h *handlers) table(c *gin.Context, what string) (*tables.Table, error) {
 		}
 		return exports.Catalogue(state.Catalogue.Distributions, state.Catalogue.Rigs), nil
 	case "readings":
-		records, err := h.intake.AllReadings(c.Request.Context(), who, which(c))
-		if err != nil {
-			return nil, err
-		}
-		return exports.Readings(records), nil
+		return exports.Readings(func(visit func(intake.ReadingOf) error) error {
+			return h.intake.EachReading(c.Request.Context(), who, which(c), visit)
+		}), nil
 	case "reviews":
 		state, err := h.ledger.Latest(c.Request.Context())
 		if err != nil {

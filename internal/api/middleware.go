@@ -135,13 +135,20 @@ func (h *handlers) safety(c *gin.Context) {
 // the callers with it.
 const requestTime = 15 * time.Second
 
-// freezeTime is for publishing, which draws every figure of a report in all its forms.
-const freezeTime = 90 * time.Second
+// freezeTime is for publishing, which draws every figure of a report in all its forms, and exportTime for handing out
+// all that there is.
+const (
+	freezeTime = 90 * time.Second
+	exportTime = 10 * time.Minute
+)
 
 func limitTime(c *gin.Context) {
 	most := requestTime
-	if c.FullPath() == base+"/reports/:report/revisions" {
+	switch c.FullPath() {
+	case base + "/reports/:report/revisions":
 		most = freezeTime
+	case exportPath:
+		most = exportTime
 	}
 	ctx, cancel := context.WithTimeout(c.Request.Context(), most)
 	defer cancel()

@@ -147,6 +147,7 @@ func TestAnswerToTheCommitIsLost(t *testing.T) {
 	began := w.reviewsOf(edition)
 	planned := func(n int) {
 		t.Helper()
+		w.eventually(200, "", "GET", "/readyz", nil) // lists are as new as what the service follows
 		if got := w.reviewsOf(edition) - began; got != n {
 			t.Errorf("%d reviews were planned, not %d", got, n)
 		}

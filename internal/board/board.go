@@ -183,49 +183,73 @@ func (b *Board) lastChange(ctx context.Context) (int64, error) {
 	return b.store.LastChange(ctx)
 }
 
+// changed is what has changed since a state of the records.
+type changed struct {
+	catalogued, listed, ruled bool     // the catalogue and the rigs, the checklists, the rules
+	touched                   []string // reviews, by id
+	all                       bool
+}
+
+func changedSince(snap *store.Snapshot, old *State) (c changed, err error) {
+	if old == nil {
+		return changed{true, true, true, nil, true}, nil
+	}
+	log, err := snap.Changes(old.Number)
+	if err != nil {
+		return c, err
+	}
+	for i := range log {
+		if err := c.add(snap, &log[i]); err != nil {
+			return c, err
+		}
+	}
+	slices.Sort(c.touched)
+	c.touched = slices.Compact(c.touched)
+	return c, nil
+}
+
+func (c *changed) add(snap *store.Snapshot, x *store.Change) error {
+	switch x.Sort {
+	case store.SortCatalogue, store.SortRig:
+		c.catalogued = true
+	case store.SortChecklist:
+		c.listed = true
+	case store.SortPolicy:
+		c.ruled = true
+	case store.SortPerson:
+		c.all = c.all || x.Action == "erased" // names stand in many places
+	case store.SortReview:
+		if x.Subject != "*" {
+			c.touched = append(c.touched, x.Subject)
+			break
+		}
+		many, err := snap.Touched(x.Number)
+		c.touched = append(c.touched, many...)
+		c.all = c.all || len(many) == 0
+		return err
+	case store.SortProposal, store.SortFile, store.SortQueue, store.SortPlan, store.SortTrouble, store.SortMapping,
+		store.SortReport: // nothing of them is kept here
+	}
+	return nil
+}
+
 // load reads what changed since old, or everything where old is nil.
 func load(snap *store.Snapshot, old *State) (*State, error) {
+	c, err := changedSince(snap, old)
+	if err != nil {
+		return nil, err
+	}
+	if c.all && old != nil {
+		return load(snap, nil)
+	}
 	next := &State{Number: snap.Number, answers: newAnswers()}
-	var touched []string
-	catalogued, listed, ruled := old == nil, old == nil, old == nil
-	if old != nil {
-		changes, err := snap.Changes(old.Number)
-		if err != nil {
-			return nil, err
-		}
-		for _, c := range changes {
-			catalogued = catalogued || c.Sort == store.SortCatalogue || c.Sort == store.SortRig
-			listed = listed || c.Sort == store.SortChecklist
-			ruled = ruled || c.Sort == store.SortPolicy
-			if c.Sort == store.SortPerson && c.Action == "erased" { // names stand in many places
-				return load(snap, nil)
-			}
-			if c.Sort != store.SortReview {
-				continue
-			}
-			if c.Subject != "*" {
-				touched = append(touched, c.Subject)
-				continue
-			}
-			many, err := snap.Touched(c.Number)
-			if err != nil {
-				return nil, err
-			}
-			if len(many) == 0 {
-				return load(snap, nil)
-			}
-			touched = append(touched, many...)
-		}
-		slices.Sort(touched)
-		touched = slices.Compact(touched)
-	}
-	if err := next.loadLists(snap, old, catalogued, listed); err != nil {
+	if err := next.loadLists(snap, old, c.catalogued, c.listed); err != nil {
 		return nil, err
 	}
-	if err := next.loadReviews(snap, old, touched, catalogued); err != nil {
+	if err := next.loadReviews(snap, old, c.touched, c.catalogued); err != nil {
 		return nil, err
 	}
-	if err := next.loadTeam(snap, old, ruled); err != nil {
+	if err := next.loadTeam(snap, old, c.ruled); err != nil {
 		return nil, err
 	}
 	// What is recorded in a review that does not stand changes no answer.
@@ -234,7 +258,7 @@ func load(snap *store.Snapshot, old *State) (*State, error) {
 		_, now := next.reviews[id]
 		return before || now
 	}
-	if !catalogued && !listed && !slices.ContainsFunc(touched, stands) {
+	if !c.catalogued && !c.listed && !slices.ContainsFunc(c.touched, stands) {
 		next.answers = old.answers
 	}
 	return next, nil

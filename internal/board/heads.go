@@ -22,7 +22,8 @@ func (s *State) headOf(r *store.Review) head {
 		date = p.Release.Date
 	}
 	const moment = "2006-01-02T15:04:05.000000"
-	return head{r, strings.Join([]string{distribution, date, version, edition, r.Created.UTC().Format(moment), r.ID}, "\x00")}
+	order := []string{distribution, date, version, edition, r.Created.UTC().Format(moment), r.ID}
+	return head{r, strings.Join(order, "\x00")}
 }
 
 func inOrder(a, b head) int { return strings.Compare(a.order, b.order) }

@@ -41,53 +41,56 @@ var readings = tables.Define("readings", "a reading, as an import takes it",
 	tables.Text("note", "", ""),
 )
 
-// Readings is a row for each reading, in columns that an import takes as its own.
-func Readings(records []intake.ReadingOf) *tables.Table {
+// Readings is a row for each reading that each visits, in columns that an import takes as its own.
+func Readings(each func(visit func(intake.ReadingOf) error) error) *tables.Table {
 	t := readings.Table()
-	for i := range records {
-		r := &records[i]
-		x := r.Reading
-		var amount any
-		reason := ""
-		if x.Adjustment != nil {
-			amount, reason = x.Adjustment.Amount, x.Adjustment.Reason
-		}
-		var repeat any
-		if x.Repeat {
-			repeat = true
-		}
-		received := ""
-		if x.Received != nil {
-			received = moment(*x.Received)
-		}
-		t.Add(
-			x.ID,
-			r.Review,
-			r.Edition,
-			r.Checklist,
-			x.Criterion,
-			x.Reviewer,
-			x.Rig,
-			moment(x.At),
-			received,
-			x.System,
-			x.Context.Method,
-			x.Context.Setup,
-			x.Context.Phase,
-			slip.Words(&x.Answer),
-			r.Unit,
-			x.Answer.NotTested,
-			x.Answer.NotApplicable,
-			amount,
-			reason,
-			x.Bound,
-			x.Disturbance,
-			repeat,
-			x.Replaces,
-			x.Note,
-		)
+	t.Stream = func(add func(cells ...any) error) error {
+		return each(func(r intake.ReadingOf) error { return add(readingCells(&r)...) })
 	}
 	return t
+}
+
+func readingCells(r *intake.ReadingOf) []any {
+	x := r.Reading
+	var amount any
+	reason := ""
+	if x.Adjustment != nil {
+		amount, reason = x.Adjustment.Amount, x.Adjustment.Reason
+	}
+	var repeat any
+	if x.Repeat {
+		repeat = true
+	}
+	received := ""
+	if x.Received != nil {
+		received = moment(*x.Received)
+	}
+	return []any{
+		x.ID,
+		r.Review,
+		r.Edition,
+		r.Checklist,
+		x.Criterion,
+		x.Reviewer,
+		x.Rig,
+		moment(x.At),
+		received,
+		x.System,
+		x.Context.Method,
+		x.Context.Setup,
+		x.Context.Phase,
+		slip.Words(&x.Answer),
+		r.Unit,
+		x.Answer.NotTested,
+		x.Answer.NotApplicable,
+		amount,
+		reason,
+		x.Bound,
+		x.Disturbance,
+		repeat,
+		x.Replaces,
+		x.Note,
+	}
 }
 
 func moment(at time.Time) string {

@@ -9,8 +9,11 @@ import (
 // Looks reports whether a spreadsheet takes a text for a formula: it begins as one
 // does, and is no number.
 func Looks(text string) bool {
+	if !Begins(text) {
+		return false
+	}
 	_, err := strconv.ParseFloat(text, 64)
-	return err != nil && Begins(text)
+	return err != nil
 }
 
 // Begins reports whether a text begins as formulas do; numbers with a sign do too.

@@ -15,7 +15,9 @@ import (
 // Bulk takes in what is made up for measuring: bundles that are sound, that name checklists and rigs which are there,
 // and that bring distributions of their own. Each is a transaction of its own, several are written at once, and the
 // database does not check what they refer to. tell is told how many readings were written.
-func (s *Service) Bulk(ctx context.Context, pieces iter.Seq[*bundle.Bundle], atOnce int, tell func(readings int)) error {
+func (s *Service) Bulk(
+	ctx context.Context, pieces iter.Seq[*bundle.Bundle], atOnce int, tell func(readings int),
+) error {
 	state, err := s.ledger.Latest(ctx)
 	if err != nil {
 		return err

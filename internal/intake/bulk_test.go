@@ -29,7 +29,9 @@ func TestBulk(t *testing.T) {
 			t.Fatal(err)
 		}
 		// What the demo does by hand afterwards has ids of its own each time.
-		b.Reviews = slices.DeleteFunc(b.Reviews, func(r reading.Review) bool { return !strings.HasPrefix(r.Edition, "crowd-") })
+		b.Reviews = slices.DeleteFunc(
+			b.Reviews, func(r reading.Review) bool { return !strings.HasPrefix(r.Edition, "crowd-") },
+		)
 		var out bytes.Buffer
 		if err := bundle.Write(&out, b); err != nil {
 			t.Fatal(err)

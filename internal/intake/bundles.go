@@ -2,6 +2,7 @@ package intake
 
 import (
 	"context"
+	"maps"
 	"slices"
 
 	"dappertally/core/bundle"
@@ -10,6 +11,7 @@ import (
 	"dappertally/internal/access"
 	"dappertally/internal/checklists"
 	"dappertally/internal/ledger"
+	"dappertally/internal/store"
 )
 
 // Bundle gives all that the actor may see as one bundle, from which every result that
@@ -38,32 +40,51 @@ func (s *Service) Bundle(ctx context.Context, who *access.Actor) (*bundle.Bundle
 			b.Checklists = append(b.Checklists, list)
 		}
 	}
-	for i := range reviews {
-		r := &reviews[i]
-		pinned := !r.Accepted.IsZero()
-		readings, err := s.ledger.Store.Readings(ctx, r.ID, pinned)
-		if err != nil {
-			return nil, ledger.Failed(err, "reading readings")
-		}
-		if readings, _, err = s.reviewing.Visible(ctx, who, r, readings); err != nil {
+	for some := range slices.Chunk(reviews, reviewsAtOnce) {
+		if err := s.addReviews(ctx, who, b, some); err != nil {
 			return nil, err
 		}
-		rows, err := s.ledger.Store.Entries(ctx, r.ID, pinned)
+	}
+	withoutStrays(b)
+	return b, nil
+}
+
+// addReviews adds reviews to a bundle: those that were accepted as their last acceptance left them.
+func (s *Service) addReviews(ctx context.Context, who *access.Actor, b *bundle.Bundle, some []store.Review) error {
+	readings, entries := map[string][]reading.Reading{}, map[string][]reading.Entry{}
+	for _, pinned := range []bool{true, false} {
+		var ids []string
+		for i := range some {
+			if !some[i].Accepted.IsZero() == pinned {
+				ids = append(ids, some[i].ID)
+			}
+		}
+		part, err := s.ledger.Store.ReadingsOf(ctx, ids, pinned)
 		if err != nil {
-			return nil, ledger.Failed(err, "reading a review's record")
+			return ledger.Failed(err, "reading readings")
 		}
-		entries := make([]reading.Entry, len(rows))
+		maps.Copy(readings, part)
+		rows, err := s.ledger.Store.EntriesOf(ctx, ids, pinned)
+		if err != nil {
+			return ledger.Failed(err, "reading the records of reviews")
+		}
 		for i := range rows {
-			entries[i] = rows[i].Entry
+			entries[rows[i].Review] = append(entries[rows[i].Review], rows[i].Entry)
 		}
-		whole := r.Standing(readings, entries)
+	}
+	for i := range some {
+		r := &some[i]
+		seen, _, err := s.reviewing.Visible(ctx, who, r, readings[r.ID])
+		if err != nil {
+			return err
+		}
+		whole := r.Standing(seen, entries[r.ID])
 		if whole.Readings == nil {
 			whole.Readings = []reading.Reading{}
 		}
 		b.Reviews = append(b.Reviews, whole)
 	}
-	withoutStrays(b)
-	return b, nil
+	return nil
 }
 
 // withoutStrays takes out what refers to a review, reading or list that is not in the

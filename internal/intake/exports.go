@@ -3,6 +3,7 @@ package intake
 import (
 	"cmp"
 	"context"
+	"iter"
 	"slices"
 
 	"dappertally/core/checklist"
@@ -11,6 +12,7 @@ import (
 	"dappertally/internal/access"
 	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
+	"dappertally/internal/store"
 )
 
 // ReadingOf is a reading with the review that it belongs to, and what of its
@@ -30,47 +32,109 @@ type Which struct {
 // AllReadings lists the readings that the actor may see, review by review, each by
 // time.
 func (s *Service) AllReadings(ctx context.Context, who *access.Actor, w Which) ([]ReadingOf, error) {
+	out := []ReadingOf{}
+	err := s.EachReading(ctx, who, w, func(x ReadingOf) error {
+		out = append(out, x)
+		return nil
+	})
+	return out, err
+}
+
+// reviewsAtOnce is of how many reviews the readings are in memory at once.
+const reviewsAtOnce = 100
+
+// EachReading visits what AllReadings lists, some of them in memory at a time. It ends with what visit fails by.
+func (s *Service) EachReading(ctx context.Context, who *access.Actor, w Which, visit func(ReadingOf) error) error {
 	state, err := s.ledger.Latest(ctx)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	reviews, err := s.reviewing.Reviews(ctx, who)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	w.Edition = state.Catalogue.Resolve(w.Edition)
-	out := []ReadingOf{}
-	found := false
-	for i := range reviews {
-		r := &reviews[i]
-		if w.Review != "" && r.ID != w.Review || w.Edition != "" && r.Edition != w.Edition ||
-			w.Checklist != "" && r.Checklist != w.Checklist {
-			continue
-		}
-		found = true
-		list, err := scoring.Newest(state.Checklists.Lists, r.Checklist)
-		if err != nil {
-			return nil, ledger.Failed(err, "finding a review's checklist")
-		}
-		readings, _, err := s.reviewing.Readings(ctx, who, r.ID)
-		if err != nil {
-			return nil, err
-		}
-		readings = slices.DeleteFunc(readings, func(x reading.Reading) bool {
-			return w.Criterion != "" && x.Criterion != w.Criterion || w.Rig != "" && x.Rig != w.Rig
-		})
-		for j := range readings {
-			x := ReadingOf{Reading: &readings[j], Review: r.ID, Edition: r.Edition, Checklist: r.Checklist}
-			if c, ok := list.Criterion(readings[j].Criterion); ok {
-				x.Kind, x.Unit = c.Kind, c.Unit
-			}
-			out = append(out, x)
-		}
-	}
-	if !found && (w.Review != "" || w.Edition != "") {
-		return nil, problem.New(
+	reviews = slices.DeleteFunc(reviews, func(r store.Review) bool { return !w.wants(&r) })
+	if len(reviews) == 0 && (w.Review != "" || w.Edition != "") {
+		return problem.New(
 			problem.NotFound, "there is no review of %s that you may see", cmp.Or(w.Review, w.Edition),
 		)
 	}
-	return out, nil
+	for some := range s.readOn(ctx, who, reviews) {
+		if some.err != nil {
+			return some.err
+		}
+		for i := range some.reviews {
+			r := &some.reviews[i]
+			if err := w.each(state, r, some.readings[r.ID], visit); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// readSome is some reviews with their readings, or why these cannot be read.
+type readSome struct {
+	reviews  []store.Review
+	readings map[string][]reading.Reading
+	err      error
+}
+
+// readOn reads the readings of reviews, some at a time, and the next while those before are worked on.
+func (s *Service) readOn(ctx context.Context, who *access.Actor, reviews []store.Review) iter.Seq[readSome] {
+	return func(yield func(readSome) bool) {
+		ctx, stop := context.WithCancel(ctx)
+		defer stop()
+		next := make(chan readSome)
+		go func() {
+			defer close(next)
+			for some := range slices.Chunk(reviews, reviewsAtOnce) {
+				readings, err := s.reviewing.ReadingsOf(ctx, who, some)
+				select {
+				case next <- readSome{some, readings, err}:
+				case <-ctx.Done():
+					return
+				}
+			}
+		}()
+		for some := range next {
+			if !yield(some) {
+				return
+			}
+		}
+		if err := ctx.Err(); err != nil { // it ended early
+			yield(readSome{err: ledger.Failed(err, "reading readings")})
+		}
+	}
+}
+
+// wants reports whether readings of a review are among those that are wanted.
+func (w *Which) wants(r *store.Review) bool {
+	return (w.Review == "" || r.ID == w.Review) && (w.Edition == "" || r.Edition == w.Edition) &&
+		(w.Checklist == "" || r.Checklist == w.Checklist)
+}
+
+// each visits the readings of one review that are wanted.
+func (w *Which) each(
+	state *ledger.Records, r *store.Review, readings []reading.Reading, visit func(ReadingOf) error,
+) error {
+	list, err := scoring.Newest(state.Checklists.Lists, r.Checklist)
+	if err != nil {
+		return ledger.Failed(err, "finding a review's checklist")
+	}
+	for j := range readings {
+		x := &readings[j]
+		if w.Criterion != "" && x.Criterion != w.Criterion || w.Rig != "" && x.Rig != w.Rig {
+			continue
+		}
+		one := ReadingOf{Reading: x, Review: r.ID, Edition: r.Edition, Checklist: r.Checklist}
+		if c, ok := list.Criterion(x.Criterion); ok {
+			one.Kind, one.Unit = c.Kind, c.Unit
+		}
+		if err := visit(one); err != nil {
+			return err
+		}
+	}
+	return nil
 }

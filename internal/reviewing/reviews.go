@@ -124,6 +124,27 @@ func (s *Service) Readings(ctx context.Context, who *access.Actor, id string) ([
 	return s.Visible(ctx, who, &r, rs)
 }
 
+// ReadingsOf is Readings of many reviews that the actor may see, by review.
+func (s *Service) ReadingsOf(
+	ctx context.Context, who *access.Actor, reviews []store.Review,
+) (map[string][]reading.Reading, error) {
+	ids := make([]string, len(reviews))
+	for i := range reviews {
+		ids[i] = reviews[i].ID
+	}
+	all, err := s.ledger.Store.ReadingsOf(ctx, ids, !who.May(access.SeeWork))
+	if err != nil {
+		return nil, ledger.Failed(err, "reading readings")
+	}
+	for i := range reviews {
+		r := &reviews[i]
+		if all[r.ID], _, err = s.Visible(ctx, who, r, all[r.ID]); err != nil {
+			return nil, err
+		}
+	}
+	return all, nil
+}
+
 // NewReview is a review to be planned.
 type NewReview struct {
 	Edition   string

@@ -33,7 +33,7 @@ var lent = map[string]map[string]string{
 }
 
 // wholes are the packages that carry records of every sort in and out, or run the database.
-var wholes = []string{"intake", "board", "ops", "dbtest"}
+var wholes = []string{"intake", "board", "ops", "dbtest", "volume"}
 
 // TestPartsKeepToTheirRecords holds each part of the work to the store's files of its own
 // name: whatever else it needs, it asks the part that owns it.

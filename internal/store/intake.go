@@ -57,6 +57,27 @@ func (t *Tx) DropMapping(ref Ref) error {
 	return t.exec(`DELETE FROM mappings WHERE id = ? AND revision = ?`, ref.ID, ref.Revision)
 }
 
+// ScanReadings reads all readings as they lie, does nothing with them, and counts them. It is what other reading is
+// measured by.
+func (s *Store) ScanReadings(ctx context.Context) (rows int, err error) {
+	var values []any
+	err = each(ctx, s.db, `SELECT * FROM readings`, nil, func(row *sql.Rows) error {
+		if values == nil {
+			columns, err := row.Columns()
+			if err != nil {
+				return err
+			}
+			values = make([]any, len(columns))
+			for i := range values {
+				values[i] = new(sql.RawBytes)
+			}
+		}
+		rows++
+		return row.Scan(values...)
+	})
+	return rows, err
+}
+
 // Unchecked runs do without the database's looking whether what rows refer to is there, and whether they are there
 // already: it is for what was made for the purpose, and in a large amount.
 func (t *Tx) Unchecked(do func() error) error {

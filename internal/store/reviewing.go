@@ -36,7 +36,8 @@ const selectReviews = `SELECT r.id, r.revision, CONCAT(d.key, '/', e2.version, '
 	JOIN checklist_versions v ON v.id = r.checklist_version JOIN checklists c ON c.id = v.checklist LEFT JOIN people p ON p.id = r.assigned LEFT JOIN people q ON q.id = r.accepted_by`
 
 // countWaiting counts what waits in a review.
-const countWaiting = `(SELECT COUNT(*) FROM readings x WHERE x.review = r.id AND NOT x.pinned) + (SELECT COUNT(*) FROM review_entries n WHERE n.review = r.id AND NOT n.pinned)`
+const countWaiting = `(SELECT COUNT(*) FROM readings x WHERE x.review = r.id AND NOT x.pinned)
+	+ (SELECT COUNT(*) FROM review_entries n WHERE n.review = r.id AND NOT n.pinned)`
 
 // loadReviews reads the reviews with these ids, or all where ids is nil.
 func loadReviews(ctx context.Context, q querier, ids []string) ([]Review, error) {

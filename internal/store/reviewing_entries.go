@@ -79,6 +79,19 @@ func (s *Store) Entries(ctx context.Context, review string, pinnedOnly bool) ([]
 	return loadEntries(ctx, s.db, pinnedOnly, `AND e.review = ?`, review)
 }
 
+// EntriesOf is Entries of many reviews, one after the other.
+func (s *Store) EntriesOf(ctx context.Context, reviews []string, pinnedOnly bool) ([]EntryRow, error) {
+	all := []EntryRow{}
+	for some := range slices.Chunk(reviews, manyIDs) {
+		part, err := loadEntries(ctx, s.db, pinnedOnly, `AND e.review IN (?`+among(some)+`)`, anys(some)...)
+		if err != nil {
+			return nil, err
+		}
+		all = append(all, part...)
+	}
+	return all, nil
+}
+
 // Entries reads all entries of a review within the transaction.
 func (t *Tx) Entries(review string) ([]EntryRow, error) {
 	return loadEntries(t.ctx, t, false, `AND e.review = ?`, review)

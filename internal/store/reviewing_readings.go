@@ -1,9 +1,12 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"database/sql"
 	"encoding/json"
+	"maps"
+	"slices"
 	"strings"
 	"time"
 
@@ -13,7 +16,8 @@ import (
 const readingColumns = `x.review, x.id, x.criterion, p.name, g.key, x.measured, x.received, x.system, x.method, x.setup, x.phase,
 	x.answer, x.adjustment, x.adjustment_reason, x.bound, x.disturbance, x.replaces, x.is_repeat, x.note`
 
-const readingTables = ` FROM readings x JOIN people p ON p.id = x.reviewer LEFT JOIN rigs g ON g.id = x.rig`
+// Left to itself, the database begins with the people where many reviews are named, and reads all that each wrote.
+const readingTables = ` FROM readings x STRAIGHT_JOIN people p ON p.id = x.reviewer LEFT JOIN rigs g ON g.id = x.rig`
 
 // loadReadings reads readings by review, each by time then id. where narrows
 // them down.
@@ -22,7 +26,7 @@ func loadReadings(ctx context.Context, q querier, where string, args ...any) (ma
 	err := each(
 		ctx,
 		q,
-		`SELECT `+readingColumns+readingTables+where+` ORDER BY x.review, x.measured, x.id`,
+		`SELECT `+readingColumns+readingTables+where,
 		args,
 		func(row *sql.Rows) error {
 			review, x, err := scanReading(row)
@@ -30,6 +34,11 @@ func loadReadings(ctx context.Context, q querier, where string, args ...any) (ma
 			return err
 		},
 	)
+	for _, of := range readings { // here, since the database would sort all of them together
+		slices.SortFunc(of, func(a, b reading.Reading) int {
+			return cmp.Or(a.At.Compare(b.At), strings.Compare(a.ID, b.ID))
+		})
+	}
 	return readings, err
 }
 
@@ -86,6 +95,25 @@ func (s *Store) Readings(ctx context.Context, review string, pinnedOnly bool) ([
 		return []reading.Reading{}, nil
 	}
 	return all[review], nil
+}
+
+// ReadingsOf is Readings of many reviews, by review.
+func (s *Store) ReadingsOf(
+	ctx context.Context, reviews []string, pinnedOnly bool,
+) (map[string][]reading.Reading, error) {
+	all := map[string][]reading.Reading{}
+	for some := range slices.Chunk(reviews, manyIDs) {
+		where := ` WHERE x.review IN (?` + among(some) + `)`
+		if pinnedOnly {
+			where += ` AND x.pinned`
+		}
+		part, err := loadReadings(ctx, s.db, where, anys(some)...)
+		if err != nil {
+			return nil, err
+		}
+		maps.Copy(all, part)
+	}
+	return all, nil
 }
 
 // Pinned is the ids of a review's readings that an acceptance has pinned.

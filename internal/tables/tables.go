@@ -7,6 +7,7 @@ import (
 	"bytes"
 	"encoding/csv"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"math"
@@ -29,6 +30,59 @@ type Table struct {
 	Name    string // what its rows are, in the plural
 	Columns []Column
 	Rows    [][]any
+
+	// Stream adds the rows one after the other, where they are too many to be held; nil: Rows has them.
+	Stream func(add func(cells ...any) error) error
+}
+
+// ErrTooMany is a table of more rows than can be written in a form that needs all of them at once.
+var ErrTooMany = fmt.Errorf("these are more than %d rows: take CSV, JSON or JSON lines, or narrow them down", mostHeld)
+
+// mostHeld is how many rows of a stream are held at once.
+const mostHeld = 200_000
+
+// hold takes the rows of a stream into memory.
+func (t *Table) hold() error {
+	if t.Stream == nil {
+		return nil
+	}
+	err := t.Stream(func(cells ...any) error {
+		if len(t.Rows) >= mostHeld {
+			return ErrTooMany
+		}
+		t.Add(cells...)
+		return nil
+	})
+	t.Stream = nil
+	return err
+}
+
+// each visits the rows as programs read them.
+func (t *Table) each(visit func(row []any) error) error {
+	visible := make([]any, 0, len(t.Columns))
+	row := func(cells []any) error {
+		visible = visible[:0]
+		for i := range t.Columns {
+			if t.Columns[i].Key != "" {
+				visible = append(visible, data(cells[i]))
+			}
+		}
+		return visit(visible)
+	}
+	if t.Stream != nil {
+		return t.Stream(func(cells ...any) error {
+			for i := range cells {
+				cells[i] = plain(cells[i])
+			}
+			return row(cells)
+		})
+	}
+	for _, cells := range t.Rows {
+		if err := row(cells); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // Add appends a row, with a cell for each column: a string, a number or a pointer to one,
@@ -70,16 +124,17 @@ func (t *Table) Data() (keys []string, rows [][]any) {
 type Form struct {
 	Name, MediaType, Ending string
 	write                   func(io.Writer, *Table) error
+	flows                   bool // row by row
 }
 
 // Forms lists the forms that Write knows.
 var Forms = []Form{
-	{"csv", "text/csv; charset=utf-8", ".csv", WriteCSV},
-	{"json", "application/json", ".json", writeJSON},
-	{"jsonl", "application/jsonl", ".jsonl", writeLines},
-	{"yaml", "application/yaml", ".yaml", writeYAML},
-	{"xlsx", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", ".xlsx", writeSheet},
-	{"md", "text/markdown; charset=utf-8", ".md", writeMarkdown},
+	{"csv", "text/csv; charset=utf-8", ".csv", WriteCSV, true},
+	{"json", "application/json", ".json", writeJSON, true},
+	{"jsonl", "application/jsonl", ".jsonl", writeLines, true},
+	{"yaml", "application/yaml", ".yaml", writeYAML, false},
+	{"xlsx", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", ".xlsx", writeSheet, false},
+	{"md", "text/markdown; charset=utf-8", ".md", writeMarkdown, false},
 }
 
 // Find finds a form by its name.
@@ -91,8 +146,15 @@ func Find(name string) (Form, bool) {
 	return Forms[i], true
 }
 
-// Write writes a table in this form.
-func (f Form) Write(w io.Writer, t *Table) error { return f.write(w, t) }
+// Write writes a table in this form. One whose rows are a stream is written as they come where the form allows it.
+func (f Form) Write(w io.Writer, t *Table) error {
+	if !f.flows {
+		if err := t.hold(); err != nil {
+			return err
+		}
+	}
+	return f.write(w, t)
+}
 
 // text is a cell as CSV and Markdown write it.
 func text(cell any) string {
@@ -142,22 +204,20 @@ func unguard(s string) string {
 
 // WriteCSV writes a table as comma-separated values (RFC 4180), guarded against formulas.
 func WriteCSV(w io.Writer, t *Table) error {
-	keys, rows := t.Data()
 	out := csv.NewWriter(w)
+	keys := t.Keys()
 	if err := out.Write(keys); err != nil {
 		return err
 	}
 	cells := make([]string, len(keys))
-	for _, row := range rows {
+	err := t.each(func(row []any) error {
 		for i, c := range row {
 			cells[i] = guard(c)
 		}
-		if err := out.Write(cells); err != nil {
-			return err
-		}
-	}
+		return out.Write(cells)
+	})
 	out.Flush()
-	return out.Error()
+	return errors.Join(err, out.Error())
 }
 
 // WriteTSV writes a table as tab-separated text: a tab or a line break inside a cell
@@ -201,38 +261,34 @@ func object(keys []string, row []any) ([]byte, error) {
 }
 
 func writeLines(w io.Writer, t *Table) error {
-	keys, rows := t.Data()
-	for _, row := range rows {
+	keys := t.Keys()
+	return t.each(func(row []any) error {
 		o, err := object(keys, row)
 		if err != nil {
 			return err
 		}
-		if _, err := w.Write(append(o, '\n')); err != nil {
-			return err
-		}
-	}
-	return nil
+		_, err = w.Write(append(o, '\n'))
+		return err
+	})
 }
 
 func writeJSON(w io.Writer, t *Table) error {
 	if _, err := fmt.Fprintf(w, "{%q:[", t.Name); err != nil {
 		return err
 	}
-	keys, rows := t.Data()
-	for i, row := range rows {
+	keys, sep := t.Keys(), "\n"
+	err := t.each(func(row []any) error {
 		o, err := object(keys, row)
 		if err != nil {
 			return err
 		}
-		sep := ",\n"
-		if i == 0 {
-			sep = "\n"
-		}
-		if _, err := io.WriteString(w, sep+string(o)); err != nil {
-			return err
-		}
+		_, err = io.WriteString(w, sep+string(o))
+		sep = ",\n"
+		return err
+	})
+	if err == nil {
+		_, err = io.WriteString(w, "\n]}\n")
 	}
-	_, err := io.WriteString(w, "\n]}\n")
 	return err
 }
 

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"runtime"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -269,6 +270,48 @@ func TestWorkbookThatUnpacksTooFar(t *testing.T) {
 		}
 		if took := after.TotalAlloc - before.TotalAlloc; took > 20<<20 {
 			t.Errorf("%s: refusing it took %d MiB", part, took>>20)
+		}
+	}
+}
+
+// TestStream: rows that come one after the other are written like rows that are held; a form that needs all of them
+// refuses too many.
+func TestStream(t *testing.T) {
+	held := sample()
+	for _, f := range Forms {
+		flowing := sample()
+		rows := flowing.Rows
+		flowing.Rows, flowing.Stream = nil, func(add func(cells ...any) error) error {
+			for _, row := range rows {
+				if err := add(slices.Clone(row)...); err != nil {
+					return err
+				}
+			}
+			return nil
+		}
+		var a, b bytes.Buffer
+		if err := f.Write(&a, held); err != nil {
+			t.Fatal(err)
+		}
+		if err := f.Write(&b, flowing); err != nil || !bytes.Equal(a.Bytes(), b.Bytes()) {
+			t.Errorf("%s: %v, as\n%s and\n%s", f.Name, err, a.Bytes(), b.Bytes())
+		}
+		broken := sample()
+		broken.Stream = func(func(cells ...any) error) error { return io.ErrUnexpectedEOF }
+		if err := f.Write(io.Discard, broken); !errors.Is(err, io.ErrUnexpectedEOF) {
+			t.Errorf("%s: %v", f.Name, err)
+		}
+		endless := sample()
+		endless.Rows, endless.Stream = nil, func(add func(cells ...any) error) error {
+			for range mostHeld + 1 {
+				if err := add(slices.Clone(rows[0])...); err != nil {
+					return err
+				}
+			}
+			return nil
+		}
+		if err := f.Write(io.Discard, endless); errors.Is(err, ErrTooMany) == f.flows {
+			t.Errorf("%s, of too many rows: %v", f.Name, err)
 		}
 	}
 }
