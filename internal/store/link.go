@@ -8,6 +8,8 @@ import (
 	"sync"
 	"syscall"
 	"time"
+
+	"github.com/go-sql-driver/mysql"
 )
 
 // link is all lines to the database. Once the database is known to be away, the lines that are open are cut and new
@@ -104,8 +106,9 @@ func (s *Store) Look(ctx context.Context) error {
 	if err == nil {
 		err = conn.Close()
 	}
+	var refused *mysql.MySQLError
 	switch {
-	case err == nil:
+	case err == nil, errors.As(err, &refused): // it answers, if only that it has no place left
 		s.link.back()
 	case ctx.Err() == nil:
 		if full := s.RoomFor(0); full != nil {
