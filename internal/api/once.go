@@ -16,13 +16,10 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"dappertally/internal/contract"
 	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 )
-
-// keyHeader names the header by which a request says that it is the same as one before it: whoever got no answer sends
-// it again with the same key, and what was written then is answered and not written twice.
-const keyHeader = "Idempotency-Key"
 
 // The bounds of a key. The shortest is long enough that nobody meets another's.
 const (
@@ -89,6 +86,7 @@ func (h *handlers) once(c *gin.Context) {
 	}
 	if made != nil && held.status >= http.StatusInternalServerError {
 		c.Writer.Header().Del("Retry-After")
+		c.Writer.Header().Del("Content-Type")
 		h.readBack(c, made).send(c)
 		return
 	}
@@ -99,15 +97,12 @@ func (h *handlers) once(c *gin.Context) {
 	if made != nil && key != "" {
 		h.keep(c, asked, key, answer)
 	}
-	c.Status(answer.Status)
-	if len(answer.Body) > 0 {
-		_, _ = c.Writer.Write(answer.Body) // who asked may have left
-	}
+	answer.send(c)
 }
 
 // askedKey is the key of a request; empty where it has none, or where no answer is kept.
 func askedKey(c *gin.Context) (string, error) {
-	key := strings.Trim(c.GetHeader(keyHeader), `"`)
+	key := strings.Trim(c.GetHeader(contract.KeyHeader), `"`)
 	if key == "" {
 		return "", nil
 	}
@@ -119,7 +114,7 @@ func askedKey(c *gin.Context) (string, error) {
 	visible := strings.IndexFunc(key, func(r rune) bool { return r <= ' ' || r > '~' }) < 0
 	if len(key) < shortestKey || len(key) > longestKey || !visible {
 		return "", problem.New(
-			problem.Invalid, "the header %s has %d to %d visible characters, such as a UUID", keyHeader, shortestKey, longestKey,
+			problem.Invalid, "the header %s has %d to %d visible characters, such as a UUID", contract.KeyHeader, shortestKey, longestKey,
 		)
 	}
 	return key, nil
@@ -152,7 +147,7 @@ func askedFor(c *gin.Context, key string) (*ledger.Asked, error) {
 func (h *handlers) again(c *gin.Context, asked *ledger.Asked, key string, made *ledger.Made) {
 	if made.Request != asked.Request {
 		refuse(c, problem.New(
-			problem.Conflict, "the %s was used for another request; each request has its own", keyHeader,
+			problem.Conflict, "the %s was used for another request; each request has its own", contract.KeyHeader,
 		))
 		return
 	}

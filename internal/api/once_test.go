@@ -10,12 +10,13 @@ import (
 	"testing"
 	"time"
 
+	"dappertally/internal/contract"
 	"dappertally/internal/dbtest"
 	"dappertally/internal/store"
 )
 
 const (
-	keyHeader = "Idempotency-Key"
+	keyHeader = contract.KeyHeader
 	oneKey    = "0190f2c4-6a44-7c1e-9a31-5f0d6f4f7b10"
 	reviewsAt = "/api/v1/reviews"
 )

@@ -98,7 +98,7 @@ func whatToDo(c *gin.Context, kind problem.Kind) string {
 	switch {
 	case kind != problem.Unsettled:
 		return ""
-	case c.GetHeader(keyHeader) != "":
+	case c.GetHeader(contract.KeyHeader) != "":
 		return "; the same request again is safe: what was written is not written twice"
 	}
 	return "; look whether it is there before you ask for it again"

@@ -11,6 +11,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"dappertally/internal/contract"
 	"dappertally/internal/ledger"
 )
 
@@ -69,7 +70,7 @@ func (h *handlers) shown(c *gin.Context, at string, made *ledger.Made) *taken {
 	u := *r.URL
 	u.Path, u.RawPath, u.RawQuery = base+at, "", ""
 	r.Method, r.URL, r.Body, r.ContentLength = http.MethodGet, &u, http.NoBody, 0
-	for _, name := range []string{"If-Match", "If-None-Match", "Accept-Encoding", "Content-Type", keyHeader} {
+	for _, name := range []string{"If-Match", "If-None-Match", "Accept-Encoding", "Content-Type", contract.KeyHeader} {
 		r.Header.Del(name)
 	}
 	if whoAsks(c).SignedIn() {

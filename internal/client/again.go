@@ -13,6 +13,8 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+
+	"dappertally/internal/contract"
 )
 
 // Keys keeps the keys of requests of which nobody knows whether they were carried out. A request is named by the hash
@@ -29,9 +31,6 @@ func (c *Client) Remembering(keys Keys) *Client {
 	with.keys = keys
 	return &with
 }
-
-// keyHeader names the header with a request's key: the service carries out what comes twice with the same key once.
-const keyHeader = "Idempotency-Key"
 
 // pauses lie before the tries after the first.
 var pauses = []time.Duration{300 * time.Millisecond, time.Second, 2 * time.Second}
@@ -58,7 +57,7 @@ func (r *request) answer(ctx context.Context) (answer, error) {
 	if key == "" {
 		key = uuid.NewString()
 	}
-	r.headers.Set(keyHeader, key)
+	r.headers.Set(contract.KeyHeader, key)
 	for try := 0; ; try++ {
 		a, err := r.once(ctx, body)
 		if !unknown(a, err) {

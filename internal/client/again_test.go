@@ -23,7 +23,7 @@ func breaking(t *testing.T, times int, broken http.HandlerFunc) (c *Client, keys
 	t.Helper()
 	keys = &[]string{}
 	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		*keys = append(*keys, r.Header.Get(keyHeader))
+		*keys = append(*keys, r.Header.Get(contract.KeyHeader))
 		if len(*keys) <= times {
 			broken(w, r)
 			return

@@ -189,6 +189,11 @@ func (r *request) once(ctx context.Context, body []byte) (answer, error) {
 		return answer{}, fmt.Errorf("%w: %w", ErrUnreachable, err)
 	}
 	defer resp.Body.Close()
+	return whole(resp)
+}
+
+// whole reads an answer to its end.
+func whole(resp *http.Response) (answer, error) {
 	text, err := io.ReadAll(io.LimitReader(resp.Body, mostAnswer+1))
 	if err != nil {
 		return answer{}, fmt.Errorf("%w: the answer broke off: %w", ErrUnreachable, err)

@@ -56,11 +56,11 @@ func (c *Client) stream(req *http.Request) (*http.Response, error) {
 	}
 	if resp.StatusCode >= http.StatusBadRequest {
 		defer resp.Body.Close()
-		body, err := io.ReadAll(io.LimitReader(resp.Body, 1<<20))
+		a, err := whole(resp)
 		if err != nil {
-			return nil, fmt.Errorf("%w: the answer broke off: %w", ErrUnreachable, err)
+			return nil, err
 		}
-		return nil, refusal(answer{resp.StatusCode, resp.Header, body})
+		return nil, refusal(a)
 	}
 	return resp, nil
 }

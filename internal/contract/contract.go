@@ -13,5 +13,9 @@ import _ "embed"
 //go:embed openapi.yaml
 var Document []byte
 
+// KeyHeader names the header by which a request says that it is the same as one before it: whoever got no answer sends it
+// again with the same key, and what was written then is answered and not written twice.
+const KeyHeader = "Idempotency-Key"
+
 // ClientAgent is how the client begins to say what program it is.
 const ClientAgent = "dtally/"

@@ -81,9 +81,13 @@ func (s *Store) Entries(ctx context.Context, review string, pinnedOnly bool) ([]
 
 // EntriesOf is Entries of many reviews, one after the other.
 func (s *Store) EntriesOf(ctx context.Context, reviews []string, pinnedOnly bool) ([]EntryRow, error) {
+	return entriesOf(ctx, s.db, reviews, pinnedOnly)
+}
+
+func entriesOf(ctx context.Context, q querier, reviews []string, pinnedOnly bool) ([]EntryRow, error) {
 	all := []EntryRow{}
 	for some := range slices.Chunk(reviews, manyIDs) {
-		part, err := loadEntries(ctx, s.db, pinnedOnly, `AND e.review IN (?`+among(some)+`)`, anys(some)...)
+		part, err := loadEntries(ctx, q, pinnedOnly, `AND e.review IN (?`+among(some)+`)`, anys(some)...)
 		if err != nil {
 			return nil, err
 		}
@@ -141,21 +145,16 @@ func (t *Tx) PinEntries(review string) error {
 // Entries reads what acceptances have pinned, by review: of the reviews with those
 // ids, or of all where ids is nil.
 func (s *Snapshot) Entries(ids []string) (map[string][]reading.Entry, error) {
-	all := map[string][]reading.Entry{}
-	take := func(rows []EntryRow, err error) error {
-		for _, r := range rows {
-			all[r.Review] = append(all[r.Review], r.Entry)
-		}
-		return err
-	}
+	var rows []EntryRow
+	var err error
 	if ids == nil {
-		return all, take(loadEntries(s.ctx, s.tx, true, ``))
+		rows, err = loadEntries(s.ctx, s.tx, true, ``)
+	} else {
+		rows, err = entriesOf(s.ctx, s.tx, ids, true)
 	}
-	for some := range slices.Chunk(ids, manyIDs) {
-		where := `AND e.review IN (?` + among(some) + `)`
-		if err := take(loadEntries(s.ctx, s.tx, true, where, anys(some)...)); err != nil {
-			return nil, err
-		}
+	all := map[string][]reading.Entry{}
+	for i := range rows {
+		all[rows[i].Review] = append(all[rows[i].Review], rows[i].Entry)
 	}
-	return all, nil
+	return all, err
 }

@@ -101,13 +101,19 @@ func (s *Store) Readings(ctx context.Context, review string, pinnedOnly bool) ([
 func (s *Store) ReadingsOf(
 	ctx context.Context, reviews []string, pinnedOnly bool,
 ) (map[string][]reading.Reading, error) {
+	return readingsOf(ctx, s.db, reviews, pinnedOnly)
+}
+
+func readingsOf(
+	ctx context.Context, q querier, reviews []string, pinnedOnly bool,
+) (map[string][]reading.Reading, error) {
+	pinned := ``
+	if pinnedOnly {
+		pinned = `x.pinned AND `
+	}
 	all := map[string][]reading.Reading{}
 	for some := range slices.Chunk(reviews, manyIDs) {
-		where := ` WHERE x.review IN (?` + among(some) + `)`
-		if pinnedOnly {
-			where += ` AND x.pinned`
-		}
-		part, err := loadReadings(ctx, s.db, where, anys(some)...)
+		part, err := loadReadings(ctx, q, ` WHERE `+pinned+`x.review IN (?`+among(some)+`)`, anys(some)...)
 		if err != nil {
 			return nil, err
 		}

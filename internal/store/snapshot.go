@@ -3,7 +3,6 @@ package store
 import (
 	"context"
 	"database/sql"
-	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -68,15 +67,7 @@ func (s *Snapshot) Pinned(ids []string) (map[string][]reading.Reading, error) {
 	if ids == nil {
 		return loadReadings(s.ctx, s.tx, ` WHERE x.pinned`)
 	}
-	all := map[string][]reading.Reading{}
-	for some := range slices.Chunk(ids, manyIDs) {
-		part, err := loadReadings(s.ctx, s.tx, ` WHERE x.pinned AND x.review IN (?`+among(some)+`)`, anys(some)...)
-		if err != nil {
-			return nil, err
-		}
-		maps.Copy(all, part)
-	}
-	return all, nil
+	return readingsOf(s.ctx, s.tx, ids, true)
 }
 
 // among is the rest of a list of places for values, behind the first.
