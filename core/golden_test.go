@@ -94,13 +94,13 @@ func TestGolden(t *testing.T) {
 					agree(t, "explain", g.Explain, generic(t, e))
 				}
 				if g.Tipping != nil {
-					points, err := ranking.TippingPoints(newest, audience, cards, &r)
+					points, err := ranking.TippingPoints(table.Columns(), audience, &r)
 					if err != nil {
 						t.Fatal(err)
 					}
 					agree(t, "tipping", g.Tipping, generic(t, points))
 				}
-				agree(t, "records", g.Records, generic(t, comparing.RecordsOf(b.Checklists, b.Reviews, opts.At)))
+				agree(t, "records", g.Records, generic(t, comparing.RecordsOf(b.Checklists, b.Input(newest), opts.At)))
 				agree(t, "quality", g.Quality, generic(t, quality.Of(table, quality.LinesOf(b.Distributions))))
 				if g.CommonGround != nil {
 					older, err := scoring.Newest(b.Checklists, "desk@1")

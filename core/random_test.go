@@ -230,7 +230,7 @@ func (h *held) all() {
 	h.pairs()
 	if p.list.Policy.Exponent() == 1 && len(r.Ranking) > 1 {
 		h.explanation(cards, &r)
-		h.tipping(cards, &r)
+		h.tipping(&r)
 	}
 }
 
@@ -436,9 +436,9 @@ func (h *held) explanation(cards []scoring.Scorecard, r *ranking.Ranking) {
 	h.number("the sum of what is added", &sum, &apart)
 }
 
-func (h *held) tipping(cards []scoring.Scorecard, r *ranking.Ranking) {
+func (h *held) tipping(r *ranking.Ranking) {
 	t, p := h.t, h.plain
-	got, err := ranking.TippingPoints(p.list, p.audience, cards, r)
+	got, err := ranking.TippingPoints(h.table.Columns(), p.audience, r)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -107,11 +107,12 @@ func CompareEach(t *scoring.Table, baselines map[string]string) Comparison {
 			continue
 		}
 		first := len(c.Rows)
+		of, against := t.Cells(e), t.Cells(base)
 		for i, criterion := range t.Criteria {
 			if !criterion.Measured() {
 				continue
 			}
-			for _, r := range rows(&t.Cells[base][i], &t.Cells[e][i], criterion) {
+			for _, r := range rows(&against[i], &of[i], criterion) {
 				r.Edition, r.Baseline = edition, baseline
 				c.Rows = append(c.Rows, r)
 			}
@@ -130,12 +131,13 @@ func CompareWithRecords(t *scoring.Table, records []Records, editions []string) 
 		if !slices.Contains(editions, edition) {
 			continue
 		}
+		cells := t.Cells(e)
 		for i, criterion := range t.Criteria {
 			if !criterion.Measured() {
 				continue
 			}
-			for r := range t.Cells[e][i].Rigs {
-				if x := &t.Cells[e][i].Rigs[r]; x.Counts() {
+			for r := range cells[i].Rigs {
+				if x := &cells[i].Rigs[r]; x.Counts() {
 					c.Rows = append(c.Rows, withRecord(x, criterion, edition, records))
 				}
 			}

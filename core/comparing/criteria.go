@@ -50,7 +50,7 @@ func CriteriaOf(t *scoring.Table, editions []string, baselines map[string]string
 }
 
 func criterionCell(t *scoring.Table, e, i int, baseline string, rows []Row) CriterionCell {
-	c, cell := t.Criteria[i], &t.Cells[e][i]
+	c, cell := t.Criteria[i], t.Cell(e, i)
 	x := CriterionCell{Edition: t.Editions[e], State: cell.State, Points: cell.Points, Estimated: cell.Estimates()}
 	base := t.Row(baseline)
 	if cell.State != scoring.Answered {
@@ -60,14 +60,14 @@ func criterionCell(t *scoring.Table, e, i int, baseline string, rows []Row) Crit
 	if c.Measured() {
 		x.Verdict, x.Reason = measured(rows, x.Edition, c.Key)
 		if base >= 0 && base != e {
-			x.Contradiction = contradiction(x.Verdict, cell, &t.Cells[base][i])
+			x.Contradiction = contradiction(x.Verdict, cell, t.Cell(base, i))
 		}
 		return x
 	}
-	if base < 0 || base == e || t.Cells[base][i].State != scoring.Answered {
+	if base < 0 || base == e || t.Cell(base, i).State != scoring.Answered {
 		return x
 	}
-	x.Verdict = verdicts[OutcomeOf(cell, &t.Cells[base][i], c)]
+	x.Verdict = verdicts[OutcomeOf(cell, t.Cell(base, i), c)]
 	return x
 }
 

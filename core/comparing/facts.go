@@ -61,7 +61,7 @@ func FactsOf(t *scoring.Table, editions []string, components []Component) []Fact
 			if e < 0 {
 				continue
 			}
-			cell := FactCell{Edition: edition, Value: t.Cells[e][i].NewestFact()}
+			cell := FactCell{Edition: edition, Value: t.Cell(e, i).NewestFact()}
 			if cell.Value != nil {
 				row.Versions = row.Versions && cell.Value.Sort == reading.FactText && LooksLikeVersion(cell.Value.Text)
 			}
@@ -87,7 +87,7 @@ func FactsOf(t *scoring.Table, editions []string, components []Component) []Fact
 // measuredAt is when the newest fact of a cell was recorded.
 func measuredAt(t *scoring.Table, edition string, criterion int) (at time.Time, ok bool) {
 	e := t.Row(edition)
-	for _, rig := range t.Cells[e][criterion].Rigs {
+	for _, rig := range t.Cell(e, criterion).Rigs {
 		for _, x := range rig.Used() {
 			if !ok || x.At.After(at) {
 				at, ok = x.At, true

@@ -2,6 +2,7 @@ package comparing
 
 import (
 	"fmt"
+	"math"
 
 	"dappertally/core/checklist"
 	"dappertally/core/scoring"
@@ -44,8 +45,13 @@ func CommonGround(in scoring.Input, older, newer *checklist.Checklist, opts scor
 	}
 	g := Ground{Older: older.Name(), Newer: newer.Name(), Criteria: keys, Scores: []GroundScore{}}
 	for _, table := range tablesOn(in, &ground, []*checklist.Checklist{older, newer}, opts) {
-		for _, card := range table.Scorecards(audience) {
-			g.Scores = append(g.Scores, GroundScore{card.Edition, card.Checklist, card.Overall})
+		scores := table.Columns().Score(audience, false)
+		for e, edition := range table.Editions {
+			x := GroundScore{Edition: edition, Checklist: table.ListOf(e)}
+			if score := scores.Overall[e]; !math.IsNaN(score) {
+				x.Score = &score
+			}
+			g.Scores = append(g.Scores, x)
 		}
 	}
 	return g, nil

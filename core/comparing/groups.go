@@ -2,12 +2,14 @@ package comparing
 
 import (
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
 	"gonum.org/v1/gonum/stat"
 
 	"dappertally/core/catalogue"
+	"dappertally/core/checklist"
 	"dappertally/core/scoring"
 )
 
@@ -50,11 +52,11 @@ type Differences struct {
 	Worse  int      `json:"worse"`
 }
 
-// GroupAgainstGroup pairs the editions of a table. Places are those of its
-// editions, cards its scorecards under an audience.
+// GroupAgainstGroup pairs the editions of a table, as an audience scores them. Places are
+// those of its editions.
 func GroupAgainstGroup(
 	t *scoring.Table,
-	cards []scoring.Scorecard,
+	audience checklist.Audience,
 	places map[string]catalogue.Place,
 	q GroupQuestion,
 ) (Groups, error) {
@@ -69,20 +71,21 @@ func GroupAgainstGroup(
 		return g, err
 	}
 	pairs := q.pairs(t.Editions, places)
-	sum := func(key string, of func(*scoring.Scorecard) *float64) Differences {
+	columns := t.Columns()
+	scores := columns.Score(audience, true)
+	sum := func(key string, of func(e int) float64) Differences {
 		var all []float64
 		for _, p := range pairs {
-			if x, y := of(&cards[p.a]), of(&cards[p.b]); x != nil && y != nil {
-				all = append(all, *x-*y)
+			if d := of(p.a) - of(p.b); !math.IsNaN(d) {
+				all = append(all, d)
 			}
 		}
 		return differencesOf(key, all)
 	}
-	overall := func(c *scoring.Scorecard) *float64 { return c.Overall }
+	overall := func(e int) float64 { return scores.Overall[e] }
 	for _, p := range pairs {
 		made := GroupPair{A: t.Editions[p.a], B: t.Editions[p.b]}
-		if x, y := cards[p.a].Overall, cards[p.b].Overall; x != nil && y != nil {
-			d := *x - *y
+		if d := overall(p.a) - overall(p.b); !math.IsNaN(d) {
 			made.Difference = &d
 		}
 		g.Pairs = append(g.Pairs, made)
@@ -95,19 +98,20 @@ func GroupAgainstGroup(
 	g.Overall = sum("", overall)
 	for s := range t.Checklist.Sections {
 		g.Sections = append(
-			g.Sections,
-			sum(t.Checklist.Sections[s].Key, func(c *scoring.Scorecard) *float64 { return c.Sections[s].Score }),
+			g.Sections, sum(t.Checklist.Sections[s].Key, func(e int) float64 { return scores.Sections[s][e] }),
 		)
 	}
-	at := 0
-	for _, c := range t.Criteria {
-		if c.Scored() {
-			n := at
-			g.Criteria = append(
-				g.Criteria, sum(c.Key, func(c *scoring.Scorecard) *float64 { return c.Criteria[n].Points }),
-			)
-			at++
+	for i, c := range t.Criteria {
+		if !c.Scored() {
+			continue
 		}
+		g.Criteria = append(g.Criteria, sum(c.Key, func(e int) float64 {
+			points, answered := columns.Points(i, e)
+			if !answered {
+				return math.NaN()
+			}
+			return points
+		}))
 	}
 	return g, nil
 }

@@ -13,8 +13,8 @@ func TestGroupAgainstGroup(t *testing.T) {
 		made("a/1/awning", 1, menu(6), start("old", 20)), made("a/1/hearth", 1, menu(8), start("old", 30)),
 		made("b/1/awning", 1, menu(5), start("old", 50)), made("b/1/hearth", 1, menu(6), start("old", 25)),
 		made("c/1/awning", 1, menu(9)))
-	cards, places := table.Scorecards(checklist.Audience{}), placed(table.Editions...)
-	g, err := GroupAgainstGroup(table, cards, places, GroupQuestion{"desktop", "Hearth", "Awning", []string{"release"}})
+	places := placed(table.Editions...)
+	g, err := GroupAgainstGroup(table, checklist.Audience{}, places, GroupQuestion{"desktop", "Hearth", "Awning", []string{"release"}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -37,22 +37,22 @@ func TestGroupAgainstGroup(t *testing.T) {
 		t.Errorf("ratios: %+v", g.Measures)
 	}
 	// Without a release to share, every awning meets every hearth.
-	if g, _ := GroupAgainstGroup(table, cards, places, GroupQuestion{"desktop", "hearth", "awning", nil}); len(
+	if g, _ := GroupAgainstGroup(table, checklist.Audience{}, places, GroupQuestion{"desktop", "hearth", "awning", nil}); len(
 		g.Pairs,
 	) != 6 {
 		t.Errorf("free pairs: %+v", g.Pairs)
 	}
-	if g, _ := GroupAgainstGroup(table, cards, places, GroupQuestion{"base", "a", "b", []string{"desktop"}}); len(
+	if g, _ := GroupAgainstGroup(table, checklist.Audience{}, places, GroupQuestion{"base", "a", "b", []string{"desktop"}}); len(
 		g.Pairs,
 	) != 2 {
 		t.Errorf("bases: %+v", g.Pairs)
 	}
-	if g, _ := GroupAgainstGroup(table, cards, places, GroupQuestion{"desktop", "hearth", "lantern", nil}); g.Overall.Mean != nil ||
+	if g, _ := GroupAgainstGroup(table, checklist.Audience{}, places, GroupQuestion{"desktop", "hearth", "lantern", nil}); g.Overall.Mean != nil ||
 		g.Overall.Pairs != 0 {
 		t.Errorf("nobody: %+v", g.Overall)
 	}
 	for _, q := range []GroupQuestion{{"colour", "a", "b", nil}, {"desktop", "a", "a", nil}, {"desktop", "", "b", nil}, {"desktop", "a", "b", []string{"desktop"}}, {"desktop", "a", "b", []string{"smell"}}} {
-		if _, err := GroupAgainstGroup(table, cards, places, q); err == nil {
+		if _, err := GroupAgainstGroup(table, checklist.Audience{}, places, q); err == nil {
 			t.Errorf("%+v is no error", q)
 		}
 	}

@@ -100,8 +100,9 @@ func MatchUp(t *scoring.Table, editions []string, placings []Placing) HeadToHead
 func matchUp(t *scoring.Table, a, b int) (Pair, []Flip) {
 	pair := Pair{A: t.Editions[a], B: t.Editions[b], Criteria: []Match{}}
 	var flips []Flip
+	of, against := t.Cells(a), t.Cells(b)
 	for i, c := range t.Criteria {
-		x, y := &t.Cells[a][i], &t.Cells[b][i]
+		x, y := &of[i], &against[i]
 		if x.State != scoring.Answered || y.State != scoring.Answered || !c.Scored() {
 			continue
 		}

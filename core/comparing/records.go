@@ -2,12 +2,14 @@ package comparing
 
 import (
 	"cmp"
+	"maps"
 	"slices"
 	"strings"
 	"time"
 
 	"dappertally/core/checklist"
 	"dappertally/core/reading"
+	"dappertally/core/scoring"
 )
 
 // Records is the history of the best value of a measure on one rig in one context.
@@ -32,52 +34,51 @@ type Record struct {
 // Newest is the record that stands.
 func (r *Records) Newest() Record { return r.Records[len(r.Records)-1] }
 
-// candidate is a reading that may be a record.
-type candidate struct {
-	place Records // without its records
-	lower bool
-	id    string
-	value Record
-}
-
 // RecordsOf walks the readings of measures of all accepted reviews by time, then
 // id, on any checklist version and in any context: those that are not replaced,
 // not disturbed and not only a bound. The rule is section 4 of our scoring page.
 // Only readings measured by the moment at count, and reviews accepted by then;
 // nil is everything. The answer is by criterion, rig, method, setup and phase.
-func RecordsOf(lists []checklist.Checklist, reviews []reading.Review, at *time.Time) []Records {
+func RecordsOf(lists []checklist.Checklist, in scoring.Input, at *time.Time) []Records {
 	byName := map[string]*checklist.Checklist{}
 	for i := range lists {
 		byName[lists[i].Name()] = &lists[i]
 	}
-	gone := replacedIn(reviews, at)
-	var all []candidate
-	for i := range reviews {
-		r := &reviews[i]
+	gone := replacedLater(&in, at)
+	fronts := make([]map[place]*front, in.Workers())
+	for i := range fronts {
+		fronts[i] = map[place]*front{}
+	}
+	in.Each(func(worker int, r *reading.Review, readings []reading.Reading) {
 		list := byName[r.Checklist]
 		if list == nil || !acceptedBy(r, at) {
-			continue
+			return
 		}
-		for j := range r.Readings {
-			if x := &r.Readings[j]; !gone[x.ID] && (at == nil || !x.At.After(*at)) {
-				if c, ok := candidateOf(x, list, r.Edition); ok {
-					all = append(all, c)
-				}
+		here := replacedIn(readings, at)
+		for i := range readings {
+			x := &readings[i]
+			if gone[x.ID] || here[x.ID] || (at != nil && x.At.After(*at)) {
+				continue
+			}
+			if p, ok := placeOf(x, list); ok {
+				c, _ := list.Criterion(x.Criterion)
+				take(fronts[worker], p, candidate{Record{x.At, reading.Value(x, c), r.Edition}, x.ID})
+			}
+		}
+	})
+	all := fronts[0]
+	for _, other := range fronts[1:] {
+		for p, f := range other {
+			for _, c := range f.candidates {
+				take(all, p, c)
 			}
 		}
 	}
-	slices.SortStableFunc(all, func(a, b candidate) int {
-		return cmp.Or(byPlace(&a.place, &b.place), a.value.At.Compare(b.value.At), strings.Compare(a.id, b.id))
-	})
-	out := []Records{}
-	for _, c := range all {
-		if n := len(out); n == 0 || byPlace(&out[n-1], &c.place) != 0 {
-			c.place.Records = []Record{c.value}
-			out = append(out, c.place)
-		} else if beats(c.value.Value, out[n-1].Newest().Value, c.lower) {
-			out[n-1].Records = append(out[n-1].Records, c.value)
-		}
+	out := make([]Records, 0, len(all))
+	for p, f := range all {
+		out = append(out, f.records(p))
 	}
+	slices.SortFunc(out, byPlace)
 	return out
 }
 
@@ -85,43 +86,110 @@ func acceptedBy(r *reading.Review, at *time.Time) bool {
 	return r.State == reading.Accepted && r.Accepted != nil && (at == nil || !r.Accepted.After(*at))
 }
 
-// replacedIn is the ids of readings that another reading of an accepted review
-// replaces.
-func replacedIn(reviews []reading.Review, at *time.Time) map[string]bool {
-	gone := map[string]bool{}
-	for i := range reviews {
-		if !acceptedBy(&reviews[i], at) {
-			continue
-		}
-		for _, x := range reviews[i].Readings {
-			if x.Replaces != "" && (at == nil || !x.At.After(*at)) {
-				gone[x.Replaces] = true
+// replacedIn is the ids of readings that others of these replace; nil where there are none.
+func replacedIn(readings []reading.Reading, at *time.Time) map[string]bool {
+	var gone map[string]bool
+	for i := range readings {
+		if x := &readings[i]; x.Replaces != "" && (at == nil || !x.At.After(*at)) {
+			if gone == nil {
+				gone = map[string]bool{}
 			}
+			gone[x.Replaces] = true
 		}
 	}
 	return gone
 }
 
-func candidateOf(x *reading.Reading, list *checklist.Checklist, edition string) (candidate, bool) {
-	c, ok := list.Criterion(x.Criterion)
-	if !ok || !c.Measured() || len(x.Answer.Runs) == 0 || x.Disturbance != "" || x.Bound != "" {
-		return candidate{}, false
+// replacedLater is the ids of readings that a review replaces which continues theirs.
+func replacedLater(in *scoring.Input, at *time.Time) map[string]bool {
+	later := *in
+	later.Reviews = slices.DeleteFunc(slices.Clone(in.Reviews), func(r reading.Review) bool {
+		return r.Continues == "" || !acceptedBy(&r, at)
+	})
+	gone := make([]map[string]bool, later.Workers())
+	for i := range gone {
+		gone[i] = map[string]bool{}
 	}
-	return candidate{
-		place: Records{
-			Criterion: x.Criterion,
-			Rig:       x.Rig,
-			Method:    x.Context.Method,
-			Setup:     x.Context.Setup,
-			Phase:     x.Context.Phase,
-			Unit:      c.Unit,
-			Better:    c.Better,
-		},
-		lower: c.LowerIsBetter(), id: x.ID, value: Record{x.At, reading.Value(x, c), edition},
-	}, true
+	later.Each(func(worker int, _ *reading.Review, readings []reading.Reading) {
+		maps.Copy(gone[worker], replacedIn(readings, at))
+	})
+	for _, other := range gone[1:] {
+		maps.Copy(gone[0], other)
+	}
+	return gone[0]
 }
 
-func byPlace(a, b *Records) int {
+// place is where values compare with each other.
+type place struct{ criterion, rig, method, setup, phase, unit, better string }
+
+// placeOf is where a reading may be a record; ok is false where it cannot be one.
+func placeOf(x *reading.Reading, list *checklist.Checklist) (p place, ok bool) {
+	if len(x.Answer.Runs) == 0 || x.Disturbance != "" || x.Bound != "" {
+		return p, false
+	}
+	c, ok := list.Criterion(x.Criterion)
+	if !ok || !c.Measured() {
+		return p, false
+	}
+	return place{x.Criterion, x.Rig, x.Context.Method, x.Context.Setup, x.Context.Phase, c.Unit, c.Better}, true
+}
+
+// candidate is a reading that may be a record.
+type candidate struct {
+	Record
+	id string
+}
+
+func inTime(a, b candidate) int { return cmp.Or(a.At.Compare(b.At), strings.Compare(a.id, b.id)) }
+
+// front is the candidates of one place that no other leaves behind: measured earlier and
+// at least as good. What is left behind is no record, whatever else there is, and a front
+// is short however many values there are.
+type front struct {
+	lower      bool
+	candidates []candidate // by time, each better than the one before
+}
+
+func take(fronts map[place]*front, p place, c candidate) {
+	f := fronts[p]
+	if f == nil {
+		f = &front{lower: p.better == "lower"}
+		fronts[p] = f
+	}
+	f.take(c)
+}
+
+func (f *front) take(c candidate) {
+	at, _ := slices.BinarySearchFunc(f.candidates, c, inTime)
+	if at > 0 && !f.better(c, f.candidates[at-1]) {
+		return
+	}
+	behind := at
+	for behind < len(f.candidates) && !f.better(f.candidates[behind], c) {
+		behind++
+	}
+	f.candidates = slices.Replace(f.candidates, at, behind, c)
+}
+
+func (f *front) better(a, b candidate) bool {
+	if f.lower {
+		return a.Value < b.Value
+	}
+	return a.Value > b.Value
+}
+
+// records is the candidates that beat all before them.
+func (f *front) records(p place) Records {
+	r := Records{Criterion: p.criterion, Rig: p.rig, Method: p.method, Setup: p.setup, Phase: p.phase, Unit: p.unit, Better: p.better}
+	for _, c := range f.candidates {
+		if len(r.Records) == 0 || beats(c.Value, r.Newest().Value, f.lower) {
+			r.Records = append(r.Records, c.Record)
+		}
+	}
+	return r
+}
+
+func byPlace(a, b Records) int {
 	return cmp.Or(
 		strings.Compare(a.Criterion, b.Criterion),
 		strings.Compare(a.Rig, b.Rig),

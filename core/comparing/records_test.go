@@ -2,12 +2,15 @@ package comparing
 
 import (
 	"fmt"
+	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 	"time"
 
 	"dappertally/core/checklist"
 	"dappertally/core/reading"
+	"dappertally/core/scoring"
 )
 
 // TestRecordsOf walks readings by time: what beats all before it is a record, whatever
@@ -85,7 +88,7 @@ func TestRecordsOf(t *testing.T) {
 	first := reviews[3].Readings[0].ID
 	says := func(at *time.Time) string {
 		var out []string
-		for _, r := range RecordsOf(lists, reviews, at) {
+		for _, r := range RecordsOf(lists, scoring.Input{Reviews: reviews}, at) {
 			var values []string
 			for _, x := range r.Records {
 				values = append(values, fmt.Sprintf("%v by %s", x.Value, x.Edition))
@@ -109,12 +112,43 @@ func TestRecordsOf(t *testing.T) {
 			t.Errorf("%s:\n%s, want\n%s", c.name, got, c.want)
 		}
 	}
-	reviews = append(reviews, made("a/1/x", 2, read(2, 44, replaces(first))))
+	reviews = append(reviews, made("a/1/x", 2, func(r *reading.Review) { r.Continues = reviews[3].ID }, read(2, 44, replaces(first))))
 	if got, want := says(moment(30)), "31 by a/1/x, 28 by b/2/x"; !strings.Contains(got, want) ||
 		strings.Contains(got, "30 by a/1/x") {
 		t.Errorf("with the first replaced: %s, want %s", got, want)
 	}
 	if got := says(moment(1)); !strings.Contains(got, "30 by a/1/x") {
 		t.Errorf("before it was replaced it stood: %s", got)
+	}
+}
+
+// A front keeps whatever becomes a record when all candidates are walked by time, in
+// whatever order they are told.
+func TestFront(t *testing.T) {
+	random := rand.New(rand.NewPCG(5, 8))
+	for round := range 500 {
+		lower := round%2 == 0
+		var all []candidate
+		for i := range random.IntN(40) {
+			value := float64(random.IntN(30))
+			if random.IntN(3) == 0 {
+				value += float64(random.IntN(5)) * tie / 2 // ties, and what is hardly apart
+			}
+			all = append(all, candidate{Record{noon.Add(time.Duration(random.IntN(20)) * time.Hour), value, "e"}, fmt.Sprint(i)})
+		}
+		f := front{lower: lower}
+		for _, c := range all {
+			f.take(c)
+		}
+		slices.SortFunc(all, inTime)
+		var want []Record
+		for _, c := range all {
+			if len(want) == 0 || beats(c.Value, want[len(want)-1].Value, lower) {
+				want = append(want, c.Record)
+			}
+		}
+		if got := f.records(place{}).Records; !slices.Equal(got, want) {
+			t.Fatalf("round %d: %v, want %v", round, got, want)
+		}
 	}
 }

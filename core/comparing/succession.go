@@ -177,7 +177,7 @@ func (x *Side) cell(criterion string) *scoring.Cell {
 	if !ok || e < 0 {
 		return nil
 	}
-	return &x.Table.Cells[e][i]
+	return x.Table.Cell(e, i)
 }
 
 func factOf(c *scoring.Cell) string {

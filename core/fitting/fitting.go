@@ -95,8 +95,7 @@ func (f *fitter) stated(p catalogue.Place) {
 
 func (f *fitter) measured(t *scoring.Table, e int, rig string) {
 	for i, c := range t.Criteria {
-		cell := &t.Cells[e][i]
-		if !c.Measured() || cell.State != scoring.Answered {
+		if !c.Measured() {
 			continue
 		}
 		var have float64
@@ -111,7 +110,10 @@ func (f *fitter) measured(t *scoring.Table, e int, rig string) {
 		if have == 0 || !known {
 			continue
 		}
-		use, on := used(cell, rig)
+		use, on, ok := t.Most(e, i, rig)
+		if !ok {
+			continue
+		}
 		use *= factor
 		switch {
 		case use > have:
@@ -124,21 +126,6 @@ func (f *fitter) measured(t *scoring.Table, e int, rig string) {
 		}
 	}
 	f.fit.Tight = f.fit.Tight && f.fit.Fits
-}
-
-// used is the value on the rig given, or the greatest on any.
-func used(cell *scoring.Cell, rig string) (use float64, on string) {
-	use = math.Inf(-1)
-	for i := range cell.Rigs {
-		r := &cell.Rigs[i]
-		if r.Rig == rig {
-			return r.Mean(), r.Rig
-		}
-		if v := r.Mean(); v > use {
-			use, on = v, r.Rig
-		}
-	}
-	return use, on
 }
 
 // bytes of the units that memory and disks are measured in.

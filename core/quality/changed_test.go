@@ -54,7 +54,7 @@ func TestChangedGradeCountsAsItWas(t *testing.T) {
 		t.Errorf("changed: %+v", got.Changed)
 	}
 	i, _ := table.Index("guide")
-	if points := *table.Cells[table.Row("d/1/e")][i].Points; points != 65 {
+	if points := *table.Cell(table.Row("d/1/e"), i).Points; points != 65 {
 		t.Errorf("the score counts %v points, want 65", points)
 	}
 	before := noon.Add(90 * time.Second)

@@ -13,7 +13,8 @@ type field struct {
 	out  int // the index of the one left out; len(logs): none
 }
 
-func fieldOf(values map[string]float64) field {
+// fieldOf is the field of these values; NaN is none.
+func fieldOf(values []float64) field {
 	f := field{logs: make([]float64, 0, len(values))}
 	for _, v := range values {
 		if v > 0 {

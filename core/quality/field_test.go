@@ -3,7 +3,6 @@ package quality
 import (
 	"math"
 	"math/rand/v2"
-	"strconv"
 	"testing"
 
 	"dappertally/core/reading"
@@ -13,13 +12,13 @@ import (
 func TestFieldOfOthers(t *testing.T) {
 	random := rand.New(rand.NewPCG(3, 4))
 	for round := range 400 {
-		values := map[string]float64{}
-		for i := range 2 + random.IntN(12) {
+		var values []float64
+		for range 2 + random.IntN(12) {
 			v := math.Round(10*math.Exp(random.NormFloat64())) / 10 // with ties, and some that are not positive
 			if random.IntN(8) == 0 {
 				v = -v
 			}
-			values[strconv.Itoa(i)] = v
+			values = append(values, v)
 		}
 		all := fieldOf(values)
 		for own, value := range values {

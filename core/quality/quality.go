@@ -4,6 +4,8 @@ package quality
 
 import (
 	"cmp"
+	"context"
+	"iter"
 	"slices"
 	"strings"
 
@@ -42,30 +44,80 @@ type Scatter struct {
 // Doubtful reports whether there is anything to look into.
 func (s *Scatter) Doubtful() bool { return s.Unsteady || s.TooFew || len(s.Outliers) > 0 }
 
-// Of looks into the readings of a table. Its lines of editions, and the tables of
-// other versions of the checklist, are where surprises are looked for.
+// Of gathers what there is to look into among the readings that the editions of a table
+// stand with. Others are the tables of other versions of the checklist: an edition's values
+// there are known as well.
 func Of(t *scoring.Table, lines Lines, others ...*scoring.Table) Quality {
-	q := Quality{Readings: []Scatter{}}
-	for e := range t.Owns {
-		for i, c := range t.Criteria {
-			if !c.Measured() {
-				continue
-			}
-			for _, x := range t.Owns[e].Of(i) {
-				if len(x.Answer.Runs) > 0 {
-					s := Runs(x, c)
-					s.Edition, s.Review = t.Editions[e], t.Reviews[e]
-					q.Readings = append(q.Readings, s)
-				}
+	q, _ := Look(context.Background(), Question{Table: t, Lines: lines, Others: others}) // it is not cancelled
+	return q
+}
+
+// Question is what is looked into.
+type Question struct {
+	Table    *scoring.Table
+	Lines    Lines
+	Others   []*scoring.Table // of other versions of the checklist
+	Edition  string           // the only one that is looked into, in the field of all; empty: all
+	Doubtful bool             // readings without a doubt are left out
+}
+
+// look is a question under way.
+type look struct {
+	Question
+	row int // of the edition, where it is one
+}
+
+func (l *look) one() bool { return l.Edition != "" }
+
+// editions are the places in the table of those that are looked into.
+func (l *look) editions() iter.Seq[int] {
+	return func(yield func(int) bool) {
+		for e := range l.Table.Editions {
+			if (!l.one() || e == l.row) && !yield(e) {
+				return
 			}
 		}
+	}
+}
+
+// Look is Of with a question of one's own. It ends with ctx.
+func Look(ctx context.Context, question Question) (Quality, error) {
+	l := &look{question, question.Table.Row(question.Edition)}
+	q := Quality{Readings: []Scatter{}}
+	for e := range l.editions() {
+		if err := ctx.Err(); err != nil {
+			return q, err
+		}
+		l.scatter(e, &q)
 	}
 	slices.SortFunc(q.Readings, func(a, b Scatter) int {
 		return cmp.Or(strings.Compare(a.ID, b.ID), strings.Compare(a.Edition, b.Edition))
 	})
-	q.reviewers(t)
-	q.Surprises = surprises(t, lines, others)
-	return q
+	if err := l.reviewers(ctx, &q); err != nil {
+		return q, err
+	}
+	var err error
+	q.Surprises, err = l.surprises(ctx)
+	return q, err
+}
+
+// scatter looks at the runs of one edition's measures.
+func (l *look) scatter(e int, q *Quality) {
+	own := l.Table.Own(e)
+	for i, c := range l.Table.Criteria {
+		if !c.Measured() {
+			continue
+		}
+		for _, x := range own.Of(i) {
+			if len(x.Answer.Runs) == 0 {
+				continue
+			}
+			if s := Runs(x, c); !l.Doubtful || s.Doubtful() {
+				s.Edition, s.Review = l.Table.Editions[e], l.Table.Reviews[e]
+				q.Readings = append(q.Readings, s)
+			}
+		}
+	}
 }
 
 // Runs looks at the adjusted runs of one measure's reading, which has some.

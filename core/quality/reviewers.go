@@ -1,6 +1,7 @@
 package quality
 
 import (
+	"context"
 	"maps"
 	"math"
 	"slices"
@@ -37,13 +38,19 @@ type Leniency struct {
 // leniency go by the grades as they were before one could see the other's; what wants
 // talking over, by the grades as they are now. What an edition inherited was graded
 // elsewhere and is left out.
-func (q *Quality) reviewers(t *scoring.Table) {
-	q.Disagreements, q.Leniency, q.Changed = []Disagreement{}, []Leniency{}, changed(t)
+func (l *look) reviewers(ctx context.Context, q *Quality) error {
+	t := l.Table
+	q.Disagreements, q.Leniency = []Disagreement{}, []Leniency{}
 	var units [][]float64
 	shifts := map[string][]float64{}
-	for e, edition := range t.Editions {
+	for e := range l.editions() {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		edition, own, cells := t.Editions[e], t.Own(e), t.Cells(e)
+		q.Changed = append(q.Changed, changed(t, edition, own)...)
 		for i, c := range t.Criteria {
-			cell := &t.Cells[e][i]
+			cell := &cells[i]
 			if c.Kind != checklist.Grade || cell.Lender() != "" {
 				continue
 			}
@@ -54,8 +61,8 @@ func (q *Quality) reviewers(t *scoring.Table) {
 			if d := apart(edition, c.Key, graded); d.Spread > t.Checklist.Policy.GradesApart()+reading.Slack {
 				q.Disagreements = append(q.Disagreements, d)
 			}
-			if changed := t.Owns[e].Changed; len(changed) > 0 {
-				graded = cell.Grades(changed)
+			if len(own.Changed) > 0 {
+				graded = cell.Grades(own.Changed)
 			}
 			units = append(units, shift(graded, shifts))
 		}
@@ -69,6 +76,7 @@ func (q *Quality) reviewers(t *scoring.Table) {
 		}
 		q.Leniency = append(q.Leniency, Leniency{reviewer, sum / float64(len(own)), len(own)})
 	}
+	return nil
 }
 
 // apart is how far the reviewers of one criterion stand apart.
@@ -107,23 +115,21 @@ type ChangedGrade struct {
 	To float64 `json:"to"` // 0–10: the grade as it is now
 }
 
-// changed lists the grades that were changed after the others' were seen, by edition, then
+// changed lists the grades of an edition that were changed after the others' were seen, by
 // checklist, then reviewer.
-func changed(t *scoring.Table) []ChangedGrade {
+func changed(t *scoring.Table, edition string, own *scoring.Own) []ChangedGrade {
+	if len(own.Changed) == 0 {
+		return nil
+	}
 	var all []ChangedGrade
-	for e := range t.Owns {
-		if len(t.Owns[e].Changed) == 0 {
-			continue
-		}
-		for i := range t.Criteria {
-			first := len(all)
-			for _, x := range t.Owns[e].Of(i) {
-				if c, ok := t.Owns[e].Changed[x.ID]; ok {
-					all = append(all, ChangedGrade{t.Editions[e], c, *x.Answer.Grade})
-				}
+	for i := range t.Criteria {
+		first := len(all)
+		for _, x := range own.Of(i) {
+			if c, ok := own.Changed[x.ID]; ok {
+				all = append(all, ChangedGrade{edition, c, *x.Answer.Grade})
 			}
-			slices.SortStableFunc(all[first:], func(a, b ChangedGrade) int { return strings.Compare(a.Reviewer, b.Reviewer) })
 		}
+		slices.SortStableFunc(all[first:], func(a, b ChangedGrade) int { return strings.Compare(a.Reviewer, b.Reviewer) })
 	}
 	return all
 }

@@ -2,6 +2,7 @@ package quality
 
 import (
 	"cmp"
+	"context"
 	"math"
 	"slices"
 	"strings"
@@ -57,86 +58,138 @@ const (
 	enoughOthers   = 5
 )
 
-// place is where a value was measured, which is what makes values comparable.
+// place is where values of one measure are comparable.
 type place struct {
-	criterion, rig string
-	context        checklist.Context
+	rig     string
+	context checklist.Context
+	values  []float64 // by number of the edition; NaN: none
 }
 
-type measured struct {
-	edition        string
-	row, criterion int // in the table
-	value          float64
-	rig            *scoring.OnRig
+// surpriser looks for surprises, one measure after the other.
+type surpriser struct {
+	*look
+	numbers map[string]int // of editions, those of the table first
+	places  []place        // of the measure in hand
+	found   []surprising
 }
 
-func surprises(t *scoring.Table, lines Lines, others []*scoring.Table) []Surprise {
-	known := map[place]map[string]float64{} // by edition
-	for _, other := range others {
-		each(other, func(p place, m measured) { note(known, p, m) })
-	}
-	each(t, func(p place, m measured) { note(known, p, m) })
-	fields := make(map[place]field, len(known))
-	for p, values := range known {
-		fields[p] = fieldOf(values)
-	}
-	found := []Surprise{}
-	each(t, func(p place, m measured) {
-		i, e := m.criterion, m.row
-		s := Surprise{Edition: m.edition, Criterion: p.criterion, Rig: p.rig, Value: m.value}
-		tolerance := t.Criteria[i].Tolerance()
-		s.fromEarlier(known[p], lines[m.edition], tolerance)
-		s.fromOthers(fields[p], known[p][m.edition], tolerance)
-		if s.Earlier == nil && s.Median == nil {
-			return
+// surprising is a surprise and where in the table it stands.
+type surprising struct {
+	Surprise
+	edition, criterion int
+}
+
+func (l *look) surprises(ctx context.Context) ([]Surprise, error) {
+	s := surpriser{look: l, numbers: map[string]int{}}
+	for _, t := range append([]*scoring.Table{l.Table}, l.Others...) {
+		for _, edition := range t.Editions {
+			if _, there := s.numbers[edition]; !there {
+				s.numbers[edition] = len(s.numbers)
+			}
 		}
-		for _, x := range m.rig.Used() {
-			s.Reviewers, s.Readings = append(s.Reviewers, x.Reviewer), append(s.Readings, x.ID)
+	}
+	for i, c := range l.Table.Criteria {
+		if err := ctx.Err(); err != nil {
+			return nil, err
 		}
-		s.Confirmed = confirmed(t.Owns[e].Of(i), m.rig.Used(), m.value, t.Criteria[i])
-		found = append(found, s)
+		if c.Measured() {
+			s.measure(i)
+		}
+	}
+	slices.SortStableFunc(s.found, func(a, b surprising) int {
+		return cmp.Or(cmp.Compare(a.edition, b.edition), cmp.Compare(a.criterion, b.criterion))
 	})
-	return found
+	all := make([]Surprise, len(s.found))
+	for n := range s.found {
+		all[n] = s.found[n].Surprise
+	}
+	return all, nil
 }
 
-// each visits the values of measures by edition, then checklist, then rig; values
-// of several contexts, and inherited ones, compare with nothing.
-func each(t *scoring.Table, visit func(place, measured)) {
-	for e, edition := range t.Editions {
-		for i, c := range t.Criteria {
-			cell := &t.Cells[e][i]
-			if !c.Measured() || cell.Lender() != "" {
-				continue
-			}
-			for r := range cell.Rigs {
-				rig := &cell.Rigs[r]
-				if context, same := rig.Context(); same {
-					visit(place{c.Key, rig.Rig, context}, measured{edition, e, i, rig.Mean(), rig})
-				}
-			}
+// measure looks for surprises in criterion i.
+func (s *surpriser) measure(i int) {
+	s.places = s.places[:0]
+	if s.one() {
+		s.Table.ValuesOf(s.row, i, func(rig string, context checklist.Context, _ float64) { s.place(rig, context, true) })
+	}
+	for _, other := range s.Others {
+		if at, asked := other.Index(s.Table.Criteria[i].Key); asked && other.Criteria[at].Measured() {
+			s.note(other, at)
 		}
+	}
+	s.note(s.Table, i)
+	fields := make([]field, len(s.places))
+	for n := range s.places {
+		fields[n] = fieldOf(s.places[n].values)
+	}
+	for e := range s.editions() {
+		s.Table.ValuesOf(e, i, func(rig string, context checklist.Context, value float64) {
+			n := s.place(rig, context, false)
+			s.hold(e, i, rig, value, &s.places[n], fields[n])
+		})
 	}
 }
 
-func note(known map[place]map[string]float64, p place, m measured) {
-	if known[p] == nil {
-		known[p] = map[string]float64{}
+// place finds a place; -1 where it is not there and is not to be added.
+func (s *surpriser) place(rig string, context checklist.Context, add bool) int {
+	for n := range s.places {
+		if p := &s.places[n]; p.rig == rig && p.context == context {
+			return n
+		}
 	}
-	known[p][m.edition] = m.value
+	if !add {
+		return -1
+	}
+	values := make([]float64, len(s.numbers))
+	for n := range values {
+		values[n] = math.NaN()
+	}
+	s.places = append(s.places, place{rig, context, values})
+	return len(s.places) - 1
 }
 
-// fromEarlier looks at the last earlier edition of the line that has a value.
-func (s *Surprise) fromEarlier(known map[string]float64, earlier []string, tolerance float64) {
-	for _, edition := range slices.Backward(earlier) {
-		value, ok := known[edition]
-		if !ok {
-			continue
+// note takes the values of a table in; those of places that are not looked at stay out.
+func (s *surpriser) note(t *scoring.Table, i int) {
+	t.Values(i, func(e int, rig string, context checklist.Context, value float64) {
+		if n := s.place(rig, context, !s.one()); n >= 0 {
+			number := e
+			if t != s.Table {
+				number = s.numbers[t.Editions[e]]
+			}
+			s.places[n].values[number] = value
 		}
-		apart := math.Abs(s.Value - value)
-		if apart > max(tolerance, farFromEarlier)*math.Abs(value)+reading.Slack {
-			s.Earlier, s.Previous = &value, edition
+	})
+}
+
+// hold holds a value against what is known of its place.
+func (s *surpriser) hold(e, i int, rig string, value float64, known *place, all field) {
+	t, c := s.Table, s.Table.Criteria[i]
+	x := Surprise{Edition: t.Editions[e], Criterion: c.Key, Rig: rig, Value: value}
+	for _, edition := range slices.Backward(s.Lines[x.Edition]) {
+		number, there := s.numbers[edition]
+		if there && !math.IsNaN(known.values[number]) {
+			x.fromEarlier(edition, known.values[number], c.Tolerance())
+			break
 		}
+	}
+	x.fromOthers(all, known.values[e], c.Tolerance())
+	if x.Earlier == nil && x.Median == nil {
 		return
+	}
+	cell := t.Cell(e, i)
+	used := cell.Rigs[slices.IndexFunc(cell.Rigs, func(r scoring.OnRig) bool { return r.Rig == rig })].Used()
+	for _, u := range used {
+		x.Reviewers, x.Readings = append(x.Reviewers, u.Reviewer), append(x.Readings, u.ID)
+	}
+	x.Confirmed = confirmed(t.Own(e).Of(i), used, value, c)
+	s.found = append(s.found, surprising{x, e, i})
+}
+
+// fromEarlier holds the value against that of an earlier edition.
+func (s *Surprise) fromEarlier(edition string, value, tolerance float64) {
+	apart := math.Abs(s.Value - value)
+	if apart > max(tolerance, farFromEarlier)*math.Abs(value)+reading.Slack {
+		s.Earlier, s.Previous = &value, edition
 	}
 }
 

@@ -6,18 +6,13 @@ import (
 	"dappertally/core/scoring"
 )
 
-// Unsteady names, for each edition of a table, the weighted measures with a reading
-// that counts and whose runs scatter more than the criterion tolerates.
-func Unsteady(t *scoring.Table) [][]string {
-	found := make([][]string, len(t.Editions))
+// Unsteady names the weighted measures of edition e of a table with a reading that counts
+// and whose runs scatter more than the criterion tolerates.
+func Unsteady(t *scoring.Table, e int) []string {
+	var found []string
 	for i, c := range t.Criteria {
-		if !c.Measured() || c.Weight == 0 {
-			continue
-		}
-		for e := range t.Editions {
-			if scatters(&t.Cells[e][i], c) {
-				found[e] = append(found[e], c.Key)
-			}
+		if c.Measured() && c.Weight != 0 && scatters(t.Cell(e, i), c) {
+			found = append(found, c.Key)
 		}
 	}
 	return found

@@ -51,11 +51,11 @@ func EffectOf(in scoring.Input, proposed *checklist.Checklist, opts scoring.Opti
 	}
 	e.Now, e.Then = before.ranking, after.ranking
 	var x, y []int
-	for i, edition := range before.cards {
+	for i, edition := range before.editions {
 		m := Move{
-			Edition: edition.Edition, Now: before.rank(edition.Edition), Then: after.rank(edition.Edition),
-			ScoreNow: edition.Overall, ScoreThen: after.cards[i].Overall,
-			CoverageNow: edition.Coverage, CoverageThen: after.cards[i].Coverage,
+			Edition: edition, Now: before.rank(edition), Then: after.rank(edition),
+			ScoreNow: before.score(i), ScoreThen: after.score(i),
+			CoverageNow: before.scores.Coverage[i], CoverageThen: after.scores.Coverage[i],
 		}
 		e.Moves = append(e.Moves, m)
 		if m.Now != nil && m.Then != nil {
@@ -67,8 +67,10 @@ func EffectOf(in scoring.Input, proposed *checklist.Checklist, opts scoring.Opti
 }
 
 type seen struct {
-	cards   []scoring.Scorecard
-	ranking Ranking
+	editions []string
+	scores   scoring.Scores
+	ranking  Ranking
+	ranks    map[string]int // by edition
 }
 
 func view(in scoring.Input, opts scoring.Options) (seen, error) {
@@ -76,16 +78,28 @@ func view(in scoring.Input, opts scoring.Options) (seen, error) {
 	if !ok {
 		return seen{}, fmt.Errorf("checklist %s has no audience %q", in.Checklist.Name(), opts.Audience)
 	}
-	table := scoring.Tabulate(in, opts)
-	r, err := Rank(table.Columns(), audience, By{})
-	return seen{table.Scorecards(audience), r}, err
+	columns := scoring.Tabulate(in, opts).Columns()
+	s := seen{editions: columns.Editions, scores: columns.Score(audience, false), ranks: map[string]int{}}
+	var err error
+	s.ranking, err = Rank(columns, audience, By{})
+	for _, p := range s.ranking.Ranking {
+		s.ranks[p.Edition] = p.Rank
+	}
+	return s, err
 }
 
+// rank is an edition's rank; nil where it is not ranked.
 func (s *seen) rank(edition string) *int {
-	for _, p := range s.ranking.Ranking {
-		if p.Edition == edition {
-			return &p.Rank
-		}
+	if rank, ok := s.ranks[edition]; ok {
+		return &rank
+	}
+	return nil
+}
+
+// score is the score of the edition at that place; nil where it has none.
+func (s *seen) score(e int) *float64 {
+	if x := s.scores.Overall[e]; !math.IsNaN(x) {
+		return &x
 	}
 	return nil
 }

@@ -150,14 +150,14 @@ func TestExplainOrder(t *testing.T) {
 // TestTippingPoints solves a crossing by hand: with all sections scored the lead
 // changes where t = D0/(D0 − D1).
 func TestTippingPoints(t *testing.T) {
-	cards, list, r, columns := sheetOf(
+	_, list, r, columns := sheetOf(
 		checklist.Policy{},
 		twoSections(),
 		[]string{"a/1/x", "b/1/x", "c/1/x"},
 		[][]float64{{80, 60, 90, 70}, {90, 90, 60, 60}, {10, 10, 10, 10}},
 	)
 	// a: 65 and 80, overall 74; b: 90 and 60, overall 72.
-	tips, err := TippingPoints(list, checklist.Audience{}, cards, &r)
+	tips, err := TippingPoints(columns, checklist.Audience{}, &r)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -189,20 +189,20 @@ func TestTippingPoints(t *testing.T) {
 	}
 	zero := 0.0
 	list.Policy.Balance = &zero
-	if _, err := TippingPoints(list, checklist.Audience{}, cards, &r); !errors.Is(err, ErrBalance) ||
+	if _, err := TippingPoints(columns, checklist.Audience{}, &r); !errors.Is(err, ErrBalance) ||
 		!strings.Contains(err.Error(), "balance 1") {
 		t.Errorf("with balance 0: %v", err)
 	}
 	// A single section has none, and an empty ranking has no leader.
-	cards, list, r, _ = sheetOf(
+	_, list, r, columns = sheetOf(
 		checklist.Policy{}, twoSections()[:1], []string{"a/1/x", "b/1/x"}, [][]float64{{80, 60}, {90, 10}},
 	)
-	if tips, _ := TippingPoints(list, checklist.Audience{}, cards, &r); tips.Sections[0].Up != nil ||
+	if tips, _ := TippingPoints(columns, checklist.Audience{}, &r); tips.Sections[0].Up != nil ||
 		tips.Sections[0].Down != nil ||
 		tips.Sections[0].Share != 1 {
 		t.Errorf("a single section: %+v", tips.Sections)
 	}
-	if tips, err := TippingPoints(list, checklist.Audience{}, cards, &Ranking{}); err != nil || tips.Leader != "" {
+	if tips, err := TippingPoints(columns, checklist.Audience{}, &Ranking{}); err != nil || tips.Leader != "" {
 		t.Errorf("nobody ranked: %+v, %v", tips, err)
 	}
 }

@@ -38,64 +38,72 @@ type Tip struct {
 // P its score in what moves, R its score without it, q the share of the other weight
 // that it has scores for; f = R where it has no score in what moves. The rule is
 // section 5 of our scoring page. The balance of the policy must be 1.
-func TippingPoints(
-	list *checklist.Checklist,
-	a checklist.Audience,
-	cards []scoring.Scorecard,
-	r *Ranking,
-) (Tipping, error) {
+func TippingPoints(points *scoring.Columns, a checklist.Audience, r *Ranking) (Tipping, error) {
+	list := points.Checklist
 	t := Tipping{Sections: []TipPoint{}, Criteria: []TipPoint{}}
 	if list.Policy.Exponent() != 1 {
 		return t, fmt.Errorf("no tipping points: %w", ErrBalance)
 	}
-	var ranked []scoring.Scorecard
-	lead, places := 0, r.places()
-	for _, card := range cards { // in the order of keys
-		if _, ok := places[card.Edition]; !ok {
+	m := mover{Columns: points, audience: a, scores: points.Score(a, true)}
+	places := r.places()
+	for e, edition := range points.Editions { // in the order of keys
+		if _, ok := places[edition]; !ok {
 			continue
 		}
-		ranked = append(ranked, card)
-		if *card.Overall > *ranked[lead].Overall+scoring.Slack {
-			lead = len(ranked) - 1
+		m.ranked = append(m.ranked, e)
+		if m.scores.Overall[e] > m.scores.Overall[m.ranked[m.lead]]+scoring.Slack {
+			m.lead = len(m.ranked) - 1
 		}
 	}
-	if len(ranked) > 0 {
-		t.Leader = ranked[lead].Edition
+	if len(m.ranked) > 0 {
+		t.Leader = points.Editions[m.ranked[m.lead]]
 	}
 	var whole float64
 	for s := range list.Sections {
 		whole += a.SectionWeight(&list.Sections[s])
 	}
-	paths := make([]path, len(ranked))
-	first := 0 // of the section's criteria, among those scored
+	m.paths = make([]path, len(m.ranked))
+	first := 0 // of the section's criteria, among all
 	for s := range list.Sections {
 		section := &list.Sections[s]
 		weight := a.SectionWeight(section)
-		for i := range ranked {
-			paths[i] = sectionPath(list, a, &ranked[i], s, whole-weight)
+		for n, e := range m.ranked {
+			m.paths[n] = m.section(e, s, whole-weight)
 		}
-		t.Sections = append(t.Sections, tipPoint(section.Key, weight, whole, ranked, paths, lead))
+		t.Sections = append(t.Sections, m.tipPoint(section.Key, weight, whole))
+		scored := scoredOf(section, first)
 		var within float64
-		scored := scoredOf(section)
-		for _, c := range scored {
-			within += a.CriterionWeight(c)
+		for _, i := range scored {
+			within += a.CriterionWeight(points.Criteria[i])
 		}
-		for n, c := range scored {
-			for i := range ranked {
-				paths[i] = criterionPath(list, a, &ranked[i], s, scored, first, n)
+		for _, i := range scored {
+			for n, e := range m.ranked {
+				m.paths[n] = m.criterion(e, s, scored, i)
 			}
-			t.Criteria = append(t.Criteria, tipPoint(c.Key, a.CriterionWeight(c), within, ranked, paths, lead))
+			c := points.Criteria[i]
+			t.Criteria = append(t.Criteria, m.tipPoint(c.Key, a.CriterionWeight(c), within))
 		}
-		first += len(scored)
+		first += len(section.Criteria)
 	}
 	return t, nil
 }
 
-func scoredOf(s *checklist.Section) []*checklist.Criterion {
-	var scored []*checklist.Criterion
+// mover moves weights and follows what the ranked editions score by them.
+type mover struct {
+	*scoring.Columns
+	audience checklist.Audience
+	scores   scoring.Scores
+	ranked   []int // places among the columns
+	lead     int   // of the leader among the ranked
+	paths    []path
+}
+
+// scoredOf is the scored criteria of a section, by their place among all; its first is at first.
+func scoredOf(s *checklist.Section, first int) []int {
+	var scored []int
 	for i := range s.Criteria {
 		if s.Criteria[i].Scored() {
-			scored = append(scored, &s.Criteria[i])
+			scored = append(scored, first+i)
 		}
 	}
 	return scored
@@ -112,81 +120,74 @@ func flat(score float64) path { return path{score, 0, 1, 0} }
 // share q of the other weight, the part 1 − t.
 func moving(p, r, q float64) path { return path{q * r, p, q, 1} }
 
-// sectionPath is a card's overall score as the weight of section s moves; others is
+// section is the overall score of edition e as the weight of section s moves; others is
 // the weight of all other sections together.
-func sectionPath(list *checklist.Checklist, a checklist.Audience, card *scoring.Scorecard, s int, others float64) path {
+func (m *mover) section(e, s int, others float64) path {
 	var sum, scored float64
-	for i := range list.Sections {
-		if score := card.Sections[i].Score; i != s && score != nil {
-			w := a.SectionWeight(&list.Sections[i])
-			sum += w * *score
+	for i := range m.Checklist.Sections {
+		if score := m.scores.Sections[i][e]; i != s && !math.IsNaN(score) {
+			w := m.audience.SectionWeight(&m.Checklist.Sections[i])
+			sum += w * score
 			scored += w
 		}
 	}
-	p := card.Sections[s].Score
+	p := m.scores.Sections[s][e]
 	switch {
-	case p == nil:
-		return flat(*card.Overall)
+	case math.IsNaN(p):
+		return flat(m.scores.Overall[e])
 	case scored == 0 || others == 0:
-		return flat(*p)
+		return flat(p)
 	}
-	return moving(*p, sum/scored, scored/others)
+	return moving(p, sum/scored, scored/others)
 }
 
-// criterionPath is a card's overall score as the weight of one criterion of section
-// s moves within it: the nth of those scored there, which begin at first among all.
-func criterionPath(
-	list *checklist.Checklist,
-	a checklist.Audience,
-	card *scoring.Scorecard,
-	s int,
-	scored []*checklist.Criterion,
-	first, n int,
-) path {
+// criterion is the overall score of edition e as the weight of criterion own of section s
+// moves within it, among those scored there.
+func (m *mover) criterion(e, s int, scored []int, own int) path {
 	var sum, answered, others float64
-	for i, c := range scored {
-		if i == n {
+	for _, i := range scored {
+		if i == own {
 			continue
 		}
-		w := a.CriterionWeight(c)
+		w := m.audience.CriterionWeight(m.Criteria[i])
 		others += w
-		if p := card.Criteria[first+i].Points; p != nil {
-			sum += w * *p
+		if p, ok := m.Points(i, e); ok {
+			sum += w * p
 			answered += w
 		}
 	}
-	own := card.Criteria[first+n].Points
+	p, ok := m.Points(own, e)
 	var in path
 	switch {
-	case own == nil:
-		return flat(*card.Overall)
+	case !ok:
+		return flat(m.scores.Overall[e])
 	case answered == 0 || others == 0:
-		in = flat(*own)
+		in = flat(p)
 	default:
-		in = moving(*own, sum/answered, answered/others)
+		in = moving(p, sum/answered, answered/others)
 	}
 	// The overall score is rest + share·(the section's), over the sections that
 	// have a score. The section has one as soon as the criterion weighs anything.
 	var rest, whole float64
-	for i := range list.Sections {
-		w := a.SectionWeight(&list.Sections[i])
-		if score := card.Sections[i].Score; i == s || score != nil {
+	for i := range m.Checklist.Sections {
+		w := m.audience.SectionWeight(&m.Checklist.Sections[i])
+		if score := m.scores.Sections[i][e]; i == s || !math.IsNaN(score) {
 			whole += w
 			if i != s {
-				rest += w * *score
+				rest += w * score
 			}
 		}
 	}
 	if whole == 0 {
-		return flat(*card.Overall)
+		return flat(m.scores.Overall[e])
 	}
 	rest /= whole
-	share := a.SectionWeight(&list.Sections[s]) / whole
+	share := m.audience.SectionWeight(&m.Checklist.Sections[s]) / whole
 	return path{rest*in.d0 + share*in.n0, rest*in.d1 + share*in.n1, in.d0, in.d1}
 }
 
 // tipPoint finds the nearest crossings of the leader's path with any other.
-func tipPoint(key string, weight, whole float64, ranked []scoring.Scorecard, paths []path, lead int) TipPoint {
+func (m *mover) tipPoint(key string, weight, whole float64) TipPoint {
 	p := TipPoint{Key: key}
 	if whole == 0 {
 		return p
@@ -195,16 +196,16 @@ func tipPoint(key string, weight, whole float64, ranked []scoring.Scorecard, pat
 	if weight == whole { // nothing else has a proportion to keep
 		return p
 	}
-	for i := range paths {
-		if i == lead {
+	for n, e := range m.ranked {
+		if n == m.lead {
 			continue
 		}
-		for _, t := range crossings(paths[lead], paths[i]) {
+		for _, t := range crossings(m.paths[m.lead], m.paths[n]) {
 			if t >= p.Share-scoring.Slack && (p.Up == nil || t < p.Up.Share-scoring.Slack) {
-				p.Up = &Tip{t, ranked[i].Edition}
+				p.Up = &Tip{t, m.Editions[e]}
 			}
 			if t <= p.Share+scoring.Slack && (p.Down == nil || t > p.Down.Share+scoring.Slack) {
-				p.Down = &Tip{t, ranked[i].Edition}
+				p.Down = &Tip{t, m.Editions[e]}
 			}
 		}
 	}

@@ -57,25 +57,22 @@ func (l *liner) side(edition string, itself bool) (comparing.Side, bool) {
 		}
 	}
 	t := l.table(list)
-	for i := range t.Owns {
-		own := &t.Owns[i]
-		if own.Edition != edition {
-			continue
-		}
-		audience, ok := list.Audience(l.results.Views[0].Audience.Key)
-		if !ok {
-			audience = checklist.Audience{}
-		}
-		cards := t.Scorecards(audience)
-		return comparing.Side{
-			Table:   t,
-			Card:    &cards[i],
-			Edition: edition,
-			Reviews: reading.Chain(own.Review, l.byID),
-			Ground:  cards[i].Overall,
-		}, true
+	e := t.Row(edition)
+	if e < 0 {
+		return comparing.Side{}, false
 	}
-	return comparing.Side{}, false
+	audience, ok := list.Audience(l.results.Views[0].Audience.Key)
+	if !ok {
+		audience = checklist.Audience{}
+	}
+	card := t.Scorecard(e, audience)
+	return comparing.Side{
+		Table:   t,
+		Card:    &card,
+		Edition: edition,
+		Reviews: reading.Chain(t.Own(e).Review, l.byID),
+		Ground:  card.Overall,
+	}, true
 }
 
 func (l *liner) standsOn(edition string, c *checklist.Checklist) bool {

@@ -142,7 +142,7 @@ func (r *Results) view(ctx context.Context, key string) (View, error) {
 	if r.List.Policy.Exponent() != 1 || len(v.Ranking.Ranking) == 0 {
 		return v, nil
 	}
-	tipping, err := ranking.TippingPoints(r.List, audience, v.Cards, &v.Ranking)
+	tipping, err := ranking.TippingPoints(columns, audience, &v.Ranking)
 	if err != nil {
 		return v, err
 	}
@@ -207,8 +207,8 @@ func (r *Results) follow(b *bundle.Bundle) error {
 		byID[b.Reviews[i].ID] = &b.Reviews[i]
 	}
 	var subjects []comparing.Subject
-	for i := range r.Table.Owns {
-		own := &r.Table.Owns[i]
+	for e := range r.Table.Editions {
+		own := r.Table.Own(e)
 		r.Records[own.Edition] = reading.Chain(own.Review, byID)
 		s := comparing.Subject{Edition: own.Edition, Readings: own.Readings}
 		for _, review := range r.Records[own.Edition] {

@@ -16,12 +16,26 @@ import (
 // and measures are in it, but not who of the reviewers made them; journals, notes and
 // what no part of the report shows are not. Records is not altered.
 func Public(records *bundle.Bundle, list *checklist.Checklist, editions []string, spec *Spec) *bundle.Bundle {
+	as := func(chain []*reading.Review, _ bool) ([]*reading.Review, error) { return chain, nil }
+	out, _ := PublicOf(records, list, editions, spec, as) // it does not fail where opening does not
+	return out
+}
+
+// Opener gives reviews with their readings and, where they are asked for, all else that was
+// recorded in them.
+type Opener func(reviews []*reading.Review, record bool) ([]*reading.Review, error)
+
+// PublicOf is Public of records whose reviews hold nothing before they are opened.
+func PublicOf(
+	records *bundle.Bundle, list *checklist.Checklist, editions []string, spec *Spec, open Opener,
+) (*bundle.Bundle, error) {
 	x := extract{
-		records: records, spec: spec, byID: map[string]*reading.Review{}, wanted: map[string][]string{},
-		rigs: map[string]bool{}, editions: map[string]bool{}, taken: map[string]bool{},
+		records: records, spec: spec, open: open, byID: map[string]*reading.Review{}, wanted: map[string][]string{},
+		stands: map[standsOn]*reading.Review{},
+		rigs:   map[string]bool{}, editions: map[string]bool{}, taken: map[string]bool{},
 	}
 	for i := range records.Reviews {
-		x.byID[records.Reviews[i].ID] = &records.Reviews[i]
+		x.note(&records.Reviews[i])
 	}
 	x.wanted[list.Name()] = slices.Clone(editions)
 	if spec.Has(Releases, Advice) {
@@ -38,7 +52,11 @@ func Public(records *bundle.Bundle, list *checklist.Checklist, editions []string
 	for i := range records.Checklists {
 		if c := &records.Checklists[i]; len(x.wanted[c.Name()]) > 0 {
 			out.Checklists = append(out.Checklists, x.list(c))
-			out.Reviews = append(out.Reviews, x.reviews(c)...)
+			reviews, err := x.reviews(c)
+			if err != nil {
+				return nil, err
+			}
+			out.Reviews = append(out.Reviews, reviews...)
 		}
 	}
 	x.tidy(out)
@@ -50,7 +68,7 @@ func Public(records *bundle.Bundle, list *checklist.Checklist, editions []string
 	}
 	out.Sort()
 	number(out)
-	return out
+	return out, nil
 }
 
 // number calls reviewers by numbers, as they come: a report says who worked on it, not
@@ -82,28 +100,34 @@ func number(b *bundle.Bundle) {
 type extract struct {
 	records  *bundle.Bundle
 	spec     *Spec
+	open     Opener
 	byID     map[string]*reading.Review
+	stands   map[standsOn]*reading.Review // the latest
 	wanted   map[string][]string // editions that are shown, by checklist version
 	rigs     map[string]bool     // that something was read on
 	editions map[string]bool     // that have a review
 	taken    map[string]bool     // reviews that are in the bundle
 }
 
-// latest is the review that an edition stands with on a version.
-func (x *extract) latest(edition, list string) *reading.Review {
-	var latest *reading.Review
-	for i := range x.records.Reviews {
-		r := &x.records.Reviews[i]
-		if r.Edition != edition || r.Checklist != list || r.State != reading.Accepted || r.Accepted == nil {
-			continue
-		}
-		if latest == nil || r.Accepted.After(*latest.Accepted) ||
-			(r.Accepted.Equal(*latest.Accepted) && r.ID > latest.ID) {
-			latest = r
-		}
+// standsOn is an edition on a version of a checklist.
+type standsOn struct{ edition, list string }
+
+// note takes a review up.
+func (x *extract) note(r *reading.Review) {
+	x.byID[r.ID] = r
+	if r.State != reading.Accepted || r.Accepted == nil {
+		return
 	}
-	return latest
+	on := standsOn{r.Edition, r.Checklist}
+	latest := x.stands[on]
+	if latest == nil || r.Accepted.After(*latest.Accepted) ||
+		(r.Accepted.Equal(*latest.Accepted) && r.ID > latest.ID) {
+		x.stands[on] = r
+	}
 }
+
+// latest is the review that an edition stands with on a version.
+func (x *extract) latest(edition, list string) *reading.Review { return x.stands[standsOn{edition, list}] }
 
 // earlier wants the earlier releases of the editions' lines, each on the newest
 // version of the checklist that it stands on.
@@ -144,8 +168,7 @@ func (x *extract) list(c *checklist.Checklist) checklist.Checklist {
 
 // reviews is what a version's results rest on: the reviews of the editions wanted, and
 // of the others that stand what these are held against or borrow.
-func (x *extract) reviews(c *checklist.Checklist) []reading.Review {
-	var out []reading.Review
+func (x *extract) reviews(c *checklist.Checklist) (out []reading.Review, err error) {
 	wide, field := map[string]bool{}, map[string]bool{} // a field's best, or a rig's estimate, rests on all editions
 	for i := range c.Sections {
 		for j := range c.Sections[i].Criteria {
@@ -156,6 +179,15 @@ func (x *extract) reviews(c *checklist.Checklist) []reading.Review {
 				(criterion.Relative() || c.Policy.AdjustsRigs() && criterion.Across == "")
 		}
 	}
+	any := func(of map[string]bool) bool {
+		for _, is := range of {
+			if is {
+				return true
+			}
+		}
+		return false
+	}
+	anyWide, anyField := any(wide), any(field)
 	near := map[string]bool{}
 	for _, e := range x.wanted[c.Name()] {
 		near[catalogue.DistributionOf(e)] = true
@@ -172,12 +204,20 @@ func (x *extract) reviews(c *checklist.Checklist) []reading.Review {
 		}
 		seen[edition] = true
 		whole := slices.Contains(x.wanted[c.Name()], edition)
+		lends := near[catalogue.DistributionOf(edition)]
 		keep := func(r *reading.Reading) bool {
-			return whole || field[r.Criterion] || (wide[r.Criterion] && near[catalogue.DistributionOf(edition)])
+			return whole || field[r.Criterion] || (wide[r.Criterion] && lends)
 		}
-		out = append(out, x.chain(reading.Chain(latest, x.byID), whole, keep)...)
+		chain := reading.Chain(latest, x.byID)
+		if !whole && !anyField && !(anyWide && lends) && len(chain) == 1 {
+			continue
+		}
+		if chain, err = x.open(chain, whole); err != nil {
+			return nil, err
+		}
+		out = append(out, x.chain(chain, whole, keep)...)
 	}
-	return out
+	return out, nil
 }
 
 // chain is what of a chain of reviews may be shown and was not taken before.

@@ -91,28 +91,28 @@ func (c *Columns) Set(e, i int, state State, points float64) {
 	}
 }
 
-// Columns lays the table's points out by column.
-func (t *Table) Columns() *Columns {
-	c := NewColumns(t.Checklist, t.Editions)
-	for e := range t.Editions {
-		for i := range t.Criteria {
-			cell, points := &t.Cells[e][i], 0.0
-			if cell.Points != nil {
-				points = *cell.Points
-			}
-			c.Set(e, i, cell.State, points)
-			if restsOnEstimates(cell) {
-				c.markEstimated(e, i)
-			}
-		}
+// take enters what other columns have of criterion i, for their edition at.
+func (c *Columns) take(e, i int, from *Columns, at int) {
+	points, answered := from.Points(i, at)
+	switch {
+	case answered:
+		c.Set(e, i, Answered, points)
+	case from.Asked(i, at):
+		c.Set(e, i, NotTested, 0)
+	default:
+		c.Set(e, i, NotApplicable, 0)
 	}
-	for _, key := range t.Checklist.Policy.Decisive {
-		if i, ok := t.index[key]; ok && t.adjusts(i) {
-			c.keepRigs(t, i)
-		}
+	if from.Estimated(i, at) {
+		c.markEstimated(e, i)
 	}
-	return c
+	if rigs := from.onRigs[i]; rigs != nil {
+		c.onRigs[i][e] = rigs[at]
+	}
 }
+
+// Columns is the table's points laid out by column. They are shared and must not be
+// altered.
+func (t *Table) Columns() *Columns { return t.columns }
 
 // Points is the points of a criterion for edition e, and whether it has any.
 func (c *Columns) Points(i, e int) (float64, bool) {

@@ -124,7 +124,7 @@ func TestTraces(t *testing.T) {
 	at := noon.Add(60 * 60 * 1e9)
 	opts := scoring.Options{At: &at, RigWeights: map[string]float64{"idle": zero}}
 	table := scoring.Tabulate(in, opts)
-	traces, err := table.Traces(in, opts, "d/1/e")
+	traces, err := table.Traces("d/1/e")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -150,7 +150,7 @@ func TestTraces(t *testing.T) {
 	if len(traces[1].Readings) != 0 || traces[1].Readings == nil {
 		t.Errorf("a criterion without readings: %#v", traces[1].Readings)
 	}
-	if _, err := table.Traces(in, opts, "nobody/1/e"); err == nil {
+	if _, err := table.Traces("nobody/1/e"); err == nil {
 		t.Error("an edition that does not stand is no error")
 	}
 }
@@ -165,7 +165,7 @@ func TestTracesOfWhatIsInherited(t *testing.T) {
 		), review("d/2/e", said{"b", "printing", "ines", "", 0, reading.Answer{Check: reading.Works}, nil}),
 	}}
 	table := scoring.Tabulate(in, scoring.Options{})
-	traces, err := table.Traces(in, scoring.Options{}, "d/2/e")
+	traces, err := table.Traces("d/2/e")
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -11,20 +11,12 @@ type rigPoints struct {
 	weight, points float64
 }
 
-// keepRigs notes what was measured for criterion i, rig by rig.
-func (c *Columns) keepRigs(t *Table, i int) {
+// keepRigs makes room for what was measured for criterion i, rig by rig.
+func (c *Columns) keepRigs(i int) {
 	if c.onRigs == nil {
 		c.onRigs = map[int][][]rigPoints{}
 	}
-	c.onRigs[i] = make([][]rigPoints, len(t.Editions))
-	for e := range t.Editions {
-		cell := &t.Cells[e][i]
-		for r := range cell.Rigs {
-			if x := &cell.Rigs[r]; cell.State == Answered && x.Counts() && t.weight(x.Rig) > 0 {
-				c.onRigs[i][e] = append(c.onRigs[i][e], rigPoints{x.Rig, t.weight(x.Rig), x.Points})
-			}
-		}
-	}
+	c.onRigs[i] = make([][]rigPoints, len(c.Editions))
 }
 
 // Contest is the points by which criterion i may decide between these editions, NaN

@@ -36,52 +36,60 @@ func (t *Table) adjusts(i int) bool {
 	return t.Checklist.Policy.AdjustsRigs() && !t.common && c.Measured() && c.Across == ""
 }
 
-// estimate adds, to every edition that answered criterion i, the rigs that it lacks and
+// estimates are, for an edition that answered criterion i, the rigs that it lacks and
 // that are connected with its own, with the values y = a(edition) + b(rig) of a least
 // squares fit over all editions and rigs; y is the logarithm of the value where all are
 // above 0. These are the least-squares means of the additive two-way layout (Searle,
 // Speed & Milliken, The American Statistician 34, 1980).
-func (t *Table) estimate(i int) {
-	f := newFit(t, i)
+func (t *Table) estimates(e, i int) []Estimate {
+	if t.origins != nil {
+		return t.origins[e].table.estimates(t.origins[e].at, i)
+	}
+	f := t.fits[i]
 	if f == nil {
-		return
+		return nil
 	}
-	f.solve()
-	for n, row := range f.rows {
-		var estimates []Estimate
-		for r, rig := range f.rigs {
-			if row.has(r) || f.part[r] != f.part[row.rigs[0]] || (t.on != nil && !slices.Contains(t.on, rig)) {
-				continue
-			}
-			value := f.level[n] + f.effect[r]
-			if f.logs {
-				value = math.Exp(value)
-			}
-			points := min(max(t.Criteria[i].Curve.At(value, t.best[i][rig], t.Criteria[i].Better), 0), 100)
-			if math.IsInf(value, 0) || math.IsNaN(points) {
-				continue // values so far apart leave the range of numbers
-			}
-			x := Estimate{Rig: rig, Value: value, Points: points, Weight: t.weight(rig)}
-			for _, own := range row.rigs {
-				if shared := f.shared[r][own]; shared > x.Shared {
-					x.Via, x.Shared = f.rigs[own], shared
-				}
-			}
-			estimates = append(estimates, x)
-		}
-		if cell := &t.Cells[row.edition][i]; estimates != nil {
-			cell.remarks().Estimated = estimates
-		}
+	row, b, briefs := t.brief(e, i)
+	if states[b.state] != Answered {
+		return nil
 	}
+	var some [8]int
+	own := some[:0]
+	for _, x := range briefs {
+		rig, _ := slices.BinarySearch(f.rigs, row.rigs[x.rig])
+		own = append(own, rig)
+	}
+	var estimates []Estimate
+	for r, rig := range f.rigs {
+		if slices.Contains(own, r) || f.part[r] != f.part[own[0]] || (t.on != nil && !slices.Contains(t.on, rig)) {
+			continue
+		}
+		value := f.level[t.fitted[e]] + f.effect[r]
+		if f.logs {
+			value = math.Exp(value)
+		}
+		points := min(max(t.Criteria[i].Curve.At(value, t.best[i][rig], t.Criteria[i].Better), 0), 100)
+		if math.IsInf(value, 0) || math.IsNaN(points) {
+			continue // values so far apart leave the range of numbers
+		}
+		x := Estimate{Rig: rig, Value: value, Points: points, Weight: t.weight(rig)}
+		for _, own := range own {
+			if shared := f.shared[r][own]; shared > x.Shared {
+				x.Via, x.Shared = f.rigs[own], shared
+			}
+		}
+		estimates = append(estimates, x)
+	}
+	return estimates
 }
 
 // fit is the additive two-way layout of one measure: editions by rigs, with holes.
 type fit struct {
-	rigs   []string // by key
-	rows   []fitRow
+	rigs   []string  // by key
+	rows   []fitRow  // until it is solved
 	part   []int     // of each rig: the least rig that it is connected with
 	shared [][]int   // how many editions were measured on both of two rigs
-	level  []float64 // of each row
+	level  []float64 // of each edition of the whole table
 	effect []float64 // of each rig, 0 for the first of a part
 	logs   bool
 }
@@ -93,45 +101,46 @@ type fitRow struct {
 	y       []float64
 }
 
-func (r *fitRow) has(rig int) bool { return slices.Contains(r.rigs, rig) }
-
-// newFit collects the values of criterion i; nil where no edition lacks a rig.
+// newFit fits the values of criterion i; nil where no edition lacks a rig.
 func newFit(t *Table, i int) *fit {
 	f := &fit{logs: true}
 	cells := 0
-	for e := range t.Cells {
-		for _, on := range t.Cells[e][i].Rigs {
-			if at, there := slices.BinarySearch(f.rigs, on.Rig); !there {
-				f.rigs = slices.Insert(f.rigs, at, on.Rig)
+	for e := range t.rows {
+		row, _, briefs := t.brief(e, i)
+		for _, x := range briefs {
+			rig := row.rigs[x.rig]
+			if at, there := slices.BinarySearch(f.rigs, rig); !there {
+				f.rigs = slices.Insert(f.rigs, at, rig)
 			}
 		}
+		cells += len(briefs)
 	}
-	for e := range t.Cells {
-		cell := &t.Cells[e][i]
-		if cell.State != Answered {
+	rigs, y := make([]int, 0, cells), make([]float64, 0, cells)
+	for e := range t.rows {
+		row, b, briefs := t.brief(e, i)
+		if states[b.state] != Answered {
 			continue
 		}
-		row := fitRow{edition: e}
-		for r := range cell.Rigs {
-			at, _ := slices.BinarySearch(f.rigs, cell.Rigs[r].Rig)
-			value := *cell.Rigs[r].Value
-			row.rigs, row.y = append(row.rigs, at), append(row.y, value)
-			f.logs = f.logs && value > 0
-			cells++
+		from := len(rigs)
+		for _, x := range briefs {
+			at, _ := slices.BinarySearch(f.rigs, row.rigs[x.rig])
+			rigs, y = append(rigs, at), append(y, x.value)
+			f.logs = f.logs && x.value > 0
 		}
-		f.rows = append(f.rows, row)
+		f.rows = append(f.rows, fitRow{e, rigs[from:], y[from:]})
 	}
-	if cells == len(f.rows)*len(f.rigs) {
+	if len(rigs) == len(f.rows)*len(f.rigs) {
 		return nil
 	}
 	f.connect()
-	for _, row := range f.rows {
-		for k := range row.y {
-			if f.logs {
-				row.y[k] = math.Log(row.y[k])
-			}
+	if f.logs {
+		for k := range y {
+			y[k] = math.Log(y[k])
 		}
 	}
+	f.level = make([]float64, len(t.rows))
+	f.solve()
+	f.rows = nil
 	return f
 }
 
@@ -169,7 +178,7 @@ func (f *fit) join(a, b int) {
 // many equations as rigs, less one for each part, whose first rig has the effect 0.
 func (f *fit) solve() {
 	n := len(f.rigs)
-	f.effect, f.level = make([]float64, n), make([]float64, len(f.rows))
+	f.effect = make([]float64, n)
 	place := make([]int, n)
 	free := 0
 	for r := range place {
@@ -193,9 +202,9 @@ func (f *fit) solve() {
 			}
 		}
 	}
-	for n, row := range f.rows {
+	for _, row := range f.rows {
 		for k, r := range row.rigs {
-			f.level[n] += (row.y[k] - f.effect[r]) / float64(len(row.y))
+			f.level[row.edition] += (row.y[k] - f.effect[r]) / float64(len(row.y))
 		}
 	}
 }

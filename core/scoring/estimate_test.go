@@ -91,7 +91,7 @@ func TestTwoRigs(t *testing.T) {
 		if r.Ranking[0].Edition != c.first || r.Ranking[1].DecidedBy != c.decidedBy {
 			t.Errorf("%s: %+v, want %s first", c.policy, r.Ranking, c.first)
 		}
-		estimates := table.Cells[1][0].Estimates()
+		estimates := table.Cell(1, 0).Estimates()
 		if len(estimates) != c.estimates {
 			t.Fatalf("%s: estimates %+v", c.policy, estimates)
 		}
@@ -149,7 +149,7 @@ func TestEstimates(t *testing.T) {
 		t.Run(c.name, func(t *testing.T) {
 			table := scoring.Tabulate(timed(checklist.Adjusted, c.values), c.opts)
 			for e, edition := range table.Editions {
-				got := table.Cells[e][0].Estimates()
+				got := table.Cell(e, 0).Estimates()
 				if len(got) != len(c.want[edition]) {
 					t.Errorf("%s: %+v, want %v", edition, got, c.want[edition])
 				}

@@ -30,7 +30,7 @@ func (t *Table) Gaps(e int) []Gap {
 		if !c.Scored() {
 			continue
 		}
-		for _, on := range answersByRig(t.Owns[e].Of(i)) {
+		for _, on := range answersByRig(t.Own(e).Of(i)) {
 			if gap, ok := t.gap(e, i, on, &work); ok {
 				gap.Criterion, gap.Rig = c.Key, on[0].Rig
 				gaps = append(gaps, gap)
@@ -47,8 +47,9 @@ func (t *Table) gap(e, i int, answers []*reading.Reading, work *tabler) (Gap, bo
 		return cmp.Or(a.At.Compare(b.At), cmp.Compare(a.ID, b.ID))
 	})
 	gap := Gap{Reading: newest.ID}
-	for r := range t.Cells[e][i].Rigs {
-		on := &t.Cells[e][i].Rigs[r]
+	cell := t.Cell(e, i)
+	for r := range cell.Rigs {
+		on := &cell.Rigs[r]
 		if on.Rig != newest.Rig {
 			continue
 		}

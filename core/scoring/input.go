@@ -22,6 +22,7 @@ type Input struct {
 	Rigs      []catalogue.Rig
 	Reviews   []reading.Review
 	Ignored   map[string]bool // criteria whose readings answer another question, and do not count
+	Source    Source          // of the readings that reviews are without; nil: none are
 }
 
 // Project is the input as it would be with another list in the place of its own:

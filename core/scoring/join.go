@@ -10,47 +10,70 @@ import (
 // narrowed to common rigs, which none of them can know of the others.
 func Join(tables ...*Table) *Table {
 	first := tables[0]
+	n := len(first.Criteria)
 	t := &Table{
 		Checklist: first.Checklist, Criteria: first.Criteria, Sections: first.Sections, weight: first.weight, index: first.index, on: first.on,
-		rigs: make([][]string, len(first.Criteria)),
+		rigs: make([][]string, n), shared: make([]map[string]bool, n),
 	}
-	type row struct {
-		table *Table
-		at    int
-	}
-	rows := map[string]row{}
+	rows := map[string]origin{}
 	for _, one := range tables {
 		for e, edition := range one.Editions {
 			if _, there := rows[edition]; !there {
-				rows[edition] = row{one, e}
+				rows[edition] = origin{one, e}
 				t.Editions = append(t.Editions, edition)
 			}
 		}
 	}
 	slices.Sort(t.Editions)
-	t.rigCount = make([]int32, len(t.Editions)*len(t.Criteria))
+	t.rigCount = make([]uint16, len(t.Editions)*n)
+	t.columns = NewColumns(t.Checklist, t.Editions)
+	for i := range first.columns.onRigs {
+		t.columns.keepRigs(i)
+	}
 	for e, edition := range t.Editions {
-		r := rows[edition]
-		t.Reviews = append(t.Reviews, r.table.Reviews[r.at])
-		t.Cells = append(t.Cells, r.table.Cells[r.at])
-		t.Owns = append(t.Owns, r.table.Owns[r.at])
-		t.origins = append(t.origins, r.table)
+		from := rows[edition]
+		t.Reviews = append(t.Reviews, from.table.Reviews[from.at])
+		t.origins = append(t.origins, from)
 		for i, c := range t.Criteria {
+			if c.Scored() {
+				t.columns.take(e, i, from.table.columns, from.at)
+			}
 			if c.Measured() {
-				t.countRigs(e, i)
+				t.takeRigs(e, i)
 			}
 		}
 	}
 	return t
 }
 
-// origin is the table that an edition's cells were computed in.
-func (t *Table) origin(e int) *Table {
-	if t.origins == nil {
-		return t
+// origin is the table that an edition's cells were computed in, and its place there.
+type origin struct {
+	table *Table
+	at    int
+}
+
+// takeRigs counts the rigs of a measure in the table that its cells are from.
+func (t *Table) takeRigs(e, i int) {
+	from := t.origins[e]
+	if _, answered := from.table.columns.Points(i, from.at); !answered {
+		return
 	}
-	return t.origins[e]
+	row, _, rigs := t.brief(e, i)
+	t.countRigs(e, i, row, rigs, t.estimates(e, i))
 }
 
 // ListOf names the checklist version that an edition of the table stands on.
-func (t *Table) ListOf(e int) string { return t.origin(e).name }
+func (t *Table) ListOf(e int) string {
+	if t.origins != nil {
+		return t.origins[e].table.name
+	}
+	return t.name
+}
+
+// bestOf is the best of the field by rig that criterion i of edition e was scored by.
+func (t *Table) bestOf(e, i int) map[string]float64 {
+	if t.origins != nil {
+		return t.origins[e].table.best[i]
+	}
+	return t.best[i]
+}

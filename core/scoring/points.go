@@ -70,6 +70,13 @@ type tabler struct {
 	values     pool[float64]
 }
 
+// again takes back the memory of the cells so far.
+func (t *tabler) again() {
+	t.trials.again()
+	t.rigs.again()
+	t.values.again()
+}
+
 // scoring picks, of the usable readings, those that score: undisturbed, in
 // context and answered, the latest of each reviewer on each rig (in each
 // context, where the worst counts), by rig and reviewer. leftOut names those
@@ -146,9 +153,9 @@ func later(a, b *reading.Reading) bool {
 	return a.ID > b.ID
 }
 
-// onRigs sums the trials up for each rig, in the order of rig keys. best gives
-// the best value of the field on a rig; only the field curve asks for it.
-func (t *tabler) onRigs(trials []trial, c *checklist.Criterion, reviewers string, best map[string]float64) []OnRig {
+// onRigs sums the trials up for each rig, in the order of rig keys; of a criterion that
+// the best of the field decides, without the points.
+func (t *tabler) onRigs(trials []trial, c *checklist.Criterion, reviewers string) []OnRig {
 	n := 0
 	for i := range trials {
 		if i == 0 || trials[i].Rig != trials[i-1].Rig {
@@ -162,13 +169,13 @@ func (t *tabler) onRigs(trials []trial, c *checklist.Criterion, reviewers string
 			n++
 		}
 		rigs[i] = OnRig{Rig: trials[0].Rig, trials: trials[:n:n]}
-		t.sum(&rigs[i], c, reviewers, best)
+		t.sum(&rigs[i], c, reviewers)
 		trials = trials[n:]
 	}
 	return rigs
 }
 
-func (t *tabler) sum(rig *OnRig, c *checklist.Criterion, reviewers string, best map[string]float64) {
+func (t *tabler) sum(rig *OnRig, c *checklist.Criterion, reviewers string) {
 	for _, x := range rig.trials {
 		rig.Bounded = rig.Bounded || x.Bound != ""
 	}
@@ -177,7 +184,9 @@ func (t *tabler) sum(rig *OnRig, c *checklist.Criterion, reviewers string, best 
 	case c.Measured() && c.Across != "worst":
 		value := rig.Mean()
 		rig.Value = t.values.one(value)
-		rig.Points = c.Curve.At(value, best[rig.Rig], c.Better)
+		if !c.Relative() {
+			rig.Points = c.Curve.At(value, 0, c.Better)
+		}
 	case c.Measured():
 		rig.Points = stat.Mean(
 			t.worst(rig.trials, func(x trial) float64 { return c.Curve.At(x.value, 0, c.Better) }), nil,

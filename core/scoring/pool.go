@@ -4,7 +4,8 @@ package scoring
 // thousands of slices of one or two elements, and allocating each by itself is
 // what scoring would spend its time on.
 type pool[T any] struct {
-	block []T
+	block []T // what is left of whole
+	whole []T
 	size  int // of the next block
 }
 
@@ -20,7 +21,8 @@ func (p *pool[T]) take(n int) []T {
 	}
 	if n > len(p.block) {
 		p.size = min(max(2*p.size, firstBlock), largestBlock)
-		p.block = make([]T, max(n, p.size))
+		p.whole = make([]T, max(n, p.size))
+		p.block = p.whole
 	}
 	cut := p.block[:n:n]
 	p.block = p.block[n:]
@@ -32,4 +34,10 @@ func (p *pool[T]) one(value T) *T {
 	cut := p.take(1)
 	cut[0] = value
 	return &cut[0]
+}
+
+// again takes back what was handed out, to hand it out again.
+func (p *pool[T]) again() {
+	clear(p.whole[:len(p.whole)-len(p.block)])
+	p.block = p.whole
 }

@@ -6,38 +6,42 @@ import (
 	"dappertally/core/checklist"
 )
 
-// counting says which rigs of a cell of criterion i count; nil is all of every cell.
-func (t *Table) counting(i int) func(rigs []OnRig, rig string) bool {
+// counting says which rigs of a cell of criterion i count, told all rigs of the cell;
+// nil is all of every cell.
+func (t *Table) counting(i int) func(rigs []string, rig string) bool {
 	switch {
 	case t.common:
-		shared := t.sharedRigs(i)
-		return func(rigs []OnRig, rig string) bool { return shared[rig] && t.onIt(i, rigs, rig) }
+		shared := t.shared[i]
+		return func(rigs []string, rig string) bool { return shared[rig] && t.onIt(i, rigs, rig) }
 	case t.on != nil:
-		return func(rigs []OnRig, rig string) bool { return t.onIt(i, rigs, rig) }
+		return func(rigs []string, rig string) bool { return t.onIt(i, rigs, rig) }
 	}
 	return nil
 }
 
 // onIt reports whether a rig is one of those asked for. What is not measured
 // counts from anywhere where none of those has it.
-func (t *Table) onIt(i int, rigs []OnRig, rig string) bool {
+func (t *Table) onIt(i int, rigs []string, rig string) bool {
 	if t.on == nil || slices.Contains(t.on, rig) {
 		return true
 	}
-	return !t.Criteria[i].Measured() &&
-		!slices.ContainsFunc(rigs, func(r OnRig) bool { return slices.Contains(t.on, r.Rig) })
+	return !t.Criteria[i].Measured() && !slices.ContainsFunc(rigs, func(r string) bool { return slices.Contains(t.on, r) })
 }
 
 // weigh turns the points on rigs into the criterion's points, over all rigs or,
 // where counts is not nil, over those that count, and over the estimated ones.
-func (c *Cell) weigh(weight func(rig string) float64, counts func([]OnRig, string) bool, values *pool[float64]) {
+func (c *Cell) weigh(weight func(rig string) float64, counts func([]string, string) bool, values *pool[float64]) {
 	if c.State != Answered {
 		return
+	}
+	var names []string
+	if counts != nil {
+		names = c.rigs()
 	}
 	var sum, total float64
 	for i := range c.Rigs {
 		r := &c.Rigs[i]
-		if r.off = counts != nil && !counts(c.Rigs, r.Rig); r.off {
+		if r.off = counts != nil && !counts(names, r.Rig); r.off {
 			continue
 		}
 		w := weight(r.Rig)
@@ -56,16 +60,26 @@ func (c *Cell) weigh(weight func(rig string) float64, counts func([]OnRig, strin
 	c.Points = values.one(sum / total)
 }
 
+func (c *Cell) rigs() []string {
+	names := make([]string, len(c.Rigs))
+	for i := range c.Rigs {
+		names[i] = c.Rigs[i].Rig
+	}
+	return names
+}
+
 // sharedRigs names the rigs that every edition which answered criterion i has.
 func (t *Table) sharedRigs(i int) map[string]bool {
 	has := map[string]int{}
 	answered := 0
-	for e := range t.Cells {
-		if cell := &t.Cells[e][i]; cell.State == Answered {
-			answered++
-			for _, r := range cell.Rigs {
-				has[r.Rig]++
-			}
+	for e := range t.rows {
+		row, b, rigs := t.brief(e, i)
+		if states[b.state] != Answered {
+			continue
+		}
+		answered++
+		for _, r := range rigs {
+			has[row.rigs[r.rig]]++
 		}
 	}
 	shared := map[string]bool{}
@@ -79,41 +93,40 @@ func (t *Table) sharedRigs(i int) map[string]bool {
 // lacks a rig that another edition was measured on, with no estimate in its place.
 func (t *Table) RigsDiffer(a checklist.Audience) []bool {
 	differ := make([]bool, len(t.Editions))
-	for i, c := range t.Criteria {
-		s := &t.Checklist.Sections[t.Sections[i]]
-		if !c.Measured() || a.CriterionWeight(c) == 0 || a.SectionWeight(s) == 0 {
-			continue
-		}
-		all := int32(len(t.rigs[i]))
-		for e := range differ {
-			if n := t.rigCount[e*len(t.Criteria)+i]; n > 0 && n < all {
-				differ[e] = true
-			}
-		}
+	for e := range differ {
+		differ[e] = t.rigsDiffer(e, a)
 	}
 	return differ
 }
 
+func (t *Table) rigsDiffer(e int, a checklist.Audience) bool {
+	for i, c := range t.Criteria {
+		s := &t.Checklist.Sections[t.Sections[i]]
+		n := t.rigCount[e*len(t.Criteria)+i]
+		if n > 0 && int(n) < len(t.rigs[i]) && a.CriterionWeight(c) != 0 && a.SectionWeight(s) != 0 {
+			return true
+		}
+	}
+	return false
+}
+
 // countRigs notes on which rigs that weigh something a measure was answered or
 // estimated.
-func (t *Table) countRigs(e, i int) {
-	cell := &t.Cells[e][i]
-	if cell.State != Answered {
+func (t *Table) countRigs(e, i int, row *Row, rigs []rigBrief, estimates []Estimate) {
+	for _, r := range rigs {
+		t.countRig(e, i, row.rigs[r.rig])
+	}
+	for _, x := range estimates {
+		t.countRig(e, i, x.Rig)
+	}
+}
+
+func (t *Table) countRig(e, i int, rig string) {
+	if t.weight(rig) == 0 || (t.on != nil && !slices.Contains(t.on, rig)) {
 		return
 	}
-	count := func(rig string) {
-		if t.weight(rig) == 0 || (t.on != nil && !slices.Contains(t.on, rig)) {
-			return
-		}
-		t.rigCount[e*len(t.Criteria)+i]++
-		if !slices.Contains(t.rigs[i], rig) {
-			t.rigs[i] = append(t.rigs[i], rig)
-		}
-	}
-	for r := range cell.Rigs {
-		count(cell.Rigs[r].Rig)
-	}
-	for _, x := range cell.Estimates() {
-		count(x.Rig)
+	t.rigCount[e*len(t.Criteria)+i]++
+	if !slices.Contains(t.rigs[i], rig) {
+		t.rigs[i] = append(t.rigs[i], rig)
 	}
 }

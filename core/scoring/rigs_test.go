@@ -88,12 +88,12 @@ func TestOptionsNarrow(t *testing.T) {
 		}
 		for e := range table.Editions {
 			for i, want := range []float64{c.start[e], c.menu[e]} {
-				if got := table.Cells[e][i].Points; (got == nil) != math.IsNaN(want) ||
+				if got := table.Cell(e, i).Points; (got == nil) != math.IsNaN(want) ||
 					(got != nil && math.Abs(*got-want) > 1e-9) {
 					t.Errorf("%s: %s %s: %v, want %v", c.name, table.Editions[e], table.Criteria[i].Key, got, want)
 				}
 			}
-			if _, err := table.Traces(twoRigs(), c.opts, table.Editions[e]); err != nil {
+			if _, err := table.Traces(table.Editions[e]); err != nil {
 				t.Errorf("%s: %v", c.name, err)
 			}
 		}

@@ -69,11 +69,17 @@ func (t *Table) Scorecards(a checklist.Audience) []Scorecard {
 	for e := range t.Editions {
 		start := len(criteria)
 		cards[e], criteria = t.scorecard(e, a, w, criteria)
-		cards[e].Checklist = t.ListOf(e)
 		cards[e].Criteria = criteria[start:len(criteria):len(criteria)]
 		cards[e].RigsDiffer = differ[e]
 	}
 	return cards
+}
+
+// Scorecard looks at edition e of the table through the eyes of an audience.
+func (t *Table) Scorecard(e int, a checklist.Audience) Scorecard {
+	card, criteria := t.scorecard(e, a, t.weights(a), nil)
+	card.Criteria, card.RigsDiffer = criteria, t.rigsDiffer(e, a)
+	return card
 }
 
 // weights are the weights under an audience, by section and by criterion.
@@ -107,12 +113,12 @@ func weigh(list *checklist.Checklist, criteria []*checklist.Criterion, a checkli
 // what is answered and of all that is asked.
 type sums struct{ answered, points, asked, most []float64 }
 
-func (t *Table) sums(e int, w weights) sums {
+func (t *Table) sums(cells []Cell, w weights) sums {
 	n := len(w.section)
 	all := make([]float64, 4*n)
 	x := sums{all[:n], all[n : 2*n], all[2*n : 3*n], all[3*n:]}
 	for i := range t.Criteria {
-		cell, s := &t.Cells[e][i], t.Sections[i]
+		cell, s := &cells[i], t.Sections[i]
 		switch cell.State {
 		case Answered:
 			if cell.Points == nil {
@@ -137,11 +143,12 @@ func (t *Table) scorecard(
 	criteria []CriterionScore,
 ) (Scorecard, []CriterionScore) {
 	card := Scorecard{
-		Edition: t.Editions[e], Review: t.Reviews[e],
+		Edition: t.Editions[e], Checklist: t.ListOf(e), Review: t.Reviews[e],
 		Sections: make([]SectionScore, len(w.section)), Barred: []Bar{}, GatesOpen: []string{},
 	}
 	r := t.Checklist.Policy.Exponent()
-	x := t.sums(e, w)
+	cells := t.Cells(e)
+	x := t.sums(cells, w)
 	card.Overall = overall(w.section, x.answered, x.points, r)
 	card.Low = overall(w.section, x.asked, x.points, r)
 	card.High = overall(w.section, x.asked, x.most, r)
@@ -172,7 +179,7 @@ func (t *Table) scorecard(
 		if !c.Scored() {
 			continue
 		}
-		cell, s := &t.Cells[e][i], t.Sections[i]
+		cell, s := &cells[i], t.Sections[i]
 		score := CriterionScore{Cell: cell}
 		if cell.State == Answered {
 			if w.criterion[i] > 0 && scored > 0 {

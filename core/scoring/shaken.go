@@ -36,7 +36,7 @@ type shakenRig struct {
 // Each is for one goroutine.
 func (t *Table) Shaken(editions []int) []*Shaken {
 	var all []*Shaken
-	counting := make([]func([]OnRig, string) bool, len(t.Criteria))
+	counting := make([]func([]string, string) bool, len(t.Criteria))
 	for i, c := range t.Criteria {
 		if c.Scored() {
 			counting[i] = t.counting(i)
@@ -44,12 +44,12 @@ func (t *Table) Shaken(editions []int) []*Shaken {
 	}
 	for _, e := range editions {
 		for i, c := range t.Criteria {
-			if cell := &t.Cells[e][i]; cell.Points != nil {
+			if cell := t.Cell(e, i); cell.Points != nil {
 				s := &Shaken{
 					Edition:   e,
 					Criterion: i,
 					criterion: c,
-					best:      t.origin(e).best[i],
+					best:      t.bestOf(e, i),
 					median:    t.Checklist.Policy.Reviewers == "median",
 				}
 				if s.take(cell, t.weight, counting[i]) {
@@ -62,12 +62,13 @@ func (t *Table) Shaken(editions []int) []*Shaken {
 }
 
 // take sorts out the cell's rigs and reports whether any can be drawn otherwise.
-func (s *Shaken) take(cell *Cell, weight func(string) float64, counts func([]OnRig, string) bool) bool {
+func (s *Shaken) take(cell *Cell, weight func(string) float64, counts func([]string, string) bool) bool {
 	loose := false
+	names := cell.rigs()
 	for i := range cell.Rigs {
 		on := &cell.Rigs[i]
 		w := weight(on.Rig)
-		if w == 0 || (counts != nil && !counts(cell.Rigs, on.Rig)) {
+		if w == 0 || (counts != nil && !counts(names, on.Rig)) {
 			continue
 		}
 		r := shakenRig{rig: on.Rig, weight: w, points: on.Points}

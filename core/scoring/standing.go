@@ -58,14 +58,38 @@ func accepted(a, b *reading.Review) int {
 
 // gatherer collects the usable readings of editions.
 type gatherer struct {
+	in       *Input
 	reviews  map[string]*reading.Review // by id
 	index    map[string]int             // of criteria
 	at       *time.Time
-	ignored  map[string]bool // criteria whose readings answer another question
+	rooms    []*reading.Room // for the readings of each review of a chain, where only one chain is held at a time
+	passing  bool            // it is so
 	found    []asked         // of the edition in hand
 	next     []int32         // where its next reading of a criterion goes
 	readings pool[*reading.Reading]
 	starts   pool[int32]
+}
+
+// again takes back the memory of the editions so far.
+func (g *gatherer) again() {
+	g.readings.again()
+	g.starts.again()
+}
+
+// open is the readings of each review of a chain.
+func (g *gatherer) open(chain []*reading.Review) [][]reading.Reading {
+	all := make([][]reading.Reading, len(chain))
+	for n, r := range chain {
+		var room *reading.Room
+		if g.passing {
+			for len(g.rooms) <= n {
+				g.rooms = append(g.rooms, &reading.Room{})
+			}
+			room = g.rooms[n]
+		}
+		all[n] = g.in.readings(r, room)
+	}
+	return all
 }
 
 type asked struct {
@@ -75,11 +99,11 @@ type asked struct {
 
 // replaced names, for each reading of a chain of reviews that another reading of
 // it, measured by the moment at, has replaced, that other one.
-func replaced(chain []*reading.Review, at *time.Time) map[string]string {
+func replaced(chain [][]reading.Reading, at *time.Time) map[string]string {
 	var by map[string]string
-	for _, r := range chain {
-		for i := range r.Readings {
-			if x := &r.Readings[i]; x.Replaces != "" && measuredBy(x, at) {
+	for _, readings := range chain {
+		for i := range readings {
+			if x := &readings[i]; x.Replaces != "" && measuredBy(x, at) {
 				if by == nil {
 					by = map[string]string{}
 				}
@@ -93,22 +117,22 @@ func replaced(chain []*reading.Review, at *time.Time) map[string]string {
 // gather collects the usable readings of a review and of those that it
 // continues: measured by the moment at, and not replaced by another of them.
 func (g *gatherer) gather(review *reading.Review) Own {
-	chain := reading.Chain(review, g.reviews)
+	chain := g.open(reading.Chain(review, g.reviews))
 	successors := replaced(chain, g.at)
 	starts := g.starts.take(len(g.index) + 1)
 	g.found = g.found[:0]
 	var changed map[string]reading.Changed
-	for _, r := range chain {
-		if of := changedBy(r.Readings, g.at); changed == nil {
-			changed = of
+	for _, of := range chain {
+		if found := changedBy(of, g.at); changed == nil {
+			changed = found
 		} else {
-			maps.Copy(changed, of)
+			maps.Copy(changed, found)
 		}
-		for i := range r.Readings {
-			x := &r.Readings[i]
+		for i := range of {
+			x := &of[i]
 			c, ok := g.index[x.Criterion]
 			_, gone := successors[x.ID]
-			if ok && !gone && measuredBy(x, g.at) && !g.ignored[x.Criterion] {
+			if ok && !gone && measuredBy(x, g.at) && !g.in.Ignored[x.Criterion] {
 				g.found = append(g.found, asked{c, x})
 				starts[c+1]++
 			}
@@ -137,26 +161,33 @@ func changedBy(readings []reading.Reading, at *time.Time) map[string]reading.Cha
 
 func measuredBy(x *reading.Reading, at *time.Time) bool { return at == nil || !x.At.After(*at) }
 
-// lenders finds who answers a criterion of wide scope for editions that have no
-// usable reading of their own: within each release or distribution the edition
-// with the newest usable reading, ties to the lower key. It is keyed by the
-// release's or distribution's key; what is inherited is not lent on.
-// A criterion of the edition's own scope has none.
-func lenders(owns []Own, criterion int, scope checklist.Scope) map[string]*Own {
-	if scope != checklist.ScopeRelease && scope != checklist.ScopeDistribution {
+// borrow finds who answers a criterion of wide scope for editions that have no usable
+// reading of their own: within each release or distribution the edition with the newest
+// usable reading, ties to the lower key. What is inherited is not lent on. It gives, for
+// each row that borrows, the one that it borrows from; nil where the scope is not wide.
+func borrow(rows []*Row, criterion int, scope checklist.Scope) map[*Row]*Row {
+	if !wide(scope) {
 		return nil
 	}
-	lender := map[string]*Own{}
+	lender := map[string]*Row{} // by the key of the release or distribution
 	newest := map[string]time.Time{}
-	for i := range owns {
-		for _, x := range owns[i].Of(criterion) {
-			group := scopeKey(owns[i].Edition, scope)
-			if lender[group] == nil || x.At.After(newest[group]) {
-				lender[group], newest[group] = &owns[i], x.At
+	for _, row := range rows {
+		if at, ok := row.lendsAt(criterion); ok {
+			group := scopeKey(row.edition, scope)
+			if lender[group] == nil || at.After(newest[group]) {
+				lender[group], newest[group] = row, at
 			}
 		}
 	}
-	return lender
+	lent := map[*Row]*Row{}
+	for _, row := range rows {
+		if _, own := row.lendsAt(criterion); !own {
+			if from := lender[scopeKey(row.edition, scope)]; from != nil {
+				lent[row] = from
+			}
+		}
+	}
+	return lent
 }
 
 func scopeKey(edition string, scope checklist.Scope) string {

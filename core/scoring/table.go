@@ -2,7 +2,10 @@ package scoring
 
 import (
 	"fmt"
+	"runtime"
 	"slices"
+	"sync"
+	"time"
 
 	"dappertally/core/checklist"
 	"dappertally/core/reading"
@@ -15,30 +18,34 @@ type Table struct {
 	Sections  []int // the section of each criterion
 	Editions  []string
 	Reviews   []string // the review that each edition stands with
-	Cells     [][]Cell // by edition, then criterion
-	Owns      []Own    // what each edition has of its own
 	name      string   // of the checklist version
 	weight    func(rig string) float64
 	index     map[string]int
-	rigs      [][]string                 // that measures were answered on, by criterion
-	rigCount  []int32                    // how many of them, by edition and criterion
-	best      map[int]map[string]float64 // of the field, by criterion and rig
+	in        Input
+	at        *time.Time
+	reviews   map[string]*reading.Review // by id
+	rows      []*Row                     // by edition
+	lent      []map[*Row]*Row            // by criterion, to those that borrow: whom they borrow from
+	best      []map[string]float64       // of the field, by criterion and rig; nil where that decides nothing
+	fits      []*fit                     // by criterion; nil where no rig is estimated
+	fitted    []int                      // the place of each edition in the fits
 	common    bool
-	on        []string // the only rigs that measures count on; nil is all
-	origins   []*Table // where each edition's cells are from; nil: from here
+	shared    []map[string]bool // rigs that all editions have, by criterion; where common
+	on        []string          // the only rigs that measures count on; nil is all
+	rigs      [][]string        // that measures were answered on, by criterion
+	rigCount  []uint16          // how many of them, by edition and criterion
+	columns   *Columns
+	origins   []origin // where each edition's cells are from; nil: from here
+	opened    shelf
 }
 
 // Tabulate computes the points of every edition that stands on the input's
 // checklist version. The audience of opts plays no part in it.
 func Tabulate(in Input, opts Options) *Table {
 	t := newTable(in.Checklist)
-	t.weight = in.rigWeight(&opts)
-	g := gatherer{reviews: in.byID(), index: t.index, at: opts.At, ignored: in.Ignored}
-	for _, r := range standing(&in, opts.At) {
-		t.Owns = append(t.Owns, g.gather(r))
-		t.Editions = append(t.Editions, r.Edition)
-		t.Reviews = append(t.Reviews, r.ID)
-	}
+	t.in, t.at, t.weight, t.reviews = in, opts.At, in.rigWeight(&opts), in.byID()
+	t.opened.all = in.Source == nil
+	t.makeRows(standing(&in, opts.At))
 	t.fill(&opts)
 	return t
 }
@@ -95,12 +102,9 @@ func (t *Table) Row(edition string) int {
 // table.
 func (t *Table) Runs(editions []int) (n int) {
 	for _, e := range editions {
-		for i := range t.Cells[e] {
-			for r := range t.Cells[e][i].Rigs {
-				for _, x := range t.Cells[e][i].Rigs[r].trials {
-					n += max(len(x.Answer.Runs), 1)
-				}
-			}
+		for i := range t.Criteria {
+			_, b, _ := t.brief(e, i)
+			n += int(b.runs)
 		}
 	}
 	return n
@@ -112,97 +116,167 @@ func (t *Table) Index(criterion string) (int, bool) {
 	return i, ok
 }
 
-// fill computes the cells edition by edition, and then what needs all editions:
-// field curves, estimated rigs and common rigs.
+// fewRows is how many rows are not worth sharing among processors.
+const fewRows = 64
+
+// makeRows sums up what each of these reviews, and those that it continues, say.
+func (t *Table) makeRows(reviews []*reading.Review) {
+	t.rows = make([]*Row, len(reviews))
+	var makers sync.WaitGroup
+	const chunk = 32
+	next := make(chan int)
+	workers := 1
+	if len(reviews) >= fewRows {
+		workers = runtime.GOMAXPROCS(0)
+	}
+	for range workers {
+		makers.Go(func() {
+			w := t.rower(!t.opened.all)
+			for low := range next {
+				for n := low; n < min(low+chunk, len(reviews)); n++ {
+					t.rows[n] = w.make(reviews[n])
+				}
+			}
+		})
+	}
+	for low := 0; low < len(reviews); low += chunk {
+		next <- low
+	}
+	close(next)
+	makers.Wait()
+	for _, r := range reviews {
+		t.Editions = append(t.Editions, r.Edition)
+		t.Reviews = append(t.Reviews, r.ID)
+	}
+}
+
+// fill computes what needs all editions: who lends, the best of the field, estimated
+// rigs, and at last the points.
 func (t *Table) fill(opts *Options) {
 	n := len(t.Criteria)
-	t.common, t.on, t.best = opts.CommonRigs, opts.Rigs, map[int]map[string]float64{}
-	t.rigs, t.rigCount = make([][]string, n), make([]int32, len(t.Owns)*n)
-	f := filler{Table: t, early: make([]bool, n), lend: make([]map[string]*Own, n), field: make([][][]trial, n)}
-	whole := !t.common && t.on == nil && opts.Only == nil
+	t.common, t.on = opts.CommonRigs, opts.Rigs
+	t.lent, t.best, t.fits = make([]map[*Row]*Row, n), make([]map[string]float64, n), make([]*fit, n)
 	for i, c := range t.Criteria {
-		f.lend[i] = lenders(t.Owns, i, c.Scope)
-		if c.Relative() {
-			f.field[i] = make([][]trial, len(t.Owns))
-		}
-		f.early[i] = whole && !c.Relative() && !t.adjusts(i)
+		t.lent[i] = borrow(t.rows, i, c.Scope)
 	}
-	f.eachAlone()
-	f.againstBest()
-	for i := range t.Criteria {
-		if t.adjusts(i) {
-			t.estimate(i)
+	for i, c := range t.Criteria {
+		if c.Relative() {
+			t.best[i] = t.fieldBest(i)
 		}
+		if t.adjusts(i) {
+			t.fits[i] = newFit(t, i)
+		}
+	}
+	t.fitted = make([]int, len(t.rows))
+	for e := range t.fitted {
+		t.fitted[e] = e
 	}
 	t.narrow(opts.Only)
-	f.weighRest()
+	t.weigh()
 }
 
-// filler fills a table.
-type filler struct {
+// brief is what is known of criterion i for edition e before the points are weighed, and
+// whose row it is in: the edition's own, or that of the one that lends to it.
+func (t *Table) brief(e, i int) (*Row, *brief, []rigBrief) {
+	if t.origins != nil {
+		return t.origins[e].table.brief(t.origins[e].at, i)
+	}
+	row := t.rows[e]
+	if from := t.lent[i][row]; from != nil {
+		row = from
+	}
+	b, rigs := row.at(i)
+	return row, b, rigs
+}
+
+// onRig is the points of criterion i on one rig.
+func (t *Table) onRig(i int, row *Row, x *rigBrief) float64 {
+	c := t.Criteria[i]
+	if t.best[i] == nil || c.Across == "worst" {
+		return x.points
+	}
+	return c.Curve.At(x.value, t.best[i][row.rigs[x.rig]], c.Better)
+}
+
+// weigh lays the points out by column.
+func (t *Table) weigh() {
+	n := len(t.Criteria)
+	t.columns = NewColumns(t.Checklist, t.Editions)
+	t.rigs, t.rigCount, t.shared = make([][]string, n), make([]uint16, len(t.rows)*n), make([]map[string]bool, n)
+	for i, c := range t.Criteria {
+		if t.common && c.Scored() {
+			t.shared[i] = t.sharedRigs(i)
+		}
+	}
+	decisive := make([]bool, n)
+	for _, key := range t.Checklist.Policy.Decisive {
+		if i, ok := t.index[key]; ok && t.adjusts(i) {
+			decisive[i] = true
+			t.columns.keepRigs(i)
+		}
+	}
+	for i, c := range t.Criteria {
+		if !c.Scored() {
+			continue
+		}
+		w := weigher{Table: t, counts: t.counting(i), criterion: i, decisive: decisive[i]}
+		for e := range t.rows {
+			w.weigh(e)
+		}
+	}
+}
+
+// weigher turns the points on rigs of one criterion into points.
+type weigher struct {
 	*Table
-	work  tabler
-	early []bool            // by criterion: its cells are weighed as soon as they are there
-	lend  []map[string]*Own // by criterion: the editions that lend their readings
-	field [][][]trial       // by criterion that the best of the field decides, and by edition
+	criterion int
+	counts    func(rigs []string, rig string) bool
+	decisive  bool
+	names     []string
 }
 
-// eachAlone fills in what one edition's readings tell.
-func (f *filler) eachAlone() {
-	n := len(f.Criteria)
-	cells := make([]Cell, len(f.Owns)*n)
-	f.Cells = make([][]Cell, len(f.Owns))
-	for e := range f.Owns {
-		f.Cells[e] = cells[e*n : (e+1)*n : (e+1)*n]
-		for i, c := range f.Criteria {
-			cell := &f.Cells[e][i]
-			usable, from := f.Owns[e].usable(i, f.lend[i], c.Scope)
-			trials := f.work.cell(cell, c, usable, from)
-			if f.field[i] != nil {
-				f.field[i][e] = trials
-				continue
-			}
-			cell.Rigs = f.work.onRigs(trials, c, f.Checklist.Policy.Reviewers, nil)
-			if f.early[i] {
-				f.weighCell(e, i, nil)
-			}
+func (w *weigher) weigh(e int) {
+	i := w.criterion
+	row, b, rigs := w.brief(e, i)
+	if states[b.state] != Answered {
+		w.columns.Set(e, i, states[b.state], 0)
+		return
+	}
+	if w.counts != nil {
+		w.names = w.names[:0]
+		for _, r := range rigs {
+			w.names = append(w.names, row.rigs[r.rig])
 		}
 	}
-}
-
-// againstBest fills in the criteria that the best of the field decides.
-func (f *filler) againstBest() {
-	for i, c := range f.Criteria {
-		if f.field[i] == nil {
+	var sum, total float64
+	for r := range rigs {
+		rig := row.rigs[rigs[r].rig]
+		weight := w.weight(rig)
+		if w.counts != nil && !w.counts(w.names, rig) {
 			continue
 		}
-		f.best[i] = fieldBest(f.field[i], c)
-		for e := range f.Owns {
-			f.Cells[e][i].Rigs = f.work.onRigs(f.field[i][e], c, f.Checklist.Policy.Reviewers, f.best[i])
+		points := w.onRig(i, row, &rigs[r])
+		sum += weight * points
+		total += weight
+		if w.decisive && weight > 0 {
+			w.columns.onRigs[i][e] = append(w.columns.onRigs[i][e], rigPoints{rig, weight, points})
 		}
 	}
-}
-
-// weighRest weighs the cells that had to wait for all editions.
-func (f *filler) weighRest() {
-	for i, c := range f.Criteria {
-		if !c.Scored() || f.early[i] {
-			continue
-		}
-		counts := f.counting(i)
-		for e := range f.Editions {
-			f.weighCell(e, i, counts)
+	estimates := w.estimates(e, i)
+	for _, x := range estimates {
+		sum += x.Weight * x.Points
+		total += x.Weight
+		if x.Weight > 0 {
+			w.columns.markEstimated(e, i)
 		}
 	}
-}
-
-func (f *filler) weighCell(e, i int, counts func(rigs []OnRig, rig string) bool) {
-	c := f.Criteria[i]
-	if c.Scored() {
-		f.Cells[e][i].weigh(f.weight, counts, &f.work.values)
+	if total == 0 {
+		w.columns.Set(e, i, NotTested, 0)
+		return
 	}
-	if c.Measured() {
-		f.countRigs(e, i)
+	w.columns.Set(e, i, Answered, sum/total)
+	if w.Criteria[i].Measured() {
+		w.countRigs(e, i, row, rigs, estimates)
 	}
 }
 
@@ -214,38 +288,28 @@ func (t *Table) narrow(only map[string]bool) {
 	n := 0
 	for e, edition := range t.Editions {
 		if only[edition] {
-			t.Editions[n], t.Reviews[n], t.Cells[n], t.Owns[n] = edition, t.Reviews[e], t.Cells[e], t.Owns[e]
+			t.Editions[n], t.Reviews[n], t.rows[n], t.fitted[n] = edition, t.Reviews[e], t.rows[e], e
 			n++
 		}
 	}
-	t.Editions, t.Reviews, t.Cells, t.Owns = t.Editions[:n], t.Reviews[:n], t.Cells[:n], t.Owns[:n]
+	t.Editions, t.Reviews, t.rows, t.fitted = t.Editions[:n], t.Reviews[:n], t.rows[:n], t.fitted[:n]
 }
 
-// usable is the readings of criterion i that an edition goes by, its own or
-// those of the edition that lends to it.
-func (o *Own) usable(i int, lend map[string]*Own, scope checklist.Scope) (usable []*reading.Reading, from string) {
-	usable = o.Of(i)
-	if len(usable) == 0 && lend != nil {
-		if l := lend[scopeKey(o.Edition, scope)]; l != nil {
-			return l.Of(i), l.Edition
-		}
-	}
-	return usable, ""
-}
-
-func (t *tabler) cell(cell *Cell, c *checklist.Criterion, usable []*reading.Reading, from string) []trial {
+// cell is what the usable readings of a criterion say by themselves; the points on rigs
+// are without the best of the field.
+func (t *tabler) cell(cell *Cell, c *checklist.Criterion, usable []*reading.Reading, reviewers string) {
 	cell.Key = c.Key
 	trials, leftOut := t.scoring(usable, c)
 	var reason string
 	cell.State, reason = state(usable, len(trials) > 0)
 	fact := !c.Scored() && len(trials) > 0
-	if from != "" || leftOut != nil || reason != "" || fact {
-		cell.Remarks = &Remarks{Reason: reason, InheritedFrom: from, LeftOut: leftOut}
+	if leftOut != nil || reason != "" || fact {
+		cell.Remarks = &Remarks{Reason: reason, LeftOut: leftOut}
 	}
 	if fact {
 		cell.Remarks.Fact = newestFact(trials)
 	}
-	return trials
+	cell.Rigs = t.onRigs(trials, c, reviewers)
 }
 
 // state tells a criterion's state, with the newest reason where it is not
@@ -283,24 +347,16 @@ func newestFact(trials []trial) *reading.Fact {
 }
 
 // fieldBest is the best value on each rig of all editions, for a field curve.
-func fieldBest(trials [][]trial, c *checklist.Criterion) map[string]float64 {
-	if !c.Relative() {
-		return nil
-	}
+func (t *Table) fieldBest(i int) map[string]float64 {
 	best := map[string]float64{}
-	for _, ts := range trials {
-		for len(ts) > 0 {
-			n := 1
-			for n < len(ts) && ts[n].Rig == ts[0].Rig {
-				n++
+	for e := range t.rows {
+		row, _, rigs := t.brief(e, i)
+		for _, r := range rigs {
+			rig := row.rigs[r.rig]
+			old, ok := best[rig]
+			if lower := t.Criteria[i].LowerIsBetter(); !ok || (lower && r.value < old) || (!lower && r.value > old) {
+				best[rig] = r.value
 			}
-			rig := OnRig{Rig: ts[0].Rig, trials: ts[:n]}
-			value := rig.Mean()
-			old, ok := best[rig.Rig]
-			if !ok || (c.LowerIsBetter() && value < old) || (!c.LowerIsBetter() && value > old) {
-				best[rig.Rig] = value
-			}
-			ts = ts[n:]
 		}
 	}
 	return best

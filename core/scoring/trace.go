@@ -31,24 +31,23 @@ type Traced struct {
 }
 
 // Traces tells, for one edition of the table and in the checklist's order, which
-// readings count and which do not and why. It looks at the same input and options
-// as the table was made from.
-func (t *Table) Traces(in Input, opts Options, edition string) ([]Trace, error) {
+// readings count and which do not and why.
+func (t *Table) Traces(edition string) ([]Trace, error) {
 	e := t.Row(edition)
 	if e < 0 {
 		return nil, fmt.Errorf("%s has no accepted review on %s", edition, t.Checklist.Name())
 	}
-	reviews := in.byID()
 	byCriterion := map[string][]Traced{}
-	t.traceChain(e, reviews, &opts, byCriterion)
+	t.traceChain(e, byCriterion)
+	cells := t.Cells(e)
 	for lender := range t.lendersTo(e) {
 		if t.Row(lender) < 0 {
 			continue // it is not among those looked at
 		}
 		lent := map[string][]Traced{}
-		t.traceChain(t.Row(lender), reviews, &opts, lent)
+		t.traceChain(t.Row(lender), lent)
 		for i, c := range t.Criteria {
-			if t.Cells[e][i].Lender() == lender {
+			if cells[i].Lender() == lender {
 				byCriterion[c.Key] = append(byCriterion[c.Key], lent[c.Key]...)
 			}
 		}
@@ -60,15 +59,16 @@ func (t *Table) Traces(in Input, opts Options, edition string) ([]Trace, error) 
 		slices.SortFunc(readings, func(a, b Traced) int {
 			return cmp.Or(a.Reading.At.Compare(b.Reading.At), strings.Compare(a.Reading.ID, b.Reading.ID))
 		})
-		traces = append(traces, Trace{c.Key, append([]Traced{}, readings...), t.Cells[e][i].Estimates()})
+		traces = append(traces, Trace{c.Key, append([]Traced{}, readings...), cells[i].Estimates()})
 	}
 	return traces, nil
 }
 
 func (t *Table) lendersTo(e int) map[string]bool {
 	lenders := map[string]bool{}
-	for i := range t.Cells[e] {
-		if from := t.Cells[e][i].Lender(); from != "" {
+	cells := t.Cells(e)
+	for i := range cells {
+		if from := cells[i].Lender(); from != "" {
 			lenders[from] = true
 		}
 	}
@@ -77,19 +77,24 @@ func (t *Table) lendersTo(e int) map[string]bool {
 
 // traceChain collects the readings of the review that edition e stands with and of
 // those that it continues, and says of the unusable ones why they are.
-func (t *Table) traceChain(e int, reviews map[string]*reading.Review, opts *Options, into map[string][]Traced) {
-	chain := reading.Chain(t.Owns[e].Review, reviews)
-	successors := replaced(chain, opts.At)
-	for _, r := range chain {
-		changed := changedBy(r.Readings, opts.At)
-		for i := range r.Readings {
-			x := &r.Readings[i]
+func (t *Table) traceChain(e int, into map[string][]Traced) {
+	if t.origins != nil {
+		t.origins[e].table.traceChain(t.origins[e].at, into)
+		return
+	}
+	chain := reading.Chain(t.reviews[t.rows[e].review], t.reviews)
+	opened := t.rower(false).gather.open(chain)
+	successors := replaced(opened, t.at)
+	for n, r := range chain {
+		changed := changedBy(opened[n], t.at)
+		for i := range opened[n] {
+			x := &opened[n][i]
 			traced := Traced{Review: r.ID, Edition: r.Edition, Reading: x}
 			if c, ok := changed[x.ID]; ok {
 				traced.Changed = &c
 			}
 			switch successor, gone := successors[x.ID]; {
-			case !measuredBy(x, opts.At):
+			case !measuredBy(x, t.at):
 				traced.Why = "measured later than the moment asked for"
 			case gone:
 				traced.Why = "replaced by reading " + successor
@@ -102,12 +107,13 @@ func (t *Table) traceChain(e int, reviews map[string]*reading.Review, opts *Opti
 // judge says of the usable readings of one cell which count, and why the others
 // do not.
 func (t *Table) judge(e, i int, readings []Traced) {
-	c, cell := t.Criteria[i], &t.Cells[e][i]
+	c, cell := t.Criteria[i], t.Cell(e, i)
 	counting := t.counting(i)
-	counts := map[*reading.Reading]bool{}
+	names := cell.rigs()
+	counts := map[string]bool{}
 	for r := range cell.Rigs {
 		for _, used := range cell.Rigs[r].trials {
-			counts[used.Reading] = true
+			counts[used.ID] = true
 		}
 	}
 	var work tabler
@@ -126,11 +132,11 @@ func (t *Table) judge(e, i int, readings []Traced) {
 		readings[n].Why = unfit(x, c, &work)
 		switch {
 		case readings[n].Why != "":
-		case !counts[x]:
+		case !counts[x.ID]:
 			readings[n].Why = "the same reviewer has a later reading" + onThatRig(x)
-		case counting != nil && !counting(cell.Rigs, x.Rig) && t.onIt(i, cell.Rigs, x.Rig):
+		case counting != nil && !counting(names, x.Rig) && t.onIt(i, names, x.Rig):
 			readings[n].Why = "not every edition was measured" + onThatRig(x)
-		case counting != nil && !counting(cell.Rigs, x.Rig):
+		case counting != nil && !counting(names, x.Rig):
 			readings[n].Why = "only what was found on " + strings.Join(t.on, ", ") + " is asked for"
 		case t.weight(x.Rig) == 0:
 			readings[n].Why = "rig " + x.Rig + " has weight 0"

@@ -8,7 +8,6 @@ import (
 	"dappertally/core/catalogue"
 	"dappertally/core/comparing"
 	"dappertally/core/reading"
-	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 	"dappertally/internal/turns"
 )
@@ -109,12 +108,13 @@ func (s *Service) Compare(ctx context.Context, q Query, editions []string, basel
 		return took < 2
 	})
 	c.Records = map[string][]*reading.Review{}
-	for i := range r.Table.Owns {
-		if own := &r.Table.Owns[i]; slices.Contains(c.Editions, own.Edition) {
-			c.Records[own.Edition] = r.State.Chain(own.Review)
+	for _, e := range c.baselineFirst() {
+		chain := r.State.Chain(r.Table.Own(r.Table.Row(e)).Review)
+		if c.Records[e], err = s.ledger.Recorded(ctx, chain); err != nil {
+			return nil, err
 		}
 	}
-	c.Systems = systems(r, c.baselineFirst())
+	c.Systems = c.systems()
 	return c, nil
 }
 
@@ -128,7 +128,7 @@ func (c *Comparison) find(asked []string) error {
 		if _, ok := c.State.Edition(key); !ok {
 			return problem.New(problem.NotFound, "there is no edition %q; name it distribution/release/edition", e)
 		}
-		if _, ok := c.Card(key); ok {
+		if c.Stands(key) {
 			c.Editions = append(c.Editions, key)
 		} else {
 			c.Missing = append(c.Missing, key)
@@ -174,7 +174,7 @@ func (c *Comparison) choose(baseline string) error {
 				strings.Join(Baselines, ", "),
 			)
 		}
-		if _, ok := c.Card(c.Baseline); !ok {
+		if !c.Stands(c.Baseline) {
 			return problem.New(
 				problem.NotFound, "%s has no accepted review on %s to compare with", c.Baseline, c.List.Name(),
 			)
@@ -195,7 +195,7 @@ func (c *Comparison) choose(baseline string) error {
 func (c *Comparison) before(edition, sort string) string {
 	if sort == Previous {
 		for _, earlier := range slices.Backward(c.State.Earlier(edition)) {
-			if _, ok := c.Card(earlier); ok {
+			if c.Stands(earlier) {
 				return earlier
 			}
 		}
@@ -227,25 +227,15 @@ func (c *Comparison) baselineFirst() []string {
 	return first
 }
 
-// systems tells how the systems behind the editions differ from the first's.
-func systems(r *Result, editions []string) []comparing.Treated {
-	subjects := make([]comparing.Subject, len(editions))
-	for i, e := range editions {
-		subjects[i].Edition = e
-		for j := range r.Table.Owns {
-			if own := &r.Table.Owns[j]; own.Edition == e {
-				subjects[i].Readings = own.Readings
-				subjects[i].States = statesOf(r.State, own.Review)
-			}
+// systems tells how the systems behind the editions differ from the baseline's.
+func (c *Comparison) systems() []comparing.Treated {
+	var subjects []comparing.Subject
+	for _, e := range c.baselineFirst() {
+		s := comparing.Subject{Edition: e, Readings: c.Table.Own(c.Table.Row(e)).Readings}
+		for _, r := range c.Records[e] {
+			s.States = append(s.States, r.States...)
 		}
+		subjects = append(subjects, s)
 	}
 	return comparing.TreatmentOf(subjects)
-}
-
-func statesOf(state *ledger.Records, r *reading.Review) []reading.System {
-	var states []reading.System
-	for _, one := range state.Chain(r) {
-		states = append(states, one.States...)
-	}
-	return states
 }

@@ -60,7 +60,7 @@ func (r *Result) stand(editions ...string) ([]string, error) {
 		if _, ok := r.State.Edition(named[i]); !ok {
 			return nil, problem.New(problem.NotFound, "there is no edition %q; name it distribution/release/edition", e)
 		}
-		if _, ok := r.Card(named[i]); ok {
+		if r.Stands(named[i]) {
 			continue
 		}
 		if !r.Query.Group.Empty() &&
@@ -85,7 +85,7 @@ func (s *Service) TippingPoints(ctx context.Context, q Query) (*Result, ranking.
 		return nil, ranking.Tipping{}, err
 	}
 	defer done()
-	t, err := ranking.TippingPoints(r.List, r.Audience, r.Cards, &r.Ranking)
+	t, err := ranking.TippingPoints(r.Columns, r.Audience, &r.Ranking)
 	return r, t, refused(err)
 }
 
@@ -225,7 +225,7 @@ func (s *Service) Groups(
 		return nil, comparing.Groups{}, err
 	}
 	defer done()
-	g, err := comparing.GroupAgainstGroup(r.Table, r.Cards, places, asked)
+	g, err := comparing.GroupAgainstGroup(r.Table, r.Audience, places, asked)
 	if err != nil {
 		return nil, g, problem.New(problem.Invalid, "%s", err)
 	}

@@ -179,14 +179,14 @@ func (s *Service) side(ctx context.Context, h *History, edition, name string) (c
 	if !ok {
 		return comparing.Side{}, problem.New(problem.NotFound, "%s has no accepted review on %s", edition, name)
 	}
-	at := r.Table.Row(edition)
+	chain, err := s.ledger.Recorded(ctx, r.State.Chain(r.Table.Own(r.Table.Row(edition)).Review))
 	return comparing.Side{
 		Table:   r.Table,
 		Card:    card,
 		Edition: edition,
-		Reviews: r.State.Chain(r.Table.Owns[at].Review),
+		Reviews: chain,
 		Ground:  card.Overall,
-	}, nil
+	}, err
 }
 
 // ground scores on what two versions have in common, weighted by the newer of them.

@@ -64,7 +64,7 @@ func TestAnswersOutlastOpenWork(t *testing.T) {
 				t.Fatal(err)
 			}
 		}
-		if now := rank(change); now == first || len(now.Cards) != len(first.Cards)+1 {
+		if now := rank(change); now == first || len(now.Table.Editions) != len(first.Table.Editions)+1 {
 			t.Error("an acceptance does not change the ranking")
 		}
 	}

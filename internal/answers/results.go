@@ -3,7 +3,7 @@ package answers
 
 import (
 	"context"
-	"slices"
+	"iter"
 	"time"
 
 	"dappertally/core/checklist"
@@ -24,27 +24,41 @@ type Result struct {
 	Table    *scoring.Table
 	Columns  *scoring.Columns // the same points
 	Options  scoring.Options  // that the points were computed with
-	Cards    []scoring.Scorecard
 	Ranking  ranking.Ranking
-	unsteady [][]string // criteria, by edition of the table; nil of a desk
-	Edition  string     // of a desk: whose review is on it
+	Edition  string // of a desk: whose review is on it
 }
 
 // Unsteady names the measures of an edition whose runs scatter more than they may.
 func (r *Result) Unsteady(edition string) []string {
-	if i, ok := slices.BinarySearch(r.Table.Editions, edition); ok && r.unsteady != nil {
-		return r.unsteady[i]
+	if e := r.Table.Row(edition); e >= 0 && r.Edition == "" {
+		return quality.Unsteady(r.Table, e)
 	}
 	return nil
 }
 
-// Card finds the scorecard of an edition.
+// Stands reports whether an edition is one of those that the result looks at.
+func (r *Result) Stands(edition string) bool { return r.Table.Row(edition) >= 0 }
+
+// Card is the scorecard of an edition.
 func (r *Result) Card(edition string) (*scoring.Scorecard, bool) {
-	i, ok := slices.BinarySearch(r.Table.Editions, edition) // in the order of keys, as cards are
-	if !ok {
+	e := r.Table.Row(edition)
+	if e < 0 {
 		return nil, false
 	}
-	return &r.Cards[i], true
+	card := r.Table.Scorecard(e, r.Audience)
+	return &card, true
+}
+
+// Cards are the scorecards of all editions that the result looks at, by edition, made one after the other.
+func (r *Result) Cards() iter.Seq[*scoring.Scorecard] {
+	return func(yield func(*scoring.Scorecard) bool) {
+		for e := range r.Table.Editions {
+			card := r.Table.Scorecard(e, r.Audience)
+			if !yield(&card) {
+				return
+			}
+		}
+	}
 }
 
 // Rank is an edition's rank, or 0 where it is not ranked.
@@ -105,9 +119,7 @@ func (q *Query) Result(ctx context.Context, state *ledger.Records) (*Result, err
 // tabled is the points that a query looks at, as they are and laid out by column.
 type tabled struct {
 	*scoring.Table
-	columns  *scoring.Columns
-	opts     scoring.Options
-	unsteady [][]string
+	opts scoring.Options
 }
 
 // table is the points that the query looks at. Audiences and weights of one's own
@@ -128,9 +140,15 @@ func (q *Query) table(ctx context.Context, state *ledger.Records, list *checklis
 		} else {
 			t = scoring.Tabulate(state.Input(list), opts)
 		}
-		return tabled{t, t.Columns(), opts, quality.Unsteady(t)}, nil
+		return tabled{t, opts}, nil
 	})
 }
+
+// Weight implements ledger.Weighty.
+func (t tabled) Weight() int { return len(t.Editions) / editionsInWeight }
+
+// editionsInWeight is how many editions weigh as much as a short answer does.
+const editionsInWeight = 1000
 
 func (q Query) rank(
 	state *ledger.Records,
@@ -144,13 +162,11 @@ func (q Query) rank(
 		Audience: audience,
 		Query:    q,
 		Table:    t.Table,
-		Columns:  t.columns,
+		Columns:  t.Columns(),
 		Options:  t.opts,
-		unsteady: t.unsteady,
 	}
-	r.Cards = t.Scorecards(audience)
 	var err error
-	if r.Ranking, err = ranking.Rank(t.columns, audience, q.By); err != nil {
+	if r.Ranking, err = ranking.Rank(t.Columns(), audience, q.By); err != nil {
 		return nil, problem.New(problem.NotFound, "%s", err)
 	}
 	return r, nil
@@ -159,7 +175,7 @@ func (q Query) rank(
 // OnDesk is the result of one edition alone, from a table of its readings so far.
 func OnDesk(state *ledger.Records, list *checklist.Checklist, table *scoring.Table, edition string) (*Result, error) {
 	q := Query{Checklist: list.Name()}
-	result, err := q.rank(state, list, checklist.Audience{}, tabled{Table: table, columns: table.Columns()})
+	result, err := q.rank(state, list, checklist.Audience{}, tabled{Table: table})
 	if err != nil {
 		return nil, err
 	}
@@ -169,8 +185,8 @@ func OnDesk(state *ledger.Records, list *checklist.Checklist, table *scoring.Tab
 
 // Gaps lists where an edition of the result has answers and none counts in full.
 func (r *Result) Gaps(edition string) []scoring.Gap {
-	e, ok := slices.BinarySearch(r.Table.Editions, edition)
-	if !ok {
+	e := r.Table.Row(edition)
+	if e < 0 {
 		return []scoring.Gap{}
 	}
 	return r.Table.Gaps(e)

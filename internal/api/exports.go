@@ -258,6 +258,9 @@ func (h *handlers) resultAsked(c *gin.Context) (*answers.Result, error) {
 	return h.answers.Rank(c.Request.Context(), q)
 }
 
+// mostDrawn is how many editions a figure has room for.
+const mostDrawn = 500
+
 func (h *handlers) drawn(c *gin.Context, out io.Writer, form string) (mediaType, ending string, err error) {
 	result, err := h.resultAsked(c)
 	if err != nil {
@@ -266,15 +269,22 @@ func (h *handlers) drawn(c *gin.Context, out io.Writer, form string) (mediaType,
 	if len(result.Ranking.Ranking) == 0 {
 		return "", "", problem.New(problem.Conflict, "there is nothing to draw: %s", result.Nobody())
 	}
+	if n := len(result.Ranking.Ranking); n > mostDrawn {
+		return "", "", problem.New(
+			problem.Conflict, "%d editions are more than the %d that a figure has room for; narrow the group", n, mostDrawn)
+	}
 	places := map[string]catalogue.Place{}
-	for _, e := range result.Table.Editions {
-		places[e], _ = result.State.Place(e)
+	view := reporting.View{Audience: result.Audience, Ranking: result.Ranking}
+	for _, p := range result.Ranking.Ranking {
+		places[p.Edition], _ = result.State.Place(p.Edition)
+		card, _ := result.Card(p.Edition)
+		view.Cards = append(view.Cards, *card)
 	}
 	figure := report.Ranking(
 		&reporting.Results{
 			List:   result.List,
 			Places: places,
-			Views:  []reporting.View{{Audience: result.Audience, Cards: result.Cards, Ranking: result.Ranking}},
+			Views:  []reporting.View{view},
 		},
 	)
 	if form == "svg" {

@@ -9,6 +9,7 @@ import (
 	"dappertally/core/scoring"
 	"dappertally/internal/answers"
 	"dappertally/internal/contract"
+	"dappertally/internal/problem"
 	"dappertally/internal/reviewing"
 )
 
@@ -111,6 +112,9 @@ func traceView(t *scoring.Trace, c *checklist.Criterion) contract.CriterionTrace
 	return view
 }
 
+// mostPointed is how many editions' points one answer holds.
+const mostPointed = 500
+
 func (h *handlers) ListPoints(ctx context.Context, r ListPointsRequest) (*contract.PointsView, error) {
 	q, err := h.view(request(ctx))
 	if err != nil {
@@ -120,34 +124,33 @@ func (h *handlers) ListPoints(ctx context.Context, r ListPointsRequest) (*contra
 	if err != nil {
 		return nil, err
 	}
+	if n := len(result.Table.Editions); n > mostPointed {
+		return nil, problem.New(problem.Invalid, "the points of %d editions are more than the %d that one answer holds; "+
+			"narrow the group, or take the export of points", n, mostPointed)
+	}
 	v := contract.PointsView{
 		Checklist: result.List.Name(),
 		Criteria:  []contract.CriterionPoints{},
 		Names:     map[string]contract.EditionName{},
 	}
+	at := make([]int, len(result.Table.Criteria)) // of each criterion that is scored
 	for i, c := range result.Table.Criteria {
-		if !c.Scored() {
-			continue
+		if c.Scored() {
+			at[i] = len(v.Criteria)
+			v.Criteria = append(v.Criteria, contract.CriterionPoints{Key: c.Key, Editions: []contract.EditionPoints{}})
 		}
-		points := contract.CriterionPoints{Key: c.Key, Editions: []contract.EditionPoints{}}
-		for e, edition := range result.Table.Editions {
-			cell := &result.Table.Cells[e][i]
-			if cell.State == scoring.Answered {
-				points.Editions = append(
-					points.Editions,
-					contract.EditionPoints{
-						Edition:   edition,
-						Points:    *cell.Points,
-						Rigs:      cell.Rigs,
-						Estimated: cell.Estimates(),
-					},
-				)
+	}
+	for e, edition := range result.Table.Editions {
+		v.Names[edition] = editionName(result.State, edition)
+		cells := result.Table.Cells(e)
+		for i, c := range result.Table.Criteria {
+			if cell := &cells[i]; c.Scored() && cell.State == scoring.Answered {
+				into := &v.Criteria[at[i]].Editions
+				*into = append(*into, contract.EditionPoints{
+					Edition: edition, Points: *cell.Points, Rigs: cell.Rigs, Estimated: cell.Estimates(),
+				})
 			}
 		}
-		v.Criteria = append(v.Criteria, points)
-	}
-	for _, edition := range result.Table.Editions {
-		v.Names[edition] = editionName(result.State, edition)
 	}
 	return &v, nil
 }

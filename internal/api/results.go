@@ -85,7 +85,7 @@ func (h *handlers) ShowScorecard(ctx context.Context, r ShowScorecardRequest) (*
 	if _, ok := result.State.Edition(key); !ok {
 		return nil, problem.New(problem.NotFound, "there is no edition %s", key)
 	}
-	if _, ok := result.Card(key); !ok {
+	if !result.Stands(key) {
 		return nil, problem.New(problem.NotFound, "%s has no accepted review on %s", key, result.List.Name())
 	}
 	return new(scorecardView(result, key)), nil
@@ -105,14 +105,13 @@ func scorecardView(r *answers.Result, edition string) contract.ScorecardView {
 // facts is what was recorded of an edition and is never scored.
 func facts(t *scoring.Table, edition string) []contract.FactValue {
 	out := []contract.FactValue{}
-	for e, key := range t.Editions {
-		if key != edition {
-			continue
-		}
-		for i, c := range t.Criteria {
-			if f := t.Cells[e][i].NewestFact(); !c.Scored() && f != nil {
-				out = append(out, contract.FactValue{Key: c.Key, Value: f.String()})
-			}
+	e := t.Row(edition)
+	if e < 0 {
+		return out
+	}
+	for i, c := range t.Criteria {
+		if f := t.Cell(e, i).NewestFact(); !c.Scored() && f != nil {
+			out = append(out, contract.FactValue{Key: c.Key, Value: f.String()})
 		}
 	}
 	return out

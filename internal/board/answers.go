@@ -15,12 +15,25 @@ import (
 type answers struct {
 	mu         sync.RWMutex
 	young, old map[string]any
+	weight     int // of the young
 	// What is being computed, for those with an account and for readers.
 	team, readers singleflight.Group
 }
 
-// mostAnswers is how many answers the young hold; as many again are old.
+// mostAnswers is how many answers the young hold; as many again are old. One that takes
+// much memory weighs as many as it says.
 const mostAnswers = 32
+
+// Weighty is an answer that takes much more memory than most: Weight is how many of these it
+// weighs.
+type Weighty interface{ Weight() int }
+
+func weightOf(answer any) int {
+	if w, ok := answer.(Weighty); ok {
+		return 1 + w.Weight()
+	}
+	return 1
+}
 
 func newAnswers() *answers { return &answers{young: map[string]any{}} }
 
@@ -41,8 +54,12 @@ func (a *answers) load(query string) (any, bool) {
 func (a *answers) store(query string, answer any) {
 	a.mu.Lock()
 	defer a.mu.Unlock()
-	if len(a.young) >= mostAnswers {
-		a.old, a.young = a.young, make(map[string]any, mostAnswers)
+	weight := weightOf(answer)
+	if a.weight+weight > mostAnswers {
+		a.old, a.young, a.weight = a.young, make(map[string]any, mostAnswers), 0
+	}
+	if _, there := a.young[query]; !there {
+		a.weight += weight
 	}
 	a.young[query] = answer
 }

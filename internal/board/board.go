@@ -6,6 +6,7 @@ import (
 	"cmp"
 	"context"
 	"log/slog"
+	"reflect"
 	"slices"
 	"strings"
 	"sync"
@@ -25,9 +26,9 @@ type State struct {
 	Team       string // how the team is called; empty where nobody has said
 	Catalogue  *store.Catalogue
 	Checklists *store.Checklists
-	reviews    map[string]reading.Review  // that stand, with their pinned readings
-	standing   []reading.Review           // the same, by id
-	alone      map[string]bool            // those accepted by their only reviewer
+	reviews    map[string]*standing       // that stand
+	standing   []reading.Review           // the same, by id, without their readings
+	shelf      *shelf                     // shared with all other states
 	heads      []head                     // of all reviews, in the order of lists
 	places     map[string]catalogue.Place // of editions, by full key
 	names      map[string]string          // of distributions, by key
@@ -38,6 +39,7 @@ type State struct {
 type Board struct {
 	store *store.Store
 	log   *slog.Logger
+	shelf *shelf
 
 	refreshing sync.Mutex // one at a time, so that no older state takes a newer one's place
 
@@ -50,7 +52,7 @@ type Board struct {
 
 // New makes a board that has seen nothing yet; Follow fills it.
 func New(s *store.Store, log *slog.Logger) *Board {
-	return &Board{store: s, log: log, fresh: make(chan struct{}), wake: make(chan struct{}, 1)}
+	return &Board{store: s, log: log, shelf: newShelf(), fresh: make(chan struct{}), wake: make(chan struct{}, 1)}
 }
 
 // pollEvery bounds how long a change of another instance stays unseen.
@@ -165,7 +167,7 @@ func (b *Board) Refresh(ctx context.Context) error {
 		return err
 	}
 	defer snap.Close()
-	next, err := load(snap, old)
+	next, err := b.load(snap, old)
 	if err != nil {
 		return err
 	}
@@ -234,15 +236,15 @@ func (c *changed) add(snap *store.Snapshot, x *store.Change) error {
 }
 
 // load reads what changed since old, or everything where old is nil.
-func load(snap *store.Snapshot, old *State) (*State, error) {
+func (b *Board) load(snap *store.Snapshot, old *State) (*State, error) {
 	c, err := changedSince(snap, old)
 	if err != nil {
 		return nil, err
 	}
 	if c.all && old != nil {
-		return load(snap, nil)
+		return b.load(snap, nil)
 	}
-	next := &State{Number: snap.Number, answers: newAnswers()}
+	next := &State{Number: snap.Number, shelf: b.shelf, answers: newAnswers()}
 	if err := next.loadLists(snap, old, c.catalogued, c.listed); err != nil {
 		return nil, err
 	}
@@ -273,12 +275,30 @@ func (s *State) loadLists(snap *store.Snapshot, old *State, catalogued, listed b
 	} else {
 		s.Catalogue, s.places, s.names = old.Catalogue, old.places, old.names
 	}
-	if listed {
-		s.Checklists, err = snap.Checklists()
-	} else {
+	if !listed {
 		s.Checklists = old.Checklists
+		return err
+	}
+	s.Checklists, err = snap.Checklists()
+	if err == nil && old != nil {
+		s.keepSections(old.Checklists)
 	}
 	return err
+}
+
+// keepSections leaves the sections of checklist versions that ask and score as before
+// where they were, by which what was summed up of them is known again.
+func (s *State) keepSections(old *store.Checklists) {
+	for i := range s.Checklists.Lists {
+		now := &s.Checklists.Lists[i]
+		for j := range old.Lists {
+			was := &old.Lists[j]
+			if was.Name() == now.Name() && was.Policy.Reviewers == now.Policy.Reviewers &&
+				reflect.DeepEqual(was.Sections, now.Sections) {
+				now.Sections = was.Sections
+			}
+		}
+	}
 }
 
 func (s *State) loadTeam(snap *store.Snapshot, old *State, ruled bool) (err error) {
@@ -291,47 +311,57 @@ func (s *State) loadTeam(snap *store.Snapshot, old *State, ruled bool) (err erro
 }
 
 func (s *State) loadReviews(snap *store.Snapshot, old *State, touched []string, catalogued bool) error {
-	s.reviews, s.alone = map[string]reading.Review{}, map[string]bool{}
+	s.reviews = map[string]*standing{}
 	if old != nil {
 		for id, r := range old.reviews {
-			s.reviews[id], s.alone[id] = r, old.alone[id]
+			s.reviews[id] = r
 		}
 		for _, id := range touched {
 			delete(s.reviews, id)
-			delete(s.alone, id)
+			s.shelf.forget(id)
 		}
 	}
 	var read []store.Review
 	if old == nil || len(touched) > 0 {
-		reviews, err := snap.Reviews(touched)
-		if err != nil {
+		var err error
+		if read, err = s.loadStanding(snap, touched); err != nil {
 			return err
 		}
-		pinned, err := snap.Pinned(touched)
-		if err != nil {
-			return err
-		}
-		entries, err := snap.Entries(touched)
-		if err != nil {
-			return err
-		}
-		for i := range reviews {
-			if r := &reviews[i]; !r.Accepted.IsZero() && r.State != reading.Withdrawn {
-				s.alone[r.ID] = r.Alone
-				s.reviews[r.ID] = r.Standing(pinned[r.ID], entries[r.ID])
-			}
-		}
-		read = reviews
 	}
 	s.loadHeads(old, touched, read, catalogued)
 	s.order()
 	return nil
 }
 
+// loadStanding reads the reviews with those ids, or all where ids is nil, and takes up
+// those that stand.
+func (s *State) loadStanding(snap *store.Snapshot, ids []string) ([]store.Review, error) {
+	reviews, err := snap.Reviews(ids)
+	if err != nil {
+		return nil, err
+	}
+	follows, err := snap.Follows(ids)
+	if err != nil {
+		return nil, err
+	}
+	for i := range reviews {
+		if r := &reviews[i]; !r.Accepted.IsZero() && r.State != reading.Withdrawn {
+			s.reviews[r.ID] = &standing{r.Standing(nil, nil), s.shelf.words.pack(nil), follows[r.ID], r.Alone}
+		}
+	}
+	err = snap.EachPinned(ids, func(review string, readings []reading.Reading) {
+		if r, stands := s.reviews[review]; stands {
+			r.readings = s.shelf.words.pack(readings)
+		}
+	})
+	return reviews, err
+}
+
 // order lists what stands by id.
 func (s *State) order() {
+	s.standing = make([]reading.Review, 0, len(s.reviews))
 	for _, r := range s.reviews {
-		s.standing = append(s.standing, r)
+		s.standing = append(s.standing, r.Review)
 	}
 	slices.SortFunc(s.standing, func(a, b reading.Review) int { return strings.Compare(a.ID, b.ID) })
 }
@@ -402,7 +432,10 @@ func (s *State) Retired(edition string) string {
 }
 
 // Alone reports whether a review that stands was accepted by its only reviewer.
-func (s *State) Alone(review string) bool { return s.alone[review] }
+func (s *State) Alone(review string) bool {
+	r, stands := s.reviews[review]
+	return stands && r.alone
+}
 
 // Standing counts the reviews that stand, by the key of their checklist.
 func (s *State) Standing() map[string]int {
@@ -415,7 +448,15 @@ func (s *State) Standing() map[string]int {
 }
 
 // Input is what the core computes from, for one checklist version. Its reviews
-// are shared and must not be altered.
+// are shared and must not be altered; their readings are with its source.
 func (s *State) Input(c *checklist.Checklist) scoring.Input {
-	return scoring.Input{Checklist: c, Rigs: s.Catalogue.Rigs, Reviews: s.standing}
+	return scoring.Input{Checklist: c, Rigs: s.Catalogue.Rigs, Reviews: s.standing, Source: source{s}}
+}
+
+// Readings is the readings that a review stands with, by time, then id.
+func (s *State) Readings(review string) []reading.Reading {
+	if r, stands := s.reviews[review]; stands {
+		return s.shelf.words.unpack(r.readings, nil)
+	}
+	return nil
 }

@@ -1,23 +1,26 @@
 package board
 
 import (
+	"cmp"
 	"slices"
+	"strings"
 	"time"
 
 	"dappertally/core/comparing"
 	"dappertally/core/quality"
 	"dappertally/core/reading"
+	"dappertally/internal/store"
 )
 
-// lines is the edition lines of the catalogue, found once for each state.
-func (s *State) lines() quality.Lines {
+// Lines is the edition lines of the catalogue. They are shared and must not be altered.
+func (s *State) Lines() quality.Lines {
 	return Known(s, "lines", func() quality.Lines { return quality.LinesOf(s.Catalogue.Distributions) })
 }
 
 // Previous is the review with which the nearest earlier release on an edition's
 // line stands; nil where none does.
 func (s *State) Previous(edition string) *reading.Review {
-	for _, earlier := range slices.Backward(s.lines()[edition]) {
+	for _, earlier := range slices.Backward(s.Lines()[edition]) {
 		if r := s.StandsWith(earlier); r != nil {
 			return r
 		}
@@ -59,44 +62,50 @@ func (s *State) Chain(r *reading.Review) []*reading.Review {
 func (s *State) Usable(r *reading.Review) []reading.Reading {
 	out := []reading.Reading{}
 	gone := map[string]bool{}
-	chain := s.Chain(r)
-	for _, one := range chain {
-		for i := range one.Readings {
-			gone[one.Readings[i].Replaces] = true
+	var chain [][]reading.Reading
+	for _, one := range s.Chain(r) {
+		readings := s.Readings(one.ID)
+		for i := range readings {
+			gone[readings[i].Replaces] = true
 		}
+		chain = append(chain, readings)
 	}
-	for _, one := range chain {
-		for i := range one.Readings {
-			if !gone[one.Readings[i].ID] {
-				out = append(out, one.Readings[i])
+	for _, readings := range chain {
+		for i := range readings {
+			if !gone[readings[i].ID] {
+				out = append(out, readings[i])
 			}
 		}
 	}
 	return out
 }
 
-// Found is a finding and the edition in whose review it stands.
-type Found struct {
+// Follow is a finding that says what became of an earlier one.
+type Follow = store.Follow
+
+// Following is a Follow and the edition in whose review it stands.
+type Following struct {
+	Follow
 	Edition string
-	Finding *reading.Finding
 }
 
-// Findings is the findings of all reviews that stand, in the order of their making.
-func (s *State) Findings() []Found {
-	var out []Found
+// Follows lists the findings of reviews that stand and follow earlier ones, in the order of
+// their making.
+func (s *State) Follows() []Following {
+	var all []Following
 	for i := range s.standing {
-		r := &s.standing[i]
-		for j := range r.Findings {
-			out = append(out, Found{r.Edition, &r.Findings[j]})
+		r := s.reviews[s.standing[i].ID]
+		for _, f := range r.follows {
+			all = append(all, Following{f, r.Edition})
 		}
 	}
-	slices.SortStableFunc(out, func(a, b Found) int { return a.Finding.At.Compare(b.Finding.At) })
-	return out
+	slices.SortStableFunc(all, func(a, b Following) int { return cmp.Or(a.At.Compare(b.At), strings.Compare(a.ID, b.ID)) })
+	return all
 }
 
 // Records is the record book of what stands, as of a moment; nil is now.
 func (s *State) Records(at *time.Time) []comparing.Records {
-	return comparing.RecordsOf(s.Checklists.Lists, s.standing, at)
+	return comparing.RecordsOf(s.Checklists.Lists, s.Input(nil), at)
 }
 
 // StandsOn lists the checklist versions on which an edition has a review that stands,
@@ -123,4 +132,4 @@ func (s *State) StandsOn(edition string) []string {
 }
 
 // Earlier lists the earlier editions on an edition's line, the oldest first.
-func (s *State) Earlier(edition string) []string { return s.lines()[edition] }
+func (s *State) Earlier(edition string) []string { return s.Lines()[edition] }

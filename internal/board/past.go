@@ -18,14 +18,14 @@ func (s *State) At(at time.Time, past *store.Past) *State {
 		Catalogue: s.Catalogue,
 		places:    s.places,
 		names:     s.names,
-		alone:     s.alone,
-		reviews:   map[string]reading.Review{},
+		shelf:     s.shelf,
+		reviews:   map[string]*standing{},
 		answers:   newAnswers(),
 	}
 	then.Checklists = listsAt(s.Checklists, at, past)
 	for _, r := range past.Withdrawn {
 		if accepted := past.AcceptedBy(r.ID, r.Accepted, at); !accepted.IsZero() {
-			then.take(r.Standing(past.Readings[r.ID], nil), accepted, at)
+			then.take(&standing{Review: r.Standing(nil, nil), readings: s.shelf.words.pack(past.Readings[r.ID])}, accepted, at)
 		}
 	}
 	for id, r := range s.reviews {
@@ -39,7 +39,7 @@ func (s *State) At(at time.Time, past *store.Past) *State {
 
 // take adds a review as its last acceptance by the moment left it: with what had been
 // received by then.
-func (s *State) take(r reading.Review, accepted, at time.Time) {
+func (s *State) take(r *standing, accepted, at time.Time) {
 	received := func(x *reading.Reading) time.Time {
 		if x.Received != nil {
 			return *x.Received
@@ -47,12 +47,16 @@ func (s *State) take(r reading.Review, accepted, at time.Time) {
 		return x.At
 	}
 	later := func(x reading.Reading) bool { return received(&x).After(accepted) || received(&x).After(at) }
+	then := *r
 	// The last acceptance pinned what it pinned, however long the way of a reading was.
-	if !accepted.Equal(*r.Accepted) && slices.ContainsFunc(r.Readings, later) {
-		r.Readings = slices.DeleteFunc(slices.Clone(r.Readings), later)
+	if !accepted.Equal(*r.Accepted) {
+		readings := s.shelf.words.unpack(r.readings, nil)
+		if slices.ContainsFunc(readings, later) {
+			then.readings = s.shelf.words.pack(slices.DeleteFunc(readings, later))
+		}
 	}
-	r.State, r.Accepted = reading.Accepted, &accepted
-	s.reviews[r.ID] = r
+	then.State, then.Accepted = reading.Accepted, &accepted
+	s.reviews[r.ID] = &then
 }
 
 // listsAt is the checklists as they stood: versions not yet in force are gone, the
@@ -98,3 +102,6 @@ func (s *State) Moments() []time.Time {
 	slices.SortFunc(all, time.Time.Compare)
 	return slices.CompactFunc(all, time.Time.Equal)
 }
+
+// Weight implements Weighty: a past state takes some memory for each review.
+func (s *State) Weight() int { return len(s.reviews) / 1000 }

@@ -150,7 +150,7 @@ func (s *session) compute(cmd *cobra.Command, o *computing) error {
 	case "effect":
 		return s.computeEffect(cmd, o, in)
 	case "records":
-		records := comparing.RecordsOf(o.bundle.Checklists, o.bundle.Reviews, o.options.At)
+		records := comparing.RecordsOf(o.bundle.Checklists, o.bundle.Input(o.list), o.options.At)
 		return s.print(cmd, map[string]any{"records": records}, recordsSheet(records, false, itself))
 	}
 	table := scoring.Tabulate(in, o.options)
@@ -187,7 +187,7 @@ func (s *session) compute(cmd *cobra.Command, o *computing) error {
 	case "explain":
 		return s.computeExplanation(cmd, o, table, &r)
 	case "tipping":
-		t, err := ranking.TippingPoints(o.list, o.audience, table.Scorecards(o.audience), &r)
+		t, err := ranking.TippingPoints(table.Columns(), o.audience, &r)
 		if err != nil {
 			return err
 		}
@@ -218,17 +218,16 @@ func (s *session) computeExplanation(cmd *cobra.Command, o *computing, table *sc
 	case o.between == "":
 		first, second = r.Ranking[0].Edition, r.Ranking[1].Edition
 	}
-	cards := table.Scorecards(o.audience)
-	var pair [2]*scoring.Scorecard
+	var pair [2]scoring.Scorecard
 	for i, name := range []string{first, second} {
 		name = strings.TrimSpace(name)
 		at := table.Row(name)
 		if at < 0 {
 			return fmt.Errorf("%w: %s has no accepted review on %s", errNotFound, name, o.list.Name())
 		}
-		pair[i] = &cards[at]
+		pair[i] = table.Scorecard(at, o.audience)
 	}
-	e, err := ranking.Explain(o.list, pair[0], pair[1], r)
+	e, err := ranking.Explain(o.list, &pair[0], &pair[1], r)
 	if err != nil {
 		return err
 	}

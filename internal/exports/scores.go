@@ -21,11 +21,11 @@ func Ranking(r *answers.Result) *tables.Table {
 
 // Scorecards is a row for each edition.
 func Scorecards(r *answers.Result) *tables.Table {
-	return results.Scorecards(r.Cards, r.List, r.Audience.Key)
+	return results.EachScorecard(r.Cards(), r.List, r.Audience.Key)
 }
 
 // Points is a row for each edition and criterion.
-func Points(r *answers.Result) *tables.Table { return results.Points(r.Cards, r.List, r.Audience) }
+func Points(r *answers.Result) *tables.Table { return results.EachPoints(r.Cards(), r.List, r.Audience) }
 
 // Names lists what can be exported.
 var Names = []string{"catalogue", "readings", "reviews", "scorecards", "points", "ranking", "bundle"}

@@ -39,8 +39,8 @@ func TestImport(t *testing.T) {
 		}
 	}
 	accepted++ // the look at a beta is no part of the bundle
-	if len(r.Cards) != accepted {
-		t.Errorf("%d editions stand, %d reviews are accepted", len(r.Cards), accepted)
+	if len(r.Table.Editions) != accepted {
+		t.Errorf("%d editions stand, %d reviews are accepted", len(r.Table.Editions), accepted)
 	}
 	again, err := s.Answers.Rank(t.Context(), answers.Query{})
 	if err != nil || again != r {

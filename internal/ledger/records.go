@@ -3,6 +3,7 @@ package ledger
 import (
 	"context"
 
+	"dappertally/core/reading"
 	"dappertally/internal/board"
 )
 
@@ -20,3 +21,27 @@ func Known[T any](r *Records, name string, make func() T) T { return board.Known
 
 // Recall gives what was computed of the records under a name; false where nothing was.
 func Recall[T any](r *Records, name string) (T, bool) { return board.Recall[T](r, name) }
+
+// Weighty is an answer that takes much more memory than most: Weight is how many of these it
+// weighs.
+type Weighty = board.Weighty
+
+// Recorded is these reviews with their system states and all else that was recorded beside
+// the readings, as acceptances have pinned it. Their readings are left out.
+func (l *Ledger) Recorded(ctx context.Context, reviews []*reading.Review) ([]*reading.Review, error) {
+	ids := make([]string, len(reviews))
+	for i, r := range reviews {
+		ids[i] = r.ID
+	}
+	entries, err := l.Store.PinnedEntries(ctx, ids)
+	if err != nil {
+		return nil, Failed(err, "reading what was recorded in reviews")
+	}
+	out := make([]*reading.Review, len(reviews))
+	for i, r := range reviews {
+		whole := *r
+		whole.Take(entries[r.ID])
+		out[i] = &whole
+	}
+	return out, nil
+}

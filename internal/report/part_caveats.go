@@ -88,9 +88,10 @@ func (l *layout) caveats(s *Section) {
 
 // usable walks the readings that the editions go by.
 func (l *layout) usable(do func(edition string, c *checklist.Criterion, x *reading.Reading)) {
-	for e := range l.Table.Owns {
+	for e := range l.Table.Editions {
+		own := l.Table.Own(e)
 		for i, c := range l.Table.Criteria {
-			for _, x := range l.Table.Owns[e].Of(i) {
+			for _, x := range own.Of(i) {
 				do(l.Table.Editions[e], c, x)
 			}
 		}

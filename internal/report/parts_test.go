@@ -113,9 +113,9 @@ func TestCaveatsAreWhole(t *testing.T) {
 		declared[fmt.Sprint(row[0])]++
 	}
 	want := map[string]int{}
-	for e := range r.Table.Owns {
+	for e := range r.Table.Editions {
 		for i := range r.Table.Criteria {
-			for _, x := range r.Table.Owns[e].Of(i) {
+			for _, x := range r.Table.Own(e).Of(i) {
 				switch {
 				case x.Disturbance != "":
 					want["disturbed"]++

@@ -300,8 +300,12 @@ func (s *Service) results(
 			Rigs:          state.Catalogue.Rigs,
 			Reviews:       state.Input(list).Reviews,
 		}
+		public, err := reporting.PublicOf(records, list, q.Editions, spec, s.opener(ctx, state))
+		if err != nil {
+			return computed{}, err
+		}
 		var out bytes.Buffer
-		if err := bundle.Write(&out, reporting.Public(records, list, q.Editions, spec)); err != nil {
+		if err := bundle.Write(&out, public); err != nil {
 			return computed{}, ledger.Failed(err, "writing a report's bundle")
 		}
 		b, err := bundle.Parse(bytes.NewReader(out.Bytes()), int64(out.Len()))
@@ -315,6 +319,23 @@ func (s *Service) results(
 		return computed{out.Bytes(), r}, err
 	})
 	return c.bundle, c.results, err
+}
+
+// opener opens the reviews of a state.
+func (s *Service) opener(ctx context.Context, state *ledger.Records) reporting.Opener {
+	return func(reviews []*reading.Review, record bool) (opened []*reading.Review, err error) {
+		if record {
+			opened, err = s.ledger.Recorded(ctx, reviews)
+		} else {
+			for _, r := range reviews {
+				opened = append(opened, new(*r))
+			}
+		}
+		for _, r := range opened {
+			r.Readings = state.Readings(r.ID)
+		}
+		return opened, err
+	}
 }
 
 // given is what a report says that no bundle holds.
@@ -333,8 +354,8 @@ func (s *Service) given(
 		if !slices.Contains(editions, r.Edition) || r.Checklist != list.Name() {
 			continue
 		}
-		for j := range r.Readings {
-			worked[r.Readings[j].Reviewer] = true
+		for _, x := range state.Readings(r.ID) {
+			worked[x.Reviewer] = true
 		}
 		if state.Alone(r.ID) && !slices.Contains(g.Alone, r.Edition) {
 			g.Alone = append(g.Alone, r.Edition)

@@ -1,6 +1,8 @@
 package results
 
 import (
+	"iter"
+
 	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
 	"dappertally/core/scoring"
@@ -33,35 +35,52 @@ var scorecards = tables.Define("scorecards", "an edition's scorecard",
 func Scorecards(cards []scoring.Scorecard, list *checklist.Checklist, audience string) *tables.Table {
 	t := scorecards.Table(perSection(SectionsOf(list))...)
 	for i := range cards {
-		c := &cards[i]
-		distribution, release, _, _ := catalogue.SplitEdition(c.Edition)
-		barred := make([]string, len(c.Barred))
-		for j, b := range c.Barred {
-			barred[j] = b.Criterion
-		}
-		t.Add(row(
-			c.Checklist,
-			audience,
-			c.Edition,
-			distribution,
-			release,
-			c.Review,
-			c.Overall,
-			c.Total,
-			list.MaximumPoints(),
-			c.Low,
-			c.High,
-			c.Coverage,
-			c.MeasuredShare,
-			c.RigsDiffer,
-			len(c.Estimated),
-			len(c.Barred),
-			len(c.GatesOpen),
-			scores(c.Sections),
-			barred,
-		)...)
+		t.Add(scorecard(&cards[i], list, audience)...)
 	}
 	return t
+}
+
+// EachScorecard is Scorecards row by row, as they are made.
+func EachScorecard(cards iter.Seq[*scoring.Scorecard], list *checklist.Checklist, audience string) *tables.Table {
+	t := scorecards.Table(perSection(SectionsOf(list))...)
+	t.Stream = func(add func(cells ...any) error) error {
+		for c := range cards {
+			if err := add(scorecard(c, list, audience)...); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	return t
+}
+
+func scorecard(c *scoring.Scorecard, list *checklist.Checklist, audience string) []any {
+	distribution, release, _, _ := catalogue.SplitEdition(c.Edition)
+	barred := make([]string, len(c.Barred))
+	for j, b := range c.Barred {
+		barred[j] = b.Criterion
+	}
+	return row(
+		c.Checklist,
+		audience,
+		c.Edition,
+		distribution,
+		release,
+		c.Review,
+		c.Overall,
+		c.Total,
+		list.MaximumPoints(),
+		c.Low,
+		c.High,
+		c.Coverage,
+		c.MeasuredShare,
+		c.RigsDiffer,
+		len(c.Estimated),
+		len(c.Barred),
+		len(c.GatesOpen),
+		scores(c.Sections),
+		barred,
+	)
 }
 
 // SectionsOf is the sections of a checklist by key and title.
@@ -101,37 +120,60 @@ func Points(cards []scoring.Scorecard, list *checklist.Checklist, audience check
 	t := points.Table()
 	for i := range cards {
 		for j := range cards[i].Criteria {
-			k := &cards[i].Criteria[j]
-			c := criterion(list, k.Key)
-			var reason string
-			if k.Remarks != nil {
-				reason = k.Reason
-			}
-			var gate any
-			if needs, ok := audience.Gate(c); ok {
-				gate = needs
-			}
-			var rigs []string
-			for _, x := range k.Estimates() {
-				rigs = append(rigs, x.Rig)
-			}
-			t.Add(
-				cards[i].Checklist,
-				audience.Key,
-				cards[i].Edition,
-				list.SectionOf(k.Key),
-				k.Key,
-				c.Title,
-				string(k.State),
-				reason,
-				k.Points,
-				k.Weight,
-				gate,
-				rigs,
-			)
+			t.Add(pointsOf(&cards[i], j, list, audience)...)
 		}
 	}
 	return t
+}
+
+// EachPoints is Points row by row, as they are made.
+func EachPoints(
+	cards iter.Seq[*scoring.Scorecard], list *checklist.Checklist, audience checklist.Audience,
+) *tables.Table {
+	t := points.Table()
+	t.Stream = func(add func(cells ...any) error) error {
+		for c := range cards {
+			for j := range c.Criteria {
+				if err := add(pointsOf(c, j, list, audience)...); err != nil {
+					return err
+				}
+			}
+		}
+		return nil
+	}
+	return t
+}
+
+// pointsOf is what a scorecard says of its criterion j.
+func pointsOf(card *scoring.Scorecard, j int, list *checklist.Checklist, audience checklist.Audience) []any {
+	k := &card.Criteria[j]
+	c := criterion(list, k.Key)
+	var reason string
+	if k.Remarks != nil {
+		reason = k.Reason
+	}
+	var gate any
+	if needs, ok := audience.Gate(c); ok {
+		gate = needs
+	}
+	var rigs []string
+	for _, x := range k.Estimates() {
+		rigs = append(rigs, x.Rig)
+	}
+	return []any{
+		card.Checklist,
+		audience.Key,
+		card.Edition,
+		list.SectionOf(k.Key),
+		k.Key,
+		c.Title,
+		string(k.State),
+		reason,
+		k.Points,
+		k.Weight,
+		gate,
+		rigs,
+	}
 }
 
 // criterion finds a criterion of the list; of one that is not in it, only the key is known.

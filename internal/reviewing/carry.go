@@ -3,6 +3,7 @@ package reviewing
 import (
 	"context"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
@@ -327,7 +328,7 @@ func (c *carrier) prepare(ctx context.Context, r *store.Review) (carryMove, erro
 // weigh tells the score and the coverage of each edition as they stand, and as they
 // would on the newer version with what comes over.
 func (c *carrier) weigh(moves []carryMove) {
-	was := map[string]map[string]scoring.Scorecard{} // by checklist version, then edition
+	was := map[string]map[string]Standing{} // by checklist version, then edition
 	accepted := c.state.Input(c.newer)
 	accepted.Reviews = slices.Clone(accepted.Reviews)
 	all := accepted
@@ -336,9 +337,9 @@ func (c *carrier) weigh(moves []carryMove) {
 	for i := range moves {
 		m := &moves[i]
 		if was[m.from.Checklist] == nil {
-			was[m.from.Checklist] = map[string]scoring.Scorecard{}
+			was[m.from.Checklist] = map[string]Standing{}
 			if older, err := answers.Version(c.state, m.from.Checklist); err == nil {
-				was[m.from.Checklist] = cardsOf(c.state.Input(older))
+				was[m.from.Checklist] = standingsOf(c.state.Input(older))
 			}
 		}
 		over := reading.Review{
@@ -354,30 +355,37 @@ func (c *carrier) weigh(moves []carryMove) {
 			accepted.Reviews = append(accepted.Reviews, over)
 		}
 	}
-	is, later := cardsOf(accepted), cardsOf(all)
+	is, later := standingsOf(accepted), standingsOf(all)
 	for i := range moves {
 		m := &moves[i]
-		cards := is
+		then := is
 		if !m.Accepted {
-			cards = later
+			then = later
 		}
 		for _, x := range []struct {
-			cards map[string]scoring.Scorecard
-			into  *Standing
-		}{{was[m.from.Checklist], &m.Was}, {cards, &m.Is}} {
-			if card, ok := x.cards[m.Edition]; ok {
-				*x.into = Standing{card.Overall, card.Coverage}
+			of   map[string]Standing
+			into *Standing
+		}{{was[m.from.Checklist], &m.Was}, {then, &m.Is}} {
+			if standing, ok := x.of[m.Edition]; ok {
+				*x.into = standing
 			}
 		}
 	}
 }
 
-func cardsOf(in scoring.Input) map[string]scoring.Scorecard {
-	cards := map[string]scoring.Scorecard{}
-	for _, c := range scoring.Tabulate(in, scoring.Options{}).Scorecards(checklist.Audience{}) {
-		cards[c.Edition] = c
+// standingsOf is how editions stand by the checklist's own weights.
+func standingsOf(in scoring.Input) map[string]Standing {
+	points := scoring.Tabulate(in, scoring.Options{}).Columns()
+	scores := points.Score(checklist.Audience{}, false)
+	all := make(map[string]Standing, len(points.Editions))
+	for e, edition := range points.Editions {
+		s := Standing{Coverage: scores.Coverage[e]}
+		if x := scores.Overall[e]; !math.IsNaN(x) {
+			s.Overall = &x
+		}
+		all[edition] = s
 	}
-	return cards
+	return all
 }
 
 // write carries the reviews over and accepts those that are to be accepted.

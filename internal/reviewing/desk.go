@@ -41,6 +41,9 @@ func (s *Service) Desk(
 	if err != nil {
 		return nil, "", err
 	}
+	if readings == nil {
+		readings = []reading.Reading{} // there are none, rather than those that it stands with
+	}
 	in.Reviews = append(in.Reviews, r.Standing(readings, nil))
 	table, err := scoring.Desk(in, id, scoring.Options{})
 	if err != nil {
@@ -61,12 +64,6 @@ func (s *Service) Doubts(
 	if err != nil {
 		return quality.Quality{}, nil, err
 	}
-	q := answers.QualityOf(r)
-	q.Readings = slices.DeleteFunc(q.Readings, func(x quality.Scatter) bool { return x.Edition != edition })
-	q.Disagreements = slices.DeleteFunc(
-		q.Disagreements, func(x quality.Disagreement) bool { return x.Edition != edition },
-	)
-	q.Changed = slices.DeleteFunc(q.Changed, func(x quality.ChangedGrade) bool { return x.Edition != edition })
-	q.Surprises = slices.DeleteFunc(q.Surprises, func(x quality.Surprise) bool { return x.Edition != edition })
-	return q, r, nil
+	q, err := answers.QualityOf(ctx, r, edition)
+	return q, r, err
 }

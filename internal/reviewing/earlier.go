@@ -49,7 +49,11 @@ func (s *Service) Unfollowed(ctx context.Context, who *access.Actor, review stri
 	if before == nil {
 		return out, nil
 	}
-	for _, f := range before.Findings {
+	whole, err := s.ledger.Recorded(ctx, []*reading.Review{before})
+	if err != nil {
+		return nil, err
+	}
+	for _, f := range whole[0].Findings {
 		if f.Fate != "fixed" {
 			out = append(out, EarlierFinding{f, before.Edition, before.ID, followed[f.ID]})
 		}
@@ -72,14 +76,14 @@ func Fates(state *ledger.Records) map[string][]Fate {
 		func() map[string][]Fate {
 			fates := map[string][]Fate{}
 			follows := map[string]string{}
-			all := state.Findings()
+			all := state.Follows()
 			for _, f := range all {
-				follows[f.Finding.ID] = f.Finding.Follows
+				follows[f.ID] = f.Follows
 			}
 			for _, f := range all {
-				id := f.Finding.Follows
+				id := f.Follows
 				for seen := 0; id != "" && seen < 100; seen++ {
-					fates[id] = append(fates[id], Fate{f.Edition, f.Finding.Fate})
+					fates[id] = append(fates[id], Fate{f.Edition, f.Fate})
 					id = follows[id]
 				}
 			}

@@ -50,10 +50,8 @@ func (s *Service) LooseEnds(ctx context.Context, who *access.Actor, id string, a
 			answered[card.Criteria[i].Key] = card.Criteria[i].State != "not-tested"
 		}
 		if r.Continues != "" { // what the earlier reviews say counts as well
-			for i := range result.Table.Owns {
-				for _, x := range result.Table.Owns[i].Readings {
-					answered[x.Criterion] = answered[x.Criterion] || result.Table.Owns[i].Edition == r.Edition
-				}
+			for _, x := range result.Table.Own(result.Table.Row(r.Edition)).Readings {
+				answered[x.Criterion] = true
 			}
 		}
 		ends = append(ends, missing(result.List, answered, readings, hidden)...)

@@ -29,6 +29,7 @@ var lent = map[string]map[string]string{
 		"Policy":   "whether signing in needs a second step is one of the team's rules",
 		"NameTeam": "the set-up names the team in the transaction that makes its first accounts",
 	},
+	"ledger":  {"PinnedEntries": "what acceptances pinned beside the readings belongs to the records as they stand"},
 	"answers": {"ClosedPlacings": "an explanation counts the placings of side-by-side tests"},
 }
 

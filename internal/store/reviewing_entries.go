@@ -142,16 +142,9 @@ func (t *Tx) PinEntries(review string) error {
 	return t.exec(`UPDATE review_entries SET pinned = TRUE WHERE review = ?`, review)
 }
 
-// Entries reads what acceptances have pinned, by review: of the reviews with those
-// ids, or of all where ids is nil.
-func (s *Snapshot) Entries(ids []string) (map[string][]reading.Entry, error) {
-	var rows []EntryRow
-	var err error
-	if ids == nil {
-		rows, err = loadEntries(s.ctx, s.tx, true, ``)
-	} else {
-		rows, err = entriesOf(s.ctx, s.tx, ids, true)
-	}
+// PinnedEntries reads what acceptances have pinned of the reviews with those ids, by review.
+func (s *Store) PinnedEntries(ctx context.Context, reviews []string) (map[string][]reading.Entry, error) {
+	rows, err := entriesOf(ctx, s.db, reviews, true)
 	all := map[string][]reading.Entry{}
 	for i := range rows {
 		all[rows[i].Review] = append(all[rows[i].Review], rows[i].Entry)

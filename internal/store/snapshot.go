@@ -6,8 +6,6 @@ import (
 	"slices"
 	"strings"
 	"time"
-
-	"dappertally/core/reading"
 )
 
 // Snapshot is a consistent read of the records as of one change.
@@ -60,15 +58,6 @@ func (s *Snapshot) Reviews(ids []string) ([]Review, error) {
 
 // manyIDs is how many ids are named in one query.
 const manyIDs = 500
-
-// Pinned reads the readings that acceptances have pinned, by review: of the
-// reviews with those ids, or of all where ids is nil.
-func (s *Snapshot) Pinned(ids []string) (map[string][]reading.Reading, error) {
-	if ids == nil {
-		return loadReadings(s.ctx, s.tx, ` WHERE x.pinned`)
-	}
-	return readingsOf(s.ctx, s.tx, ids, true)
-}
 
 // among is the rest of a list of places for values, behind the first.
 func among(values []string) string { return strings.Repeat(", ?", len(values)-1) }

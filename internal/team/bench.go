@@ -195,12 +195,9 @@ func (s *Service) BenchSheet(
 		if j := slices.IndexFunc(compared.Rows, func(r comparing.Row) bool { return r.Edition == line.Edition && r.Criterion == criterion }); j >= 0 {
 			line.Row = &compared.Rows[j]
 		}
-		for e, edition := range table.Editions {
-			for k, x := range table.Criteria {
-				if edition == line.Edition && x.Key == criterion {
-					line.Points = table.Cells[e][k].Points
-				}
-			}
+		e := table.Row(line.Edition)
+		if k, asked := table.Index(criterion); asked && e >= 0 {
+			line.Points = table.Cell(e, k).Points
 		}
 	}
 	return sheet, nil

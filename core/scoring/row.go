@@ -1,0 +1,210 @@
+package scoring
+
+import (
+	"slices"
+	"time"
+
+	"dappertally/core/checklist"
+	"dappertally/core/reading"
+)
+
+// Row is what the readings of one review, and of those that it continues, say of each criterion, before any other
+// edition is looked at. It holds numbers alone, some 24 bytes for each criterion and rig, so that a field of many
+// editions takes little memory; what the numbers came from is read again where it is asked for.
+type Row struct {
+	edition  string
+	review   string // id
+	cells    []brief // by criterion
+	onRigs   []rigBrief
+	rigs     []string
+	contexts []checklist.Context
+	lends    []lend // what it has of criteria of wide scope
+}
+
+// brief is a Cell in few bytes.
+type brief struct {
+	from  uint32 // of the row's onRigs
+	runs  uint32 // runs and other answers that count
+	rigs  uint16
+	state uint8 // of states
+}
+
+// states are the states of a brief.
+var states = [...]State{NotTested, Answered, NotApplicable}
+
+// rigBrief is an OnRig in few bytes.
+type rigBrief struct {
+	value   float64 // of a measure: the mean over reviewers
+	points  float64 // where the field does not decide them
+	rig     uint16  // of the row's rigs
+	context uint16  // of the row's contexts, from 1; 0: the readings were made in several
+}
+
+// lend is when the newest usable reading of a criterion was measured.
+type lend struct {
+	criterion int
+	newest    time.Time
+}
+
+// at is the brief of criterion i and its rigs.
+func (r *Row) at(i int) (*brief, []rigBrief) {
+	b := &r.cells[i]
+	return b, r.onRigs[b.from : b.from+uint32(b.rigs)]
+}
+
+// lendsAt is when the newest usable reading of criterion i was measured; ok is false where there is none.
+func (r *Row) lendsAt(i int) (newest time.Time, ok bool) {
+	for _, l := range r.lends {
+		if l.criterion == i {
+			return l.newest, true
+		}
+	}
+	return newest, false
+}
+
+// rower makes rows; it is for one goroutine.
+type rower struct {
+	*Table
+	gather gatherer
+	work   tabler
+	onRigs []rigBrief
+	cells  []Cell
+	pass   bool // nothing but the row is kept
+}
+
+func (t *Table) rower(pass bool) *rower {
+	return &rower{Table: t, pass: pass, gather: gatherer{in: &t.in, reviews: t.reviews, index: t.index, at: t.at, passing: pass}}
+}
+
+// make is the row of a review, remembered where that is possible.
+func (w *rower) make(review *reading.Review) *Row {
+	if w.at != nil || w.in.Ignored != nil || !w.gather.kept(review) {
+		return w.row(review)
+	}
+	return w.in.Source.Row(w.Checklist, review, func() *Row { return w.row(review) })
+}
+
+// kept reports whether all readings of a review's chain are the source's.
+func (g *gatherer) kept(review *reading.Review) bool {
+	if g.in.Source == nil {
+		return false
+	}
+	for _, r := range reading.Chain(review, g.reviews) {
+		if r.Readings != nil {
+			return false
+		}
+	}
+	return true
+}
+
+// row sums up what an edition has of its own.
+func (w *rower) row(review *reading.Review) *Row {
+	if w.pass {
+		w.gather.again()
+		w.work.again()
+		w.cells = append(w.cells[:0], make([]Cell, len(w.Criteria))...)
+	} else {
+		w.cells = make([]Cell, len(w.Criteria))
+	}
+	own := w.gather.gather(review)
+	row := &Row{edition: review.Edition, review: review.ID, cells: make([]brief, len(w.Criteria))}
+	w.onRigs = w.onRigs[:0]
+	for i, c := range w.Criteria {
+		usable, cell := own.Of(i), &w.cells[i]
+		if wide(c.Scope) && len(usable) > 0 {
+			row.lends = append(row.lends, lend{i, newestOf(usable)})
+		}
+		w.work.cell(cell, c, usable, w.Checklist.Policy.Reviewers)
+		b := &row.cells[i]
+		b.from = uint32(len(w.onRigs))
+		b.state = uint8(slices.Index(states[:], cell.State))
+		b.rigs = uint16(len(cell.Rigs))
+		for r := range cell.Rigs {
+			for _, x := range cell.Rigs[r].trials {
+				b.runs += uint32(max(len(x.Answer.Runs), 1))
+			}
+			w.onRigs = append(w.onRigs, row.brief(&cell.Rigs[r], c))
+		}
+	}
+	row.onRigs = slices.Clone(w.onRigs)
+	if !w.pass {
+		w.opened.keep(row, &opened{own: own, alone: w.cells})
+	}
+	return row
+}
+
+func (r *Row) brief(on *OnRig, c *checklist.Criterion) rigBrief {
+	x := rigBrief{points: on.Points, rig: place(&r.rigs, on.Rig)}
+	if c.Measured() {
+		x.value = on.Mean()
+	}
+	if context, same := on.Context(); same {
+		x.context = place(&r.contexts, context) + 1
+	}
+	return x
+}
+
+// place is where a value stands in a list, at the end where it was not there.
+func place[T comparable](list *[]T, value T) uint16 {
+	i := slices.Index(*list, value)
+	if i < 0 {
+		i = len(*list)
+		*list = append(*list, value)
+	}
+	return uint16(i)
+}
+
+// wide reports whether readings of a scope count for editions that have none.
+func wide(scope checklist.Scope) bool {
+	return scope == checklist.ScopeRelease || scope == checklist.ScopeDistribution
+}
+
+func newestOf(usable []*reading.Reading) (newest time.Time) {
+	for _, x := range usable {
+		if x.At.After(newest) {
+			newest = x.At
+		}
+	}
+	return newest
+}
+
+// Values visits the values of measure i on rigs, by edition, then rig. What an edition
+// inherits, and what was measured in several contexts, compares with nothing and is left
+// out.
+func (t *Table) Values(i int, visit func(e int, rig string, context checklist.Context, value float64)) {
+	for e := range t.Editions {
+		t.ValuesOf(e, i, func(rig string, context checklist.Context, value float64) { visit(e, rig, context, value) })
+	}
+}
+
+// ValuesOf is Values of edition e alone.
+func (t *Table) ValuesOf(e, i int, visit func(rig string, context checklist.Context, value float64)) {
+	row, _, rigs := t.brief(e, i)
+	if row.edition != t.Editions[e] {
+		return
+	}
+	for _, x := range rigs {
+		if x.context > 0 {
+			visit(row.rigs[x.rig], row.contexts[x.context-1], x.value)
+		}
+	}
+}
+
+// Most is the value of measure i of edition e on a rig or, where it was not measured there,
+// the greatest on any, and on which; what it inherits counts. ok is false where it has none.
+func (t *Table) Most(e, i int, rig string) (value float64, on string, ok bool) {
+	row, b, rigs := t.brief(e, i)
+	if states[b.state] != Answered {
+		return 0, "", false
+	}
+	for _, x := range rigs {
+		name := row.rigs[x.rig]
+		if name == rig {
+			return x.value, name, true
+		}
+		if !ok || x.value > value {
+			value, on, ok = x.value, name, true
+		}
+	}
+	return value, on, ok
+}

@@ -1,0 +1,37 @@
+package board
+
+import (
+	"sync"
+	"sync/atomic"
+)
+
+// lexicon numbers the few texts that stand in many readings: keys of criteria and rigs, names of reviewers. It only
+// grows, and may be read while it does.
+type lexicon struct {
+	mu      sync.Mutex
+	numbers map[string]uint64
+	texts   atomic.Pointer[[]string]
+}
+
+func newLexicon() *lexicon {
+	l := &lexicon{numbers: map[string]uint64{}}
+	l.texts.Store(&[]string{})
+	return l
+}
+
+// number is the number of a text, which is taken up where it is new.
+func (l *lexicon) number(text string) uint64 {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	n, known := l.numbers[text]
+	if !known {
+		texts := append(*l.texts.Load(), text) // readers do not look beyond what they loaded
+		n = uint64(len(texts) - 1)
+		l.numbers[text] = n
+		l.texts.Store(&texts)
+	}
+	return n
+}
+
+// all is the texts by number.
+func (l *lexicon) all() []string { return *l.texts.Load() }

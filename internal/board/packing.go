@@ -1,0 +1,470 @@
+package board
+
+import (
+	"encoding/binary"
+	"encoding/hex"
+	"math"
+	"slices"
+	"time"
+
+	"dappertally/core/checklist"
+	"dappertally/core/reading"
+)
+
+// packed is the readings of one review in few bytes, some 40 for each: numbers as they are written, times as what passed
+// since the one before, ids as bytes, and texts that stand in many readings by their number in the lexicon. What a
+// person wrote of one reading stands in it in full.
+type packed []byte
+
+// What a reading has, beside what all have.
+const (
+	hasRig = 1 << iota
+	hasReceived
+	hasSystem
+	hasContext
+	hasAdjustment
+	hasDisturbance
+	hasReplaces
+	hasNote
+	isRepeat
+	plainID       // the id is no UUID
+	plainReplaces // nor is that of the one replaced
+	boundAt       = iota
+)
+
+// The sorts of answer.
+const (
+	nothing = iota
+	grade
+	check
+	runs
+	counted
+	level
+	factText
+	factNumber
+	factList
+	notApplicable
+	notTested
+)
+
+// What a count has.
+const (
+	hasK = 1 << iota
+	hasN
+)
+
+// packer writes.
+type packer struct {
+	words   *lexicon
+	bytes   []byte
+	systems []string
+	numbers int // that are read again at once
+	times   int
+}
+
+// pack packs readings, by time, then id.
+func (l *lexicon) pack(readings []reading.Reading) packed {
+	p := packer{words: l}
+	var before int64
+	for i := range readings {
+		before = p.reading(&readings[i], before)
+	}
+	body := p.bytes
+	p.bytes = nil
+	p.count(len(readings))
+	p.count(p.numbers)
+	p.count(p.times)
+	p.count(len(p.systems))
+	for _, s := range p.systems {
+		p.text(s)
+	}
+	return packed(slices.Concat(p.bytes, body))
+}
+
+func (p *packer) reading(x *reading.Reading, before int64) (at int64) {
+	id, plain := asUUID(x.ID)
+	replaces, plainly := asUUID(x.Replaces)
+	has := uint64(slices.Index(reading.Bounds, x.Bound)) << boundAt
+	for _, f := range []struct {
+		bit uint64
+		has bool
+	}{
+		{hasRig, x.Rig != ""},
+		{hasReceived, x.Received != nil},
+		{hasSystem, x.System != ""},
+		{hasContext, x.Context != checklist.Context{}},
+		{hasAdjustment, x.Adjustment != nil},
+		{hasDisturbance, x.Disturbance != ""},
+		{hasReplaces, x.Replaces != ""},
+		{hasNote, x.Note != ""},
+		{isRepeat, x.Repeat},
+		{plainID, plain},
+		{plainReplaces, plainly && x.Replaces != ""},
+	} {
+		if f.has {
+			has |= f.bit
+		}
+	}
+	p.bytes = binary.AppendUvarint(p.bytes, has)
+	p.id(x.ID, id, plain)
+	p.word(x.Criterion)
+	p.word(x.Reviewer)
+	at = x.At.UnixMicro()
+	p.bytes = binary.AppendVarint(p.bytes, at-before)
+	if x.Rig != "" {
+		p.word(x.Rig)
+	}
+	if x.Received != nil {
+		p.bytes = binary.AppendVarint(p.bytes, x.Received.UnixMicro()-at)
+		p.times++
+	}
+	if x.System != "" {
+		n := slices.Index(p.systems, x.System)
+		if n < 0 {
+			n = len(p.systems)
+			p.systems = append(p.systems, x.System)
+		}
+		p.count(n)
+	}
+	if has&hasContext != 0 {
+		p.word(x.Context.Method)
+		p.word(x.Context.Setup)
+		p.word(x.Context.Phase)
+	}
+	if x.Adjustment != nil {
+		p.number(x.Adjustment.Amount)
+		p.text(x.Adjustment.Reason)
+	}
+	if x.Disturbance != "" {
+		p.text(x.Disturbance)
+	}
+	if x.Replaces != "" {
+		p.id(x.Replaces, replaces, plainly)
+	}
+	if x.Note != "" {
+		p.text(x.Note)
+	}
+	p.answer(&x.Answer)
+	return at
+}
+
+func (p *packer) answer(a *reading.Answer) {
+	sort := func(s byte) { p.bytes = append(p.bytes, s) }
+	switch {
+	case a.Grade != nil:
+		sort(grade)
+		p.number(*a.Grade)
+		p.numbers++
+	case a.Check != "":
+		sort(check)
+		p.word(a.Check)
+	case a.Runs != nil:
+		sort(runs)
+		p.count(len(a.Runs))
+		for _, x := range a.Runs {
+			p.number(x)
+		}
+		p.numbers += len(a.Runs)
+	case a.Count != nil:
+		sort(counted)
+		p.counted(a.Count)
+	case a.Level != "":
+		sort(level)
+		p.word(a.Level)
+	case a.Fact != nil:
+		p.fact(a.Fact)
+	case a.NotApplicable != "":
+		sort(notApplicable)
+		p.text(a.NotApplicable)
+	case a.NotTested != "":
+		sort(notTested)
+		p.text(a.NotTested)
+	default:
+		sort(nothing)
+	}
+}
+
+func (p *packer) counted(c *reading.Count) {
+	var has byte
+	if c.K != nil {
+		has |= hasK
+	}
+	if c.N != nil {
+		has |= hasN
+	}
+	p.bytes = append(p.bytes, has)
+	for _, n := range []*int{c.K, c.N} {
+		if n != nil {
+			p.bytes = binary.AppendVarint(p.bytes, int64(*n))
+		}
+	}
+	for _, items := range [][]string{c.Worked, c.Workaround, c.Failed, c.NotTested} {
+		p.count(len(items))
+		for _, x := range items {
+			p.word(x)
+		}
+	}
+}
+
+func (p *packer) fact(f *reading.Fact) {
+	switch f.Sort {
+	case reading.FactText:
+		p.bytes = append(p.bytes, factText)
+		p.text(f.Text)
+	case reading.FactNumber:
+		p.bytes = append(p.bytes, factNumber)
+		p.number(f.Number)
+	case reading.FactList:
+		p.bytes = append(p.bytes, factList)
+		p.count(len(f.List))
+		for _, x := range f.List {
+			p.text(x)
+		}
+	}
+}
+
+func (p *packer) count(n int)      { p.bytes = binary.AppendUvarint(p.bytes, uint64(n)) }
+func (p *packer) word(text string) { p.bytes = binary.AppendUvarint(p.bytes, p.words.number(text)) }
+
+func (p *packer) text(text string) {
+	p.count(len(text))
+	p.bytes = append(p.bytes, text...)
+}
+
+func (p *packer) id(text string, id [16]byte, plain bool) {
+	if plain {
+		p.text(text)
+	} else {
+		p.bytes = append(p.bytes, id[:]...)
+	}
+}
+
+// inFull says that a number stands with all its bits. Less is how many decimals one has
+// that stands as a whole number.
+const (
+	inFull       = 0xff
+	mostDecimals = 9
+)
+
+// number writes most numbers, which people or clocks wrote with a few decimals, as a whole number and how many of its
+// digits are decimals. It gives exactly the same when read.
+func (p *packer) number(x float64) {
+	scaled := x
+	for decimals := range mostDecimals + 1 {
+		if whole := math.Round(scaled); math.Abs(whole) < 1<<52 && whole/powers[decimals] == x && !negativeZero(x) {
+			p.bytes = append(p.bytes, byte(decimals))
+			p.bytes = binary.AppendVarint(p.bytes, int64(whole))
+			return
+		}
+		scaled = x * powers[min(decimals+1, mostDecimals)]
+	}
+	p.bytes = append(p.bytes, inFull)
+	p.bytes = binary.LittleEndian.AppendUint64(p.bytes, math.Float64bits(x))
+}
+
+func negativeZero(x float64) bool { return x == 0 && math.Signbit(x) }
+
+var powers = [mostDecimals + 1]float64{1, 1e1, 1e2, 1e3, 1e4, 1e5, 1e6, 1e7, 1e8, 1e9}
+
+// asUUID is the bytes of an id; plain is true where it is written otherwise than a UUID in lower case.
+func asUUID(text string) (id [16]byte, plain bool) {
+	if len(text) != 36 || text[8] != '-' || text[13] != '-' || text[18] != '-' || text[23] != '-' {
+		return id, true
+	}
+	from, to := 0, 0
+	for _, digits := range [...]int{8, 4, 4, 4, 12} {
+		n, err := hex.Decode(id[to:], []byte(text[from:from+digits]))
+		if err != nil {
+			return id, true
+		}
+		from, to = from+digits+1, to+n
+	}
+	for i := range len(text) {
+		if c := text[i]; c >= 'A' && c <= 'F' {
+			return id, true
+		}
+	}
+	return id, false
+}
+
+// unpacker reads; what is packed was packed here, and is sound.
+type unpacker struct {
+	words   []string
+	bytes   []byte
+	systems []string
+	numbers []float64 // room for
+	times   []time.Time
+}
+
+// unpack gives the readings that were packed. In room they hold until it is used again.
+func (l *lexicon) unpack(from packed, room *reading.Room) []reading.Reading {
+	if room == nil {
+		room = &reading.Room{}
+	}
+	u := unpacker{words: l.all(), bytes: from}
+	n := u.count()
+	numbers, times := u.count(), u.count()
+	if systems := u.count(); systems > 0 {
+		u.systems = make([]string, systems)
+		for i := range u.systems {
+			u.systems[i] = u.text()
+		}
+	}
+	var readings []reading.Reading
+	readings, u.numbers, u.times = room.Of(n, numbers, times)
+	var at int64
+	for i := range readings {
+		at = u.reading(&readings[i], at)
+	}
+	return readings
+}
+
+func (u *unpacker) reading(x *reading.Reading, before int64) (at int64) {
+	has := u.uvarint()
+	x.ID = u.id(has&plainID != 0)
+	x.Criterion, x.Reviewer = u.word(), u.word()
+	at = before + u.varint()
+	x.At = time.UnixMicro(at).UTC()
+	if has&hasRig != 0 {
+		x.Rig = u.word()
+	}
+	if has&hasReceived != 0 {
+		u.times = append(u.times, time.UnixMicro(at+u.varint()).UTC())
+		x.Received = &u.times[len(u.times)-1]
+	}
+	if has&hasSystem != 0 {
+		x.System = u.systems[u.count()]
+	}
+	if has&hasContext != 0 {
+		x.Context = checklist.Context{Method: u.word(), Setup: u.word(), Phase: u.word()}
+	}
+	if has&hasAdjustment != 0 {
+		x.Adjustment = &reading.Adjustment{Amount: u.number(), Reason: u.text()}
+	}
+	if has&hasDisturbance != 0 {
+		x.Disturbance = u.text()
+	}
+	if has&hasReplaces != 0 {
+		x.Replaces = u.id(has&plainReplaces != 0)
+	}
+	if has&hasNote != 0 {
+		x.Note = u.text()
+	}
+	x.Repeat = has&isRepeat != 0
+	x.Bound = reading.Bounds[has>>boundAt]
+	u.answer(&x.Answer)
+	return at
+}
+
+func (u *unpacker) answer(a *reading.Answer) {
+	sort := u.bytes[0]
+	u.bytes = u.bytes[1:]
+	switch sort {
+	case grade:
+		u.numbers = append(u.numbers, u.number())
+		a.Grade = &u.numbers[len(u.numbers)-1]
+	case check:
+		a.Check = u.word()
+	case runs:
+		from := len(u.numbers)
+		for range u.count() {
+			u.numbers = append(u.numbers, u.number())
+		}
+		a.Runs = u.numbers[from:len(u.numbers):len(u.numbers)]
+	case counted:
+		a.Count = u.counted()
+	case level:
+		a.Level = u.word()
+	case factText:
+		a.Fact = &reading.Fact{Sort: reading.FactText, Text: u.text()}
+	case factNumber:
+		a.Fact = &reading.Fact{Sort: reading.FactNumber, Number: u.number()}
+	case factList:
+		a.Fact = &reading.Fact{Sort: reading.FactList, List: u.list(u.text)}
+	case notApplicable:
+		a.NotApplicable = u.text()
+	case notTested:
+		a.NotTested = u.text()
+	}
+}
+
+func (u *unpacker) counted() *reading.Count {
+	c := &reading.Count{}
+	has := u.bytes[0]
+	u.bytes = u.bytes[1:]
+	if has&hasK != 0 {
+		c.K = new(int(u.varint()))
+	}
+	if has&hasN != 0 {
+		c.N = new(int(u.varint()))
+	}
+	for _, items := range []*[]string{&c.Worked, &c.Workaround, &c.Failed, &c.NotTested} {
+		*items = u.list(u.word)
+	}
+	return c
+}
+
+// list is a list of texts; nil where it is empty.
+func (u *unpacker) list(one func() string) []string {
+	n := u.count()
+	if n == 0 {
+		return nil
+	}
+	all := make([]string, n)
+	for i := range all {
+		all[i] = one()
+	}
+	return all
+}
+
+func (u *unpacker) uvarint() uint64 {
+	x, n := binary.Uvarint(u.bytes)
+	u.bytes = u.bytes[n:]
+	return x
+}
+
+func (u *unpacker) varint() int64 {
+	x, n := binary.Varint(u.bytes)
+	u.bytes = u.bytes[n:]
+	return x
+}
+
+func (u *unpacker) count() int   { return int(u.uvarint()) }
+func (u *unpacker) word() string { return u.words[u.uvarint()] }
+
+func (u *unpacker) text() string {
+	n := u.count()
+	text := string(u.bytes[:n])
+	u.bytes = u.bytes[n:]
+	return text
+}
+
+func (u *unpacker) number() float64 {
+	decimals := u.bytes[0]
+	u.bytes = u.bytes[1:]
+	if decimals == inFull {
+		x := math.Float64frombits(binary.LittleEndian.Uint64(u.bytes))
+		u.bytes = u.bytes[8:]
+		return x
+	}
+	return float64(u.varint()) / powers[decimals]
+}
+
+func (u *unpacker) id(plain bool) string {
+	if plain {
+		return u.text()
+	}
+	id := u.bytes[:16]
+	u.bytes = u.bytes[16:]
+	var text [36]byte
+	from, to := 0, 0
+	for _, digits := range [...]int{8, 4, 4, 4, 12} {
+		if to > 0 {
+			text[to] = '-'
+			to++
+		}
+		to += hex.Encode(text[to:], id[from:from+digits/2])
+		from += digits / 2
+	}
+	return string(text[:])
+}

@@ -1,0 +1,116 @@
+package board
+
+import (
+	"sync"
+
+	"dappertally/core/checklist"
+	"dappertally/core/reading"
+	"dappertally/core/scoring"
+)
+
+// standing is a review that stands, in few bytes. Its findings and all else that a person
+// wrote beside the readings stay in the database.
+type standing struct {
+	reading.Review          // without its readings
+	readings       packed   // pinned ones
+	follows        []Follow // its findings that follow others
+	alone          bool     // it was accepted by its only reviewer
+}
+
+// shelf is what the states of a board share: the texts of their readings, and what was
+// summed up of them.
+type shelf struct {
+	words *lexicon
+	mu    sync.Mutex
+	rows  map[rowKey]remembered
+}
+
+func newShelf() *shelf { return &shelf{words: newLexicon(), rows: map[rowKey]remembered{}} }
+
+type rowKey struct{ list, review string }
+
+// remembered is a row and what it depends on.
+type remembered struct {
+	row      *scoring.Row
+	sections *checklist.Section // the first of the checklist version that it was made for
+	chain    []*byte            // where the readings of the reviews begin
+}
+
+// forget drops the rows of a review.
+func (s *shelf) forget(review string) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	for key := range s.rows {
+		if key.review == review {
+			delete(s.rows, key)
+		}
+	}
+}
+
+// source gives the readings of a state's reviews.
+type source struct{ *State }
+
+// Readings implements scoring.Source.
+func (s source) Readings(review *reading.Review, room *reading.Room) []reading.Reading {
+	r, there := s.reviews[review.ID]
+	if !there {
+		return []reading.Reading{}
+	}
+	return s.shelf.words.unpack(r.readings, room)
+}
+
+// Row implements scoring.Source.
+func (s source) Row(list *checklist.Checklist, review *reading.Review, compute func() *scoring.Row) *scoring.Row {
+	if !s.own(list) {
+		return compute()
+	}
+	key := rowKey{list.Name(), review.ID}
+	var some [4]*byte
+	chain := s.chain(review.ID, some[:0])
+	s.shelf.mu.Lock()
+	known, there := s.shelf.rows[key]
+	s.shelf.mu.Unlock()
+	if there && known.sections == &list.Sections[0] && sameChain(known.chain, chain) {
+		return known.row
+	}
+	row := compute()
+	s.shelf.mu.Lock()
+	defer s.shelf.mu.Unlock()
+	s.shelf.rows[key] = remembered{row, &list.Sections[0], append([]*byte(nil), chain...)}
+	return row
+}
+
+// own reports whether a checklist is one of the state's versions, and not made of one.
+func (s *State) own(list *checklist.Checklist) bool {
+	for i := range s.Checklists.Lists {
+		if c := &s.Checklists.Lists[i]; c.Key == list.Key && c.Version == list.Version {
+			return len(c.Sections) > 0 && len(list.Sections) > 0 && &c.Sections[0] == &list.Sections[0]
+		}
+	}
+	return false
+}
+
+// chain is where the readings of a review, and of those that it continues, begin.
+func (s *State) chain(id string, into []*byte) []*byte {
+	for steps := 0; id != "" && steps <= len(s.reviews); steps++ {
+		r, there := s.reviews[id]
+		if !there {
+			break
+		}
+		into = append(into, &r.readings[0]) // it holds a count at least
+		id = r.Continues
+	}
+	return into
+}
+
+func sameChain(a, b []*byte) bool {
+	if len(a) != len(b) {
+		return false
+	}
+	for i := range a {
+		if a[i] != b[i] {
+			return false
+		}
+	}
+	return true
+}
