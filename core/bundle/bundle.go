@@ -3,10 +3,12 @@
 package bundle
 
 import (
+	"bytes"
 	"cmp"
 	"encoding/json"
 	"fmt"
 	"io"
+	"iter"
 	"slices"
 	"strings"
 
@@ -60,6 +62,44 @@ func Write(w io.Writer, b *Bundle) error {
 	e := json.NewEncoder(w)
 	e.SetEscapeHTML(false)
 	return e.Encode(b)
+}
+
+// WriteStream is Write of a bundle whose reviews come one after the other, by id; b has none.
+// It ends with the first error among them.
+func WriteStream(w io.Writer, b *Bundle, reviews iter.Seq2[*reading.Review, error]) error {
+	b.Reviews = []reading.Review{}
+	var head bytes.Buffer
+	if err := Write(&head, b); err != nil {
+		return err
+	}
+	const foot = "]}\n"
+	begin, ok := bytes.CutSuffix(head.Bytes(), []byte(foot))
+	if !ok {
+		return fmt.Errorf("reviews do not come last in a bundle")
+	}
+	if _, err := w.Write(begin); err != nil {
+		return err
+	}
+	var one bytes.Buffer
+	e := json.NewEncoder(&one)
+	e.SetEscapeHTML(false)
+	between := ""
+	for r, err := range reviews {
+		if err != nil {
+			return err
+		}
+		one.WriteString(between)
+		between = ","
+		if err := e.Encode(r); err != nil {
+			return err
+		}
+		one.Truncate(one.Len() - 1) // without the line's end
+		if _, err := one.WriteTo(w); err != nil {
+			return err
+		}
+	}
+	_, err := io.WriteString(w, foot)
+	return err
 }
 
 // Input is what core/scoring needs to know of the bundle for one of its

@@ -29,8 +29,12 @@ func (g *Group) Empty() bool {
 func (g *Group) Of(places []Place) map[string]bool {
 	in := map[string]bool{}
 	newest := map[string]Place{}
+	named := make(map[string]bool, len(g.Editions))
+	for _, key := range g.Editions {
+		named[key] = true
+	}
 	for _, p := range places {
-		if !g.has(p) {
+		if (len(named) > 0 && !named[p.Key()]) || !g.has(p) {
 			continue
 		}
 		if !g.Newest {
@@ -49,10 +53,8 @@ func (g *Group) Of(places []Place) map[string]bool {
 	return in
 }
 
+// has reports whether a place belongs to the group by all but its name.
 func (g *Group) has(p Place) bool {
-	if len(g.Editions) > 0 && !slices.Contains(g.Editions, p.Key()) {
-		return false
-	}
 	if len(g.Distributions) > 0 && !slices.Contains(g.Distributions, p.Distribution.Key) {
 		return false
 	}

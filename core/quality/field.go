@@ -13,17 +13,16 @@ type field struct {
 	out  int // the index of the one left out; len(logs): none
 }
 
-// fieldOf is the field of these values; NaN is none.
-func fieldOf(values []float64) field {
-	f := field{logs: make([]float64, 0, len(values))}
-	for _, v := range values {
-		if v > 0 {
-			f.logs = append(f.logs, math.Log(v))
-		}
+// add takes a value in; sort must follow.
+func (f *field) add(value float64) {
+	if value > 0 {
+		f.logs = append(f.logs, math.Log(value))
 	}
+}
+
+func (f *field) sort() {
 	slices.Sort(f.logs)
 	f.out = len(f.logs)
-	return f
 }
 
 // without leaves out one that has that value; one that is not positive is not there.

@@ -20,7 +20,11 @@ func TestFieldOfOthers(t *testing.T) {
 			}
 			values = append(values, v)
 		}
-		all := fieldOf(values)
+		var all field
+		for _, v := range values {
+			all.add(v)
+		}
+		all.sort()
 		for own, value := range values {
 			var logs []float64
 			for edition, v := range values {

@@ -5,7 +5,6 @@ package quality
 import (
 	"cmp"
 	"context"
-	"iter"
 	"slices"
 	"strings"
 
@@ -23,6 +22,8 @@ type Quality struct {
 	Leniency      []Leniency     `json:"leniency"`                // by reviewer
 	Surprises     []Surprise     `json:"surprises"`               // by edition, then checklist, then rig
 	Changed       []ChangedGrade `json:"changedGrades,omitempty"` // by edition, then checklist, then reviewer
+	Surprising    int            `json:"-"`                       // surprises, also those that were not to be listed
+	Unconfirmed   int            `json:"-"`                       // of these, those that nothing bears out
 }
 
 // Scatter is how the adjusted runs of one reading lie, scored or not.
@@ -48,7 +49,8 @@ func (s *Scatter) Doubtful() bool { return s.Unsteady || s.TooFew || len(s.Outli
 // stand with. Others are the tables of other versions of the checklist: an edition's values
 // there are known as well.
 func Of(t *scoring.Table, lines Lines, others ...*scoring.Table) Quality {
-	q, _ := Look(context.Background(), Question{Table: t, Lines: lines, Others: others}) // it is not cancelled
+	// It is not cancelled.
+	q, _ := Look(context.Background(), Question{Table: t, Lines: lines, Known: FieldsOf(t, others...)})
 	return q
 }
 
@@ -56,49 +58,51 @@ func Of(t *scoring.Table, lines Lines, others ...*scoring.Table) Quality {
 type Question struct {
 	Table    *scoring.Table
 	Lines    Lines
-	Others   []*scoring.Table // of other versions of the checklist
-	Edition  string           // the only one that is looked into, in the field of all; empty: all
-	Doubtful bool             // readings without a doubt are left out
+	Known    *Fields // of what stands
+	Edition  string  // the only one that is looked into; empty: all
+	Doubtful bool    // readings without a doubt are left out
+	Most     int     // surprises that are listed, the first; 0: all
 }
 
 // look is a question under way.
 type look struct {
 	Question
-	row int // of the edition, where it is one
-}
-
-func (l *look) one() bool { return l.Edition != "" }
-
-// editions are the places in the table of those that are looked into.
-func (l *look) editions() iter.Seq[int] {
-	return func(yield func(int) bool) {
-		for e := range l.Table.Editions {
-			if (!l.one() || e == l.row) && !yield(e) {
-				return
-			}
-		}
-	}
+	reviewers
 }
 
 // Look is Of with a question of one's own. It ends with ctx.
 func Look(ctx context.Context, question Question) (Quality, error) {
-	l := &look{question, question.Table.Row(question.Edition)}
-	q := Quality{Readings: []Scatter{}}
-	for e := range l.editions() {
+	l := &look{question, reviewers{shifts: map[string][]float64{}}}
+	q := Quality{Readings: []Scatter{}, Disagreements: []Disagreement{}, Surprises: []Surprise{}}
+	for e, edition := range l.Table.Editions {
+		if l.Edition != "" && l.Edition != edition {
+			continue
+		}
 		if err := ctx.Err(); err != nil {
 			return q, err
 		}
 		l.scatter(e, &q)
+		l.graded(e, &q)
+		for _, s := range l.surprises(e) {
+			q.surprise(s, l.Most)
+		}
 	}
 	slices.SortFunc(q.Readings, func(a, b Scatter) int {
 		return cmp.Or(strings.Compare(a.ID, b.ID), strings.Compare(a.Edition, b.Edition))
 	})
-	if err := l.reviewers(ctx, &q); err != nil {
-		return q, err
+	q.Agreement, q.Leniency = l.agreement(), l.leniency()
+	return q, nil
+}
+
+// surprise counts a surprise, and lists it where most are not listed already.
+func (q *Quality) surprise(s Surprise, most int) {
+	q.Surprising++
+	if s.Confirmed == "" {
+		q.Unconfirmed++
 	}
-	var err error
-	q.Surprises, err = l.surprises(ctx)
-	return q, err
+	if most == 0 || len(q.Surprises) < most {
+		q.Surprises = append(q.Surprises, s)
+	}
 }
 
 // scatter looks at the runs of one edition's measures.

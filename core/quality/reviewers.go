@@ -1,7 +1,6 @@
 package quality
 
 import (
-	"context"
 	"maps"
 	"math"
 	"slices"
@@ -38,45 +37,49 @@ type Leniency struct {
 // leniency go by the grades as they were before one could see the other's; what wants
 // talking over, by the grades as they are now. What an edition inherited was graded
 // elsewhere and is left out.
-func (l *look) reviewers(ctx context.Context, q *Quality) error {
+type reviewers struct {
+	units  [][]float64
+	shifts map[string][]float64
+}
+
+// graded takes in the grades of edition e.
+func (l *look) graded(e int, q *Quality) {
 	t := l.Table
-	q.Disagreements, q.Leniency = []Disagreement{}, []Leniency{}
-	var units [][]float64
-	shifts := map[string][]float64{}
-	for e := range l.editions() {
-		if err := ctx.Err(); err != nil {
-			return err
+	edition, own, cells := t.Editions[e], t.Own(e), t.Cells(e)
+	q.Changed = append(q.Changed, changed(t, edition, own)...)
+	for i, c := range t.Criteria {
+		cell := &cells[i]
+		if c.Kind != checklist.Grade || cell.Lender() != "" {
+			continue
 		}
-		edition, own, cells := t.Editions[e], t.Own(e), t.Cells(e)
-		q.Changed = append(q.Changed, changed(t, edition, own)...)
-		for i, c := range t.Criteria {
-			cell := &cells[i]
-			if c.Kind != checklist.Grade || cell.Lender() != "" {
-				continue
-			}
-			graded := cell.Grades(nil)
-			if len(graded) < 2 {
-				continue
-			}
-			if d := apart(edition, c.Key, graded); d.Spread > t.Checklist.Policy.GradesApart()+reading.Slack {
-				q.Disagreements = append(q.Disagreements, d)
-			}
-			if len(own.Changed) > 0 {
-				graded = cell.Grades(own.Changed)
-			}
-			units = append(units, shift(graded, shifts))
+		graded := cell.Grades(nil)
+		if len(graded) < 2 {
+			continue
 		}
+		if d := apart(edition, c.Key, graded); d.Spread > t.Checklist.Policy.GradesApart()+reading.Slack {
+			q.Disagreements = append(q.Disagreements, d)
+		}
+		if len(own.Changed) > 0 {
+			graded = cell.Grades(own.Changed)
+		}
+		l.units = append(l.units, shift(graded, l.shifts))
 	}
-	q.Agreement = Agreement{Alpha: Alpha(units), Units: len(units)}
-	for _, reviewer := range slices.Sorted(maps.Keys(shifts)) {
-		own := shifts[reviewer]
+}
+
+func (r *reviewers) agreement() Agreement { return Agreement{Alpha: Alpha(r.units), Units: len(r.units)} }
+
+// leniency is by reviewer.
+func (r *reviewers) leniency() []Leniency {
+	all := []Leniency{}
+	for _, reviewer := range slices.Sorted(maps.Keys(r.shifts)) {
+		own := r.shifts[reviewer]
 		sum := 0.0
 		for _, s := range own {
 			sum += s
 		}
-		q.Leniency = append(q.Leniency, Leniency{reviewer, sum / float64(len(own)), len(own)})
+		all = append(all, Leniency{reviewer, sum / float64(len(own)), len(own)})
 	}
-	return nil
+	return all
 }
 
 // apart is how far the reviewers of one criterion stand apart.

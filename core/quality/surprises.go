@@ -2,7 +2,6 @@ package quality
 
 import (
 	"cmp"
-	"context"
 	"math"
 	"slices"
 	"strings"
@@ -58,131 +57,160 @@ const (
 	enoughOthers   = 5
 )
 
-// place is where values of one measure are comparable.
+// Fields are the values that are known of each measure, by what makes them comparable.
+type Fields struct {
+	table  *scoring.Table
+	others []*scoring.Table
+	places map[string][]place // by criterion
+}
+
+// place is where the values of one measure are comparable.
 type place struct {
 	rig     string
 	context checklist.Context
-	values  []float64 // by number of the edition; NaN: none
+	field   field
 }
 
-// surpriser looks for surprises, one measure after the other.
-type surpriser struct {
-	*look
-	numbers map[string]int // of editions, those of the table first
-	places  []place        // of the measure in hand
-	found   []surprising
+// FieldsOf collects the values of a table's measures. Those of others, tables of other
+// versions of the checklist, are known too, of editions that have none in the table.
+func FieldsOf(t *scoring.Table, others ...*scoring.Table) *Fields {
+	f := &Fields{t, others, map[string][]place{}}
+	at := make([][]place, len(t.Criteria))
+	f.each(func(edition string, i int, rig string, context checklist.Context, value float64) {
+		n := slices.IndexFunc(at[i], func(p place) bool { return p.rig == rig && p.context == context })
+		if n < 0 {
+			n = len(at[i])
+			at[i] = append(at[i], place{rig: rig, context: context})
+		}
+		at[i][n].field.add(value)
+	})
+	for i, c := range t.Criteria {
+		for n := range at[i] {
+			at[i][n].field.sort()
+		}
+		f.places[c.Key] = at[i]
+	}
+	return f
 }
 
-// surprising is a surprise and where in the table it stands.
-type surprising struct {
-	Surprise
-	edition, criterion int
-}
-
-func (l *look) surprises(ctx context.Context) ([]Surprise, error) {
-	s := surpriser{look: l, numbers: map[string]int{}}
-	for _, t := range append([]*scoring.Table{l.Table}, l.Others...) {
-		for _, edition := range t.Editions {
-			if _, there := s.numbers[edition]; !there {
-				s.numbers[edition] = len(s.numbers)
+// each visits the values that are known, once for each edition and place.
+func (f *Fields) each(visit func(edition string, i int, rig string, context checklist.Context, value float64)) {
+	for n, t := range append([]*scoring.Table{f.table}, f.others...) {
+		at := make([]int, len(f.table.Criteria)) // of each measure in t
+		for i, c := range f.table.Criteria {
+			there, asked := t.Index(c.Key)
+			if at[i] = there; !c.Measured() || !asked || !t.Criteria[there].Measured() {
+				at[i] = -1
+			}
+		}
+		for e, edition := range t.Editions {
+			for i := range at {
+				if at[i] < 0 {
+					continue
+				}
+				t.Values(e, at[i], func(rig string, context checklist.Context, value float64) {
+					if n > 0 && f.nearer(n, edition, f.table.Criteria[i].Key, rig, context) {
+						return
+					}
+					visit(edition, i, rig, context, value)
+				})
 			}
 		}
 	}
-	for i, c := range l.Table.Criteria {
-		if err := ctx.Err(); err != nil {
-			return nil, err
-		}
-		if c.Measured() {
-			s.measure(i)
-		}
-	}
-	slices.SortStableFunc(s.found, func(a, b surprising) int {
-		return cmp.Or(cmp.Compare(a.edition, b.edition), cmp.Compare(a.criterion, b.criterion))
-	})
-	all := make([]Surprise, len(s.found))
-	for n := range s.found {
-		all[n] = s.found[n].Surprise
-	}
-	return all, nil
 }
 
-// measure looks for surprises in criterion i.
-func (s *surpriser) measure(i int) {
-	s.places = s.places[:0]
-	if s.one() {
-		s.Table.ValuesOf(s.row, i, func(rig string, context checklist.Context, _ float64) { s.place(rig, context, true) })
+// nearer reports whether an edition's value in a place is known from a table that goes
+// before others[n-1]: the table itself, or a later one of the others.
+func (f *Fields) nearer(n int, edition, criterion, rig string, context checklist.Context) bool {
+	if _, known := valueIn(f.table, edition, criterion, rig, context); known {
+		return true
 	}
-	for _, other := range s.Others {
-		if at, asked := other.Index(s.Table.Criteria[i].Key); asked && other.Criteria[at].Measured() {
-			s.note(other, at)
+	for _, t := range f.others[n:] {
+		if _, known := valueIn(t, edition, criterion, rig, context); known {
+			return true
 		}
 	}
-	s.note(s.Table, i)
-	fields := make([]field, len(s.places))
-	for n := range s.places {
-		fields[n] = fieldOf(s.places[n].values)
+	return false
+}
+
+// value is what is known of an edition in a place; NaN is nothing.
+func (f *Fields) value(edition, criterion, rig string, context checklist.Context) float64 {
+	if value, known := valueIn(f.table, edition, criterion, rig, context); known {
+		return value
 	}
-	for e := range s.editions() {
-		s.Table.ValuesOf(e, i, func(rig string, context checklist.Context, value float64) {
-			n := s.place(rig, context, false)
-			s.hold(e, i, rig, value, &s.places[n], fields[n])
+	for _, t := range slices.Backward(f.others) {
+		if value, known := valueIn(t, edition, criterion, rig, context); known {
+			return value
+		}
+	}
+	return math.NaN()
+}
+
+func valueIn(
+	t *scoring.Table, edition, criterion, rig string, context checklist.Context,
+) (value float64, known bool) {
+	e := t.Row(edition)
+	i, asked := t.Index(criterion)
+	if e < 0 || !asked || !t.Criteria[i].Measured() {
+		return 0, false
+	}
+	t.Values(e, i, func(on string, in checklist.Context, x float64) {
+		if on == rig && in == context {
+			value, known = x, true
+		}
+	})
+	return value, known
+}
+
+// surprises looks for them among the measures of edition e, in the checklist's order, then
+// by rig.
+func (l *look) surprises(e int) []Surprise {
+	var found []Surprise
+	t := l.Table
+	for i, c := range t.Criteria {
+		if !c.Measured() {
+			continue
+		}
+		t.Values(e, i, func(rig string, context checklist.Context, value float64) {
+			s := Surprise{Edition: t.Editions[e], Criterion: c.Key, Rig: rig, Value: value}
+			l.hold(&s, context, c.Tolerance())
+			if s.Earlier != nil || s.Median != nil {
+				s.tell(t, e, i)
+				found = append(found, s)
+			}
 		})
 	}
+	return found
 }
 
-// place finds a place; -1 where it is not there and is not to be added.
-func (s *surpriser) place(rig string, context checklist.Context, add bool) int {
-	for n := range s.places {
-		if p := &s.places[n]; p.rig == rig && p.context == context {
-			return n
-		}
-	}
-	if !add {
-		return -1
-	}
-	values := make([]float64, len(s.numbers))
-	for n := range values {
-		values[n] = math.NaN()
-	}
-	s.places = append(s.places, place{rig, context, values})
-	return len(s.places) - 1
-}
-
-// note takes the values of a table in; those of places that are not looked at stay out.
-func (s *surpriser) note(t *scoring.Table, i int) {
-	t.Values(i, func(e int, rig string, context checklist.Context, value float64) {
-		if n := s.place(rig, context, !s.one()); n >= 0 {
-			number := e
-			if t != s.Table {
-				number = s.numbers[t.Editions[e]]
-			}
-			s.places[n].values[number] = value
-		}
-	})
-}
-
-// hold holds a value against what is known of its place.
-func (s *surpriser) hold(e, i int, rig string, value float64, known *place, all field) {
-	t, c := s.Table, s.Table.Criteria[i]
-	x := Surprise{Edition: t.Editions[e], Criterion: c.Key, Rig: rig, Value: value}
-	for _, edition := range slices.Backward(s.Lines[x.Edition]) {
-		number, there := s.numbers[edition]
-		if there && !math.IsNaN(known.values[number]) {
-			x.fromEarlier(edition, known.values[number], c.Tolerance())
+// hold holds a value against the earlier release and against all others.
+func (l *look) hold(s *Surprise, context checklist.Context, tolerance float64) {
+	for _, edition := range slices.Backward(l.Lines[s.Edition]) {
+		if value := l.valueOf(edition, s, context); !math.IsNaN(value) {
+			s.fromEarlier(edition, value, tolerance)
 			break
 		}
 	}
-	x.fromOthers(all, known.values[e], c.Tolerance())
-	if x.Earlier == nil && x.Median == nil {
+	places := l.Known.places[s.Criterion]
+	n := slices.IndexFunc(places, func(p place) bool { return p.rig == s.Rig && p.context == context })
+	if n < 0 {
 		return
 	}
+	s.fromOthers(places[n].field, l.valueOf(s.Edition, s, context), tolerance)
+}
+
+func (l *look) valueOf(edition string, s *Surprise, context checklist.Context) float64 {
+	return l.Known.value(edition, s.Criterion, s.Rig, context)
+}
+
+// tell fills in who measured it, and what bears it out.
+func (s *Surprise) tell(t *scoring.Table, e, i int) {
 	cell := t.Cell(e, i)
-	used := cell.Rigs[slices.IndexFunc(cell.Rigs, func(r scoring.OnRig) bool { return r.Rig == rig })].Used()
+	used := cell.Rigs[slices.IndexFunc(cell.Rigs, func(r scoring.OnRig) bool { return r.Rig == s.Rig })].Used()
 	for _, u := range used {
-		x.Reviewers, x.Readings = append(x.Reviewers, u.Reviewer), append(x.Readings, u.ID)
+		s.Reviewers, s.Readings = append(s.Reviewers, u.Reviewer), append(s.Readings, u.ID)
 	}
-	x.Confirmed = confirmed(t.Own(e).Of(i), used, value, c)
-	s.found = append(s.found, surprising{x, e, i})
+	s.Confirmed = confirmed(t.Own(e).Of(i), used, s.Value, t.Criteria[i])
 }
 
 // fromEarlier holds the value against that of an earlier edition.

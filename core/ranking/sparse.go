@@ -13,12 +13,14 @@ type SparseSteadiness struct {
 
 // EditionRanks is the ranks that an edition came to.
 type EditionRanks struct {
-	Edition string      `json:"edition"`
-	First   float64     `json:"first"` // the share of draws in which it led
-	Low     int         `json:"low"`   // 5th percentile of its ranks
-	High    int         `json:"high"`  // 95th
-	Mean    float64     `json:"mean"`
-	Shares  []RankShare `json:"shares"` // by rank; draws in which it tied are shared equally
+	Edition string  `json:"edition"`
+	First   float64 `json:"first"` // the share of draws in which it led
+	Low     int     `json:"low"`   // 5th percentile of its ranks
+	High    int     `json:"high"`  // 95th
+	Mean    float64 `json:"mean"`
+	// Shares are by rank; draws in which it tied are shared equally. In a field of a thousand and more they are told of
+	// the first 500 of the ranking alone, and nil of others.
+	Shares []RankShare `json:"shares"`
 }
 
 // RankShare is the share of draws in which an edition came to a rank.

@@ -119,16 +119,55 @@ func ShakeColumns(
 			ranked = append(ranked, e)
 		}
 	}
-	var next atomic.Int64
-	var working sync.WaitGroup
 	workers := how.Workers
 	if workers < 1 {
 		workers = runtime.GOMAXPROCS(0)
 	}
+	s := SparseSteadiness{
+		Draws: how.Draws, Kappa: how.Kappa, Shake: how.Shake, Seed: how.Seed, Editions: make([]EditionRanks, len(ranked)),
+	}
+	var sharesOf func(edition int) EditionRanks
+	if len(ranked) >= largeField {
+		none := func([]int) []*scoring.Shaken { return nil }
+		l := &large{drawer: newDrawer(columns, none, a, ranked, &how), ranked: ranked, shaken: shaken, workers: workers}
+		if err := l.shake(ctx); err != nil {
+			return SparseSteadiness{}, err
+		}
+		sharesOf = l.of
+	} else {
+		sum, err := shakeAll(ctx, columns, shaken, a, ranked, &how, workers)
+		if err != nil {
+			return SparseSteadiness{}, err
+		}
+		s.Beats = sum.beats(how.Draws)
+		sharesOf = func(n int) EditionRanks { return sum.shares(n, how.Draws) }
+	}
+	for n, e := range ranked {
+		s.Editions[n] = sharesOf(n)
+		s.Editions[n].Edition = columns.Editions[e]
+		if len(ranked) >= largeField && places[columns.Editions[e]] >= mostTold {
+			s.Editions[n].Shares = nil
+		}
+	}
+	return s, nil
+}
+
+// shakeAll counts the ranks of all draws of a small field.
+func shakeAll(
+	ctx context.Context,
+	columns *scoring.Columns,
+	shaken func(editions []int) []*scoring.Shaken,
+	a checklist.Audience,
+	ranked []int,
+	how *Shaking,
+	workers int,
+) (*tally, error) {
+	var next atomic.Int64
+	var working sync.WaitGroup
 	tallies := make([]*tally, workers)
 	for i := range tallies {
 		working.Go(func() {
-			d := newDrawer(columns, shaken, a, ranked, &how)
+			d := newDrawer(columns, shaken, a, ranked, how)
 			for ctx.Err() == nil {
 				batch := int(next.Add(1)) - 1
 				if batch*drawsInBatch >= how.Draws {
@@ -141,21 +180,13 @@ func ShakeColumns(
 	}
 	working.Wait()
 	if err := ctx.Err(); err != nil {
-		return SparseSteadiness{}, err
+		return nil, err
 	}
 	sum := tallies[0]
 	for _, other := range tallies[1:] {
 		sum.add(other)
 	}
-	s := SparseSteadiness{
-		Draws: how.Draws, Kappa: how.Kappa, Shake: how.Shake, Seed: how.Seed,
-		Editions: make([]EditionRanks, len(ranked)), Beats: sum.beats(how.Draws),
-	}
-	for n, e := range ranked {
-		s.Editions[n] = sum.shares(n, how.Draws)
-		s.Editions[n].Edition = columns.Editions[e]
-	}
-	return s, nil
+	return sum, nil
 }
 
 // drawsInBatch is how many draws share one stream of random numbers.
@@ -164,6 +195,7 @@ const drawsInBatch = 100
 // drawer draws; each worker has one.
 type drawer struct {
 	how      *Shaking
+	columns  *scoring.Columns
 	source   *rand.ChaCha8
 	random   *rand.Rand
 	scorer   *scoring.Scorer
@@ -192,11 +224,12 @@ func newDrawer(
 	how *Shaking,
 ) *drawer {
 	d := &drawer{
-		how:    how,
-		source: rand.NewChaCha8([32]byte{}),
-		scorer: columns.Scorer(ranked),
-		place:  map[int]int{},
-		tally:  newTally(len(ranked)),
+		how:     how,
+		columns: columns,
+		source:  rand.NewChaCha8([32]byte{}),
+		scorer:  columns.Scorer(ranked),
+		place:   map[int]int{},
+		tally:   newTally(len(ranked)),
 	}
 	d.random = rand.New(d.source)
 	d.section, d.weight = columns.Weights(a)
@@ -253,13 +286,18 @@ func (s *shares) draw() {
 	}
 }
 
+// seed begins the stream of random numbers of a batch.
+func (d *drawer) seed(batch int) {
+	var key [32]byte
+	binary.LittleEndian.PutUint64(key[:], d.how.Seed)
+	binary.LittleEndian.PutUint64(key[8:], uint64(batch))
+	d.source.Seed(key)
+}
+
 // batch makes the draws of one batch from a stream of random numbers of its own, so
 // that it does not matter who makes it.
 func (d *drawer) batch(number, draws int) {
-	var key [32]byte
-	binary.LittleEndian.PutUint64(key[:], d.how.Seed)
-	binary.LittleEndian.PutUint64(key[8:], uint64(number))
-	d.source.Seed(key)
+	d.seed(number)
 	for range draws {
 		for i := range d.shares {
 			d.shares[i].draw()

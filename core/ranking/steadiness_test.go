@@ -147,6 +147,48 @@ func TestShake(t *testing.T) {
 	}
 }
 
+// A field that is drawn edition by edition comes out as one that is drawn at once, within
+// what so many draws differ by, and the same on any number of workers.
+func TestShakeLarge(t *testing.T) {
+	for _, balance := range []float64{1, 0} {
+		table, r := noisy(balance)
+		for _, what := range Shakes {
+			how := Shaking{Draws: 20_000, Seed: 3, Shake: what}
+			whole, err := Shake(t.Context(), table, checklist.Audience{}, &r, how)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if err := how.settle(); err != nil {
+				t.Fatal(err)
+			}
+			first := func(workers int) float64 {
+				none := func([]int) []*scoring.Shaken { return nil }
+				ranked := []int{0, 1}
+				d := newDrawer(table.Columns(), none, checklist.Audience{}, ranked, &how)
+				l := &large{drawer: d, ranked: ranked, shaken: table.Shaken, workers: workers}
+				if err := l.shake(t.Context()); err != nil {
+					t.Fatal(err)
+				}
+				return l.of(0).First
+			}
+			one := first(1)
+			if math.Abs(one-whole.Editions[0].First) > 0.02 {
+				t.Errorf("balance %v, %s: a comes first in %v of the draws, %v at once", balance, what, one, whole.Editions[0].First)
+			}
+			if several := first(3); several != one {
+				t.Errorf("three workers: %v, one: %v", several, one)
+			}
+		}
+		one, columns := table.Columns().One(), table.Columns()
+		section, weight := columns.Weights(checklist.Audience{})
+		for e, want := range columns.Score(checklist.Audience{}, false).Overall {
+			if one.Take(e); math.Abs(one.Overall(section, weight)-want) > 1e-12 {
+				t.Errorf("edition %d scores %v, want %v", e, one.Overall(section, weight), want)
+			}
+		}
+	}
+}
+
 // TestTally shares a draw among those that tie.
 func TestTally(t *testing.T) {
 	y := newTally(3)

@@ -74,6 +74,20 @@ type drawn struct {
 // count adds one draw. order holds all editions, in any order; it is left sorted, so
 // that the next draw finds it nearly so.
 func (t *tally) count(scores []float64, order []drawn) {
+	inOrder(scores, order, func(first, after int) {
+		part := int64(aDraw / (after - first))
+		for _, x := range order[first:after] {
+			for rank := first; rank < after; rank++ {
+				t.ranks[x.edition].add(rank, part, len(t.ranks))
+			}
+		}
+		t.pair(order, first, after)
+	})
+}
+
+// inOrder sorts a draw and visits, the best first, those that tie: those of the order from
+// first to after, which may be one alone.
+func inOrder(scores []float64, order []drawn, visit func(first, after int)) {
 	for i := range order {
 		order[i].score = scores[order[i].edition]
 	}
@@ -91,16 +105,7 @@ func (t *tally) count(scores []float64, order []drawn) {
 		for after < len(order) && order[first].score-order[after].score <= scoring.Slack {
 			after++
 		}
-		part := int64(aDraw)
-		if after-first > 1 {
-			part /= int64(after - first)
-		}
-		for _, x := range order[first:after] {
-			for rank := first; rank < after; rank++ {
-				t.ranks[x.edition].add(rank, part, len(t.ranks))
-			}
-		}
-		t.pair(order, first, after)
+		visit(first, after)
 		first = after
 	}
 }
@@ -135,11 +140,13 @@ func (t *tally) add(other *tally) {
 }
 
 // shares is the shares of ranks that an edition came to at all.
-func (t *tally) shares(edition, draws int) EditionRanks {
+func (t *tally) shares(edition, draws int) EditionRanks { return t.ranks[edition].shares(draws) }
+
+func (w *window) shares(draws int) EditionRanks {
 	r := EditionRanks{Shares: []RankShare{}}
 	var below float64
-	for n, parts := range t.ranks[edition].counts {
-		rank, share := t.ranks[edition].from+n+1, float64(parts)/aDraw/float64(draws)
+	for n, parts := range w.counts {
+		rank, share := w.from+n+1, float64(parts)/aDraw/float64(draws)
 		below += share
 		if r.Low == 0 && below >= 0.05-scoring.Slack {
 			r.Low = rank

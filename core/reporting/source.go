@@ -103,10 +103,10 @@ type extract struct {
 	open     Opener
 	byID     map[string]*reading.Review
 	stands   map[standsOn]*reading.Review // the latest
-	wanted   map[string][]string // editions that are shown, by checklist version
-	rigs     map[string]bool     // that something was read on
-	editions map[string]bool     // that have a review
-	taken    map[string]bool     // reviews that are in the bundle
+	wanted   map[string][]string          // editions that are shown, by checklist version
+	rigs     map[string]bool              // that something was read on
+	editions map[string]bool              // that have a review
+	taken    map[string]bool              // reviews that are in the bundle
 }
 
 // standsOn is an edition on a version of a checklist.
@@ -127,7 +127,9 @@ func (x *extract) note(r *reading.Review) {
 }
 
 // latest is the review that an edition stands with on a version.
-func (x *extract) latest(edition, list string) *reading.Review { return x.stands[standsOn{edition, list}] }
+func (x *extract) latest(edition, list string) *reading.Review {
+	return x.stands[standsOn{edition, list}]
+}
 
 // earlier wants the earlier releases of the editions' lines, each on the newest
 // version of the checklist that it stands on.

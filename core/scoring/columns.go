@@ -112,7 +112,10 @@ func (c *Columns) take(e, i int, from *Columns, at int) {
 
 // Columns is the table's points laid out by column. They are shared and must not be
 // altered.
-func (t *Table) Columns() *Columns { return t.columns }
+func (t *Table) Columns() *Columns {
+	t.weighed.Do(t.weigh)
+	return t.columns
+}
 
 // Points is the points of a criterion for edition e, and whether it has any.
 func (c *Columns) Points(i, e int) (float64, bool) {

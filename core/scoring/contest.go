@@ -75,9 +75,6 @@ func restsOnEstimates(cell *Cell) bool {
 }
 
 func (c *Columns) markEstimated(e, i int) {
-	if c.estimated == nil {
-		c.estimated = make([][]bool, len(c.Criteria))
-	}
 	if c.estimated[i] == nil {
 		c.estimated[i] = make([]bool, len(c.Editions))
 	}

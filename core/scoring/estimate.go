@@ -46,25 +46,24 @@ func (t *Table) estimates(e, i int) []Estimate {
 		return t.origins[e].table.estimates(t.origins[e].at, i)
 	}
 	f := t.fits[i]
-	if f == nil {
+	if f == nil || f.complete() {
 		return nil
 	}
 	row, b, briefs := t.brief(e, i)
 	if states[b.state] != Answered {
 		return nil
 	}
-	var some [8]int
-	own := some[:0]
-	for _, x := range briefs {
-		rig, _ := slices.BinarySearch(f.rigs, row.rigs[x.rig])
-		own = append(own, rig)
+	own := f.row(row, briefs)
+	level := 0.0
+	for k, r := range own.rigs {
+		level += (own.y[k] - f.effect[r]) / float64(len(own.y))
 	}
 	var estimates []Estimate
 	for r, rig := range f.rigs {
-		if slices.Contains(own, r) || f.part[r] != f.part[own[0]] || (t.on != nil && !slices.Contains(t.on, rig)) {
+		if slices.Contains(own.rigs, r) || f.part[r] != f.part[own.rigs[0]] || (t.on != nil && !slices.Contains(t.on, rig)) {
 			continue
 		}
-		value := f.level[t.fitted[e]] + f.effect[r]
+		value := level + f.effect[r]
 		if f.logs {
 			value = math.Exp(value)
 		}
@@ -73,7 +72,7 @@ func (t *Table) estimates(e, i int) []Estimate {
 			continue // values so far apart leave the range of numbers
 		}
 		x := Estimate{Rig: rig, Value: value, Points: points, Weight: t.weight(rig)}
-		for _, own := range own {
+		for _, own := range own.rigs {
 			if shared := f.shared[r][own]; shared > x.Shared {
 				x.Via, x.Shared = f.rigs[own], shared
 			}
@@ -83,28 +82,30 @@ func (t *Table) estimates(e, i int) []Estimate {
 	return estimates
 }
 
-// fit is the additive two-way layout of one measure: editions by rigs, with holes.
+// fit is the additive two-way layout of one measure: editions by rigs, with holes. Of the
+// editions it holds the sums alone.
 type fit struct {
 	rigs   []string  // by key
-	rows   []fitRow  // until it is solved
 	part   []int     // of each rig: the least rig that it is connected with
 	shared [][]int   // how many editions were measured on both of two rigs
-	level  []float64 // of each edition of the whole table
 	effect []float64 // of each rig, 0 for the first of a part
 	logs   bool
+	rows   int // editions that were measured
+	cells  int // on how many rigs together
+	// The normal equations of the effects, the levels being eliminated.
+	normal [][]float64
+	right  []float64
 }
 
 // fitRow is what one edition was measured at.
 type fitRow struct {
-	edition int
-	rigs    []int // ascending
-	y       []float64
+	rigs []int // ascending
+	y    []float64
 }
 
-// newFit fits the values of criterion i; nil where no edition lacks a rig.
+// newFit fits the values of criterion i.
 func newFit(t *Table, i int) *fit {
 	f := &fit{logs: true}
-	cells := 0
 	for e := range t.rows {
 		row, _, briefs := t.brief(e, i)
 		for _, x := range briefs {
@@ -112,52 +113,113 @@ func newFit(t *Table, i int) *fit {
 			if at, there := slices.BinarySearch(f.rigs, rig); !there {
 				f.rigs = slices.Insert(f.rigs, at, rig)
 			}
-		}
-		cells += len(briefs)
-	}
-	rigs, y := make([]int, 0, cells), make([]float64, 0, cells)
-	for e := range t.rows {
-		row, b, briefs := t.brief(e, i)
-		if states[b.state] != Answered {
-			continue
-		}
-		from := len(rigs)
-		for _, x := range briefs {
-			at, _ := slices.BinarySearch(f.rigs, row.rigs[x.rig])
-			rigs, y = append(rigs, at), append(y, x.value)
 			f.logs = f.logs && x.value > 0
 		}
-		f.rows = append(f.rows, fitRow{e, rigs[from:], y[from:]})
 	}
-	if len(rigs) == len(f.rows)*len(f.rigs) {
-		return nil
+	n := len(f.rigs)
+	f.shared, f.normal, f.right = make([][]int, n), make([][]float64, n), make([]float64, n)
+	for r := range f.rigs {
+		f.shared[r], f.normal[r] = make([]int, n), make([]float64, n)
 	}
-	f.connect()
-	if f.logs {
-		for k := range y {
-			y[k] = math.Log(y[k])
+	var own fitRow
+	for e := range t.rows {
+		if row, b, briefs := t.brief(e, i); states[b.state] == Answered {
+			own = f.rowIn(own, row, briefs)
+			f.add(&own, 1)
 		}
 	}
-	f.level = make([]float64, len(t.rows))
 	f.solve()
-	f.rows = nil
 	return f
+}
+
+// with is the fit with one edition's values in the place of those that it had before; either
+// may be empty. It is nil where all must be fitted anew.
+func (f *fit) with(was *Row, before []rigBrief, is *Row, now []rigBrief) *fit {
+	for _, x := range now {
+		if _, there := slices.BinarySearch(f.rigs, is.rigs[x.rig]); !there || !f.logs || !(x.value > 0) {
+			return nil
+		}
+	}
+	if !f.logs {
+		return nil // without these it might be otherwise
+	}
+	then := &fit{
+		rigs: f.rigs, logs: f.logs, rows: f.rows, cells: f.cells, right: slices.Clone(f.right),
+		shared: make([][]int, len(f.rigs)), normal: make([][]float64, len(f.rigs)),
+	}
+	for r := range f.rigs {
+		then.shared[r], then.normal[r] = slices.Clone(f.shared[r]), slices.Clone(f.normal[r])
+	}
+	for _, x := range []struct {
+		row  *Row
+		rigs []rigBrief
+		sign int
+	}{{was, before, -1}, {is, now, 1}} {
+		if len(x.rigs) > 0 {
+			own := then.row(x.row, x.rigs)
+			then.add(&own, x.sign)
+		}
+	}
+	for r := range then.rigs {
+		if then.shared[r][r] == 0 {
+			return nil // nobody was measured on it any more
+		}
+	}
+	then.solve()
+	return then
+}
+
+// complete reports whether no edition lacks a rig.
+func (f *fit) complete() bool { return f.cells == f.rows*len(f.rigs) }
+
+// row is what an edition was measured at.
+func (f *fit) row(of *Row, briefs []rigBrief) fitRow { return f.rowIn(fitRow{}, of, briefs) }
+
+// rowIn is row in the memory of another.
+func (f *fit) rowIn(own fitRow, of *Row, briefs []rigBrief) fitRow {
+	own.rigs, own.y = own.rigs[:0], own.y[:0]
+	for _, x := range briefs {
+		at, _ := slices.BinarySearch(f.rigs, of.rigs[x.rig])
+		y := x.value
+		if f.logs {
+			y = math.Log(y)
+		}
+		own.rigs, own.y = append(own.rigs, at), append(own.y, y)
+	}
+	return own
+}
+
+// add adds a row to the sums or, by the sign, takes it off.
+func (f *fit) add(row *fitRow, sign int) {
+	f.rows += sign
+	f.cells += sign * len(row.y)
+	n, s := float64(len(row.y)), float64(sign)
+	var mean float64
+	for _, y := range row.y {
+		mean += y / n
+	}
+	for k, r := range row.rigs {
+		f.right[r] += s * (row.y[k] - mean)
+		f.normal[r][r] += s
+		for _, other := range row.rigs {
+			f.shared[r][other] += sign
+			f.normal[r][other] -= s / n
+		}
+	}
 }
 
 // connect finds the parts of the layout: rigs that an edition was measured on both of
 // are connected, and so are those connected with these.
 func (f *fit) connect() {
-	n := len(f.rigs)
-	f.part, f.shared = make([]int, n), make([][]int, n)
+	f.part = make([]int, len(f.rigs))
 	for r := range f.part {
-		f.part[r], f.shared[r] = r, make([]int, n)
+		f.part[r] = r
 	}
-	for _, row := range f.rows {
-		for _, r := range row.rigs {
-			for _, s := range row.rigs {
-				f.shared[r][s]++
+	for r := range f.rigs {
+		for other, n := range f.shared[r] {
+			if n > 0 {
+				f.join(f.part[r], f.part[other])
 			}
-			f.join(f.part[row.rigs[0]], f.part[r])
 		}
 	}
 }
@@ -174,59 +236,32 @@ func (f *fit) join(a, b int) {
 	}
 }
 
-// solve fits levels and effects. The levels are eliminated first: what is left are as
-// many equations as rigs, less one for each part, whose first rig has the effect 0.
+// solve fits the effects. What is left without the levels are as many equations as rigs,
+// less one for each part, whose first rig has the effect 0.
 func (f *fit) solve() {
-	n := len(f.rigs)
-	f.effect = make([]float64, n)
-	place := make([]int, n)
-	free := 0
-	for r := range place {
-		if place[r] = -1; f.part[r] != r {
-			place[r] = free
-			free++
+	f.connect()
+	f.effect = make([]float64, len(f.rigs))
+	var free []int
+	for r := range f.rigs {
+		if f.part[r] != r {
+			free = append(free, r)
 		}
 	}
-	if free > 0 {
-		normal, right := mat.NewSymDense(free, nil), mat.NewVecDense(free, nil)
-		for _, row := range f.rows {
-			row.add(place, normal, right)
-		}
-		var factored mat.Cholesky
-		var effects mat.VecDense
-		if factored.Factorize(normal) && factored.SolveVecTo(&effects, right) == nil {
-			for r, at := range place {
-				if at >= 0 {
-					f.effect[r] = effects.AtVec(at)
-				}
-			}
+	if len(free) == 0 {
+		return
+	}
+	normal, right := mat.NewSymDense(len(free), nil), mat.NewVecDense(len(free), nil)
+	for at, r := range free {
+		right.SetVec(at, f.right[r])
+		for to, other := range free[:at+1] {
+			normal.SetSym(to, at, f.normal[other][r])
 		}
 	}
-	for _, row := range f.rows {
-		for k, r := range row.rigs {
-			f.level[row.edition] += (row.y[k] - f.effect[r]) / float64(len(row.y))
-		}
-	}
-}
-
-// add adds a row to the normal equations of the effects.
-func (r *fitRow) add(place []int, normal *mat.SymDense, right *mat.VecDense) {
-	n := float64(len(r.y))
-	var mean float64
-	for _, y := range r.y {
-		mean += y / n
-	}
-	for k, rig := range r.rigs {
-		at := place[rig]
-		if at < 0 {
-			continue
-		}
-		right.SetVec(at, right.AtVec(at)+r.y[k]-mean)
-		normal.SetSym(at, at, normal.At(at, at)+1)
-		for _, other := range r.rigs[:k+1] {
-			if to := place[other]; to >= 0 {
-				normal.SetSym(to, at, normal.At(to, at)-1/n)
-			}
+	var factored mat.Cholesky
+	var effects mat.VecDense
+	if factored.Factorize(normal) && factored.SolveVecTo(&effects, right) == nil {
+		for at, r := range free {
+			f.effect[r] = effects.AtVec(at)
 		}
 	}
 }

@@ -13,7 +13,7 @@ func Join(tables ...*Table) *Table {
 	n := len(first.Criteria)
 	t := &Table{
 		Checklist: first.Checklist, Criteria: first.Criteria, Sections: first.Sections, weight: first.weight, index: first.index, on: first.on,
-		rigs: make([][]string, n), shared: make([]map[string]bool, n),
+		rigs: make([][]string, n),
 	}
 	rows := map[string]origin{}
 	for _, one := range tables {
@@ -27,7 +27,8 @@ func Join(tables ...*Table) *Table {
 	slices.Sort(t.Editions)
 	t.rigCount = make([]uint16, len(t.Editions)*n)
 	t.columns = NewColumns(t.Checklist, t.Editions)
-	for i := range first.columns.onRigs {
+	t.columns.estimated = make([][]bool, n)
+	for i := range first.Columns().onRigs {
 		t.columns.keepRigs(i)
 	}
 	for e, edition := range t.Editions {
@@ -36,7 +37,7 @@ func Join(tables ...*Table) *Table {
 		t.origins = append(t.origins, from)
 		for i, c := range t.Criteria {
 			if c.Scored() {
-				t.columns.take(e, i, from.table.columns, from.at)
+				t.columns.take(e, i, from.table.Columns(), from.at)
 			}
 			if c.Measured() {
 				t.takeRigs(e, i)
@@ -55,11 +56,20 @@ type origin struct {
 // takeRigs counts the rigs of a measure in the table that its cells are from.
 func (t *Table) takeRigs(e, i int) {
 	from := t.origins[e]
-	if _, answered := from.table.columns.Points(i, from.at); !answered {
+	if _, answered := from.table.Columns().Points(i, from.at); !answered {
 		return
 	}
 	row, _, rigs := t.brief(e, i)
-	t.countRigs(e, i, row, rigs, t.estimates(e, i))
+	for _, r := range rigs {
+		if rig := row.rigs[r.rig]; t.weight(rig) != 0 {
+			t.countRig(e, i, rig)
+		}
+	}
+	for _, x := range t.estimates(e, i) {
+		if x.Weight != 0 {
+			t.countRig(e, i, x.Rig)
+		}
+	}
 }
 
 // ListOf names the checklist version that an edition of the table stands on.

@@ -100,6 +100,7 @@ func (t *Table) RigsDiffer(a checklist.Audience) []bool {
 }
 
 func (t *Table) rigsDiffer(e int, a checklist.Audience) bool {
+	t.weighed.Do(t.weigh)
 	for i, c := range t.Criteria {
 		s := &t.Checklist.Sections[t.Sections[i]]
 		n := t.rigCount[e*len(t.Criteria)+i]
@@ -110,19 +111,9 @@ func (t *Table) rigsDiffer(e int, a checklist.Audience) bool {
 	return false
 }
 
-// countRigs notes on which rigs that weigh something a measure was answered or
-// estimated.
-func (t *Table) countRigs(e, i int, row *Row, rigs []rigBrief, estimates []Estimate) {
-	for _, r := range rigs {
-		t.countRig(e, i, row.rigs[r.rig])
-	}
-	for _, x := range estimates {
-		t.countRig(e, i, x.Rig)
-	}
-}
-
+// countRig notes that a measure was answered or estimated on a rig that weighs something.
 func (t *Table) countRig(e, i int, rig string) {
-	if t.weight(rig) == 0 || (t.on != nil && !slices.Contains(t.on, rig)) {
+	if t.on != nil && !slices.Contains(t.on, rig) {
 		return
 	}
 	t.rigCount[e*len(t.Criteria)+i]++

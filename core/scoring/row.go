@@ -3,6 +3,7 @@ package scoring
 import (
 	"slices"
 	"time"
+	"unique"
 
 	"dappertally/core/checklist"
 	"dappertally/core/reading"
@@ -13,11 +14,11 @@ import (
 // editions takes little memory; what the numbers came from is read again where it is asked for.
 type Row struct {
 	edition  string
-	review   string // id
+	review   string  // id
 	cells    []brief // by criterion
 	onRigs   []rigBrief
 	rigs     []string
-	contexts []checklist.Context
+	contexts []unique.Handle[checklist.Context]
 	lends    []lend // what it has of criteria of wide scope
 }
 
@@ -139,7 +140,7 @@ func (r *Row) brief(on *OnRig, c *checklist.Criterion) rigBrief {
 		x.value = on.Mean()
 	}
 	if context, same := on.Context(); same {
-		x.context = place(&r.contexts, context) + 1
+		x.context = place(&r.contexts, unique.Make(context)) + 1
 	}
 	return x
 }
@@ -168,24 +169,16 @@ func newestOf(usable []*reading.Reading) (newest time.Time) {
 	return newest
 }
 
-// Values visits the values of measure i on rigs, by edition, then rig. What an edition
-// inherits, and what was measured in several contexts, compares with nothing and is left
-// out.
-func (t *Table) Values(i int, visit func(e int, rig string, context checklist.Context, value float64)) {
-	for e := range t.Editions {
-		t.ValuesOf(e, i, func(rig string, context checklist.Context, value float64) { visit(e, rig, context, value) })
-	}
-}
-
-// ValuesOf is Values of edition e alone.
-func (t *Table) ValuesOf(e, i int, visit func(rig string, context checklist.Context, value float64)) {
+// Values visits the values of measure i of edition e by rig. What it inherits, and what was
+// measured in several contexts, compares with nothing and is left out.
+func (t *Table) Values(e, i int, visit func(rig string, context checklist.Context, value float64)) {
 	row, _, rigs := t.brief(e, i)
 	if row.edition != t.Editions[e] {
 		return
 	}
 	for _, x := range rigs {
 		if x.context > 0 {
-			visit(row.rigs[x.rig], row.contexts[x.context-1], x.value)
+			visit(row.rigs[x.rig], row.contexts[x.context-1].Value(), x.value)
 		}
 	}
 }

@@ -27,18 +27,12 @@ func (in *Input) readings(r *reading.Review, room *reading.Room) []reading.Readi
 	return r.Readings
 }
 
-// Whole is the input with all readings in its reviews.
-func (in Input) Whole() Input {
-	if in.Source == nil {
-		return in
-	}
-	reviews := make([]reading.Review, len(in.Reviews))
-	for i := range in.Reviews {
-		reviews[i] = in.Reviews[i]
-		reviews[i].Readings = in.readings(&in.Reviews[i], nil)
-	}
-	in.Reviews, in.Source = reviews, nil
-	return in
+// Prepare has the source remember the rows of all reviews that stand on the input's checklist
+// version.
+func (in Input) Prepare() {
+	t := newTable(in.Checklist)
+	t.in, t.reviews = in, in.byID()
+	t.makeRows(standing(&in, nil))
 }
 
 // Workers is how many goroutines Each visits from.

@@ -199,15 +199,3 @@ func scopeKey(edition string, scope checklist.Scope) string {
 	}
 	return edition
 }
-
-// newestReading is when a review's last reading was measured; for a review
-// without any it is the zero time.
-func newestReading(r *reading.Review) *time.Time {
-	var newest time.Time
-	for i := range r.Readings {
-		if r.Readings[i].At.After(newest) {
-			newest = r.Readings[i].At
-		}
-	}
-	return &newest
-}

@@ -1,10 +1,10 @@
 package scoring
 
 import (
-	"fmt"
 	"runtime"
 	"slices"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"dappertally/core/checklist"
@@ -27,13 +27,13 @@ type Table struct {
 	rows      []*Row                     // by edition
 	lent      []map[*Row]*Row            // by criterion, to those that borrow: whom they borrow from
 	best      []map[string]float64       // of the field, by criterion and rig; nil where that decides nothing
-	fits      []*fit                     // by criterion; nil where no rig is estimated
-	fitted    []int                      // the place of each edition in the fits
+	fits      []*fit                     // by criterion; nil where rigs are not estimated
 	common    bool
 	shared    []map[string]bool // rigs that all editions have, by criterion; where common
 	on        []string          // the only rigs that measures count on; nil is all
 	rigs      [][]string        // that measures were answered on, by criterion
 	rigCount  []uint16          // how many of them, by edition and criterion
+	weighed   sync.Once         // what follows is filled in when it is asked for
 	columns   *Columns
 	origins   []origin // where each edition's cells are from; nil: from here
 	opened    shelf
@@ -48,33 +48,6 @@ func Tabulate(in Input, opts Options) *Table {
 	t.makeRows(standing(&in, opts.At))
 	t.fill(&opts)
 	return t
-}
-
-// Desk computes the points of one review as it stands on the desk, accepted or
-// not, beside the editions that stand; the review takes its edition's place.
-func Desk(in Input, review string, opts Options) (*Table, error) {
-	reviews := slices.Clone(in.Reviews)
-	at := slices.IndexFunc(reviews, func(r reading.Review) bool { return r.ID == review })
-	if at < 0 {
-		return nil, fmt.Errorf("there is no review %s", review)
-	}
-	edition, name := reviews[at].Edition, reviews[at].Checklist
-	for i := range reviews {
-		r := &reviews[i]
-		if i != at && r.Edition == edition && r.Checklist == name && r.State == reading.Accepted {
-			r.State = reading.Withdrawn
-		}
-	}
-	on := &reviews[at]
-	on.State = reading.Accepted
-	if on.Accepted == nil {
-		on.Accepted = opts.At
-	}
-	if on.Accepted == nil {
-		on.Accepted = newestReading(on)
-	}
-	in.Reviews = reviews
-	return Tabulate(in, opts), nil
 }
 
 func newTable(c *checklist.Checklist) *Table {
@@ -150,29 +123,39 @@ func (t *Table) makeRows(reviews []*reading.Review) {
 	}
 }
 
-// fill computes what needs all editions: who lends, the best of the field, estimated
-// rigs, and at last the points.
+// fill computes what needs all editions, but for the points.
 func (t *Table) fill(opts *Options) {
-	n := len(t.Criteria)
 	t.common, t.on = opts.CommonRigs, opts.Rigs
-	t.lent, t.best, t.fits = make([]map[*Row]*Row, n), make([]map[string]float64, n), make([]*fit, n)
-	for i, c := range t.Criteria {
-		t.lent[i] = borrow(t.rows, i, c.Scope)
+	t.field(func(int) *fit { return nil })
+	t.narrow(opts.Only)
+	if t.common {
+		t.shared = make([]map[string]bool, len(t.Criteria))
+		for i, c := range t.Criteria {
+			if c.Scored() {
+				t.shared[i] = t.sharedRigs(i)
+			}
+		}
 	}
-	for i, c := range t.Criteria {
+}
+
+// field finds who lends, the best of the field and the effects of rigs, where these are not
+// known already.
+func (t *Table) field(known func(i int) *fit) {
+	n := len(t.Criteria)
+	t.lent, t.best, t.fits = make([]map[*Row]*Row, n), make([]map[string]float64, n), make([]*fit, n)
+	t.atOnce(n, func(i int) {
+		c := t.Criteria[i]
+		t.lent[i] = borrow(t.rows, i, c.Scope)
 		if c.Relative() {
 			t.best[i] = t.fieldBest(i)
 		}
-		if t.adjusts(i) {
+		if !t.adjusts(i) {
+			return
+		}
+		if t.fits[i] = known(i); t.fits[i] == nil {
 			t.fits[i] = newFit(t, i)
 		}
-	}
-	t.fitted = make([]int, len(t.rows))
-	for e := range t.fitted {
-		t.fitted[e] = e
-	}
-	t.narrow(opts.Only)
-	t.weigh()
+	})
 }
 
 // brief is what is known of criterion i for edition e before the points are weighed, and
@@ -200,14 +183,12 @@ func (t *Table) onRig(i int, row *Row, x *rigBrief) float64 {
 
 // weigh lays the points out by column.
 func (t *Table) weigh() {
+	if t.columns != nil {
+		return // they are joined
+	}
 	n := len(t.Criteria)
 	t.columns = NewColumns(t.Checklist, t.Editions)
-	t.rigs, t.rigCount, t.shared = make([][]string, n), make([]uint16, len(t.rows)*n), make([]map[string]bool, n)
-	for i, c := range t.Criteria {
-		if t.common && c.Scored() {
-			t.shared[i] = t.sharedRigs(i)
-		}
-	}
+	t.rigs, t.rigCount = make([][]string, n), make([]uint16, len(t.rows)*n)
 	decisive := make([]bool, n)
 	for _, key := range t.Checklist.Policy.Decisive {
 		if i, ok := t.index[key]; ok && t.adjusts(i) {
@@ -215,15 +196,38 @@ func (t *Table) weigh() {
 			t.columns.keepRigs(i)
 		}
 	}
-	for i, c := range t.Criteria {
-		if !c.Scored() {
-			continue
+	t.columns.estimated = make([][]bool, n)
+	t.atOnce(len(t.Checklist.Sections), func(s int) { // each has bytes of its own among the columns
+		for i, c := range t.Criteria {
+			if !c.Scored() || t.Sections[i] != s {
+				continue
+			}
+			w := weigher{Table: t, counts: t.counting(i), criterion: i, decisive: decisive[i]}
+			for e := range t.rows {
+				w.weigh(e)
+			}
 		}
-		w := weigher{Table: t, counts: t.counting(i), criterion: i, decisive: decisive[i]}
-		for e := range t.rows {
-			w.weigh(e)
+	})
+}
+
+// atOnce does parts that do not depend on each other, on all processors where there are many rows.
+func (t *Table) atOnce(parts int, do func(part int)) {
+	if len(t.rows) < fewRows {
+		for part := range parts {
+			do(part)
 		}
+		return
 	}
+	var next atomic.Int64
+	var all sync.WaitGroup
+	for range min(parts, runtime.GOMAXPROCS(0)) {
+		all.Go(func() {
+			for part := int(next.Add(1)) - 1; part < parts; part = int(next.Add(1)) - 1 {
+				do(part)
+			}
+		})
+	}
+	all.Wait()
 }
 
 // weigher turns the points on rigs of one criterion into points.
@@ -233,6 +237,24 @@ type weigher struct {
 	counts    func(rigs []string, rig string) bool
 	decisive  bool
 	names     []string
+	weights   []rigWeight // of the rigs that were met
+}
+
+type rigWeight struct {
+	rig    string
+	weight float64
+}
+
+// weightOf is the weight of a rig, which is looked up once.
+func (w *weigher) weightOf(rig string) float64 {
+	for i := range w.weights {
+		if w.weights[i].rig == rig {
+			return w.weights[i].weight
+		}
+	}
+	x := w.weight(rig)
+	w.weights = append(w.weights, rigWeight{rig, x})
+	return x
 }
 
 func (w *weigher) weigh(e int) {
@@ -251,7 +273,7 @@ func (w *weigher) weigh(e int) {
 	var sum, total float64
 	for r := range rigs {
 		rig := row.rigs[rigs[r].rig]
-		weight := w.weight(rig)
+		weight := w.weightOf(rig)
 		if w.counts != nil && !w.counts(w.names, rig) {
 			continue
 		}
@@ -276,7 +298,16 @@ func (w *weigher) weigh(e int) {
 	}
 	w.columns.Set(e, i, Answered, sum/total)
 	if w.Criteria[i].Measured() {
-		w.countRigs(e, i, row, rigs, estimates)
+		for r := range rigs {
+			if rig := row.rigs[rigs[r].rig]; w.weightOf(rig) != 0 {
+				w.countRig(e, i, rig)
+			}
+		}
+		for _, x := range estimates {
+			if x.Weight != 0 {
+				w.countRig(e, i, x.Rig)
+			}
+		}
 	}
 }
 
@@ -288,11 +319,11 @@ func (t *Table) narrow(only map[string]bool) {
 	n := 0
 	for e, edition := range t.Editions {
 		if only[edition] {
-			t.Editions[n], t.Reviews[n], t.rows[n], t.fitted[n] = edition, t.Reviews[e], t.rows[e], e
+			t.Editions[n], t.Reviews[n], t.rows[n] = edition, t.Reviews[e], t.rows[e]
 			n++
 		}
 	}
-	t.Editions, t.Reviews, t.rows, t.fitted = t.Editions[:n], t.Reviews[:n], t.rows[:n], t.fitted[:n]
+	t.Editions, t.Reviews, t.rows = t.Editions[:n], t.Reviews[:n], t.rows[:n]
 }
 
 // cell is what the usable readings of a criterion say by themselves; the points on rigs

@@ -10,10 +10,10 @@ import (
 )
 
 // What one question may take on one processor, and how often a field is shaken at least
-// where nobody says how often.
+// where nobody says how often. The answer says how often it was.
 const (
 	mostDrawing = 2 * time.Second
-	leastDraws  = 200
+	leastDraws  = 5
 )
 
 // bound says how often a ranking is shaken where that was left open, and refuses what would
@@ -27,7 +27,8 @@ func bound(r *Result, how *ranking.Shaking) error {
 	if how.Shake == ranking.ShakeReadings || how.Shake == ranking.ShakeBoth {
 		runs = r.Table.Runs(ranked)
 	}
-	most := int(mostDrawing / ranking.DrawTime(len(ranked), len(r.Table.Criteria), runs, how.Shake))
+	each := ranking.DrawTime(len(ranked), len(r.Table.Criteria), runs, how.Shake)
+	most := int((mostDrawing - ranking.Preparing(len(ranked), how.Shake)) / each)
 	if how.Draws == 0 && most >= leastDraws {
 		how.Draws = min(drawsIn(len(ranked), wholeDraws, fewestDraws), most)
 	}

@@ -80,13 +80,17 @@ func (s *Service) TippingPoints(ctx context.Context, q Query) (*Result, ranking.
 	if err != nil {
 		return nil, ranking.Tipping{}, err
 	}
-	done, err := turns.Take(ctx)
-	if err != nil {
-		return nil, ranking.Tipping{}, err
+	tip := func() (ranking.Tipping, error) {
+		t, err := ranking.TippingPoints(r.Columns, r.Audience, &r.Ranking)
+		return t, refused(err)
 	}
-	defer done()
-	t, err := ranking.TippingPoints(r.Columns, r.Audience, &r.Ranking)
-	return r, t, refused(err)
+	var t ranking.Tipping
+	if q.Weights.set() {
+		t, err = inTurn(ctx, tip)
+	} else {
+		t, err = ledger.Remember(ctx, r.State, "tipping "+q.String(), tip)
+	}
+	return r, t, err
 }
 
 // A field of more editions than these is shaken less often where nobody says how often: the work grows with both.
@@ -117,10 +121,11 @@ func (s *Service) Steadiness(
 	}
 	name := fmt.Sprintf("steadiness %+v of %s", how, q.String())
 	how.Workers = workers(ctx)
-	shake := func() (ranking.SparseSteadiness, error) {
-		return ranking.ShakeColumns(ctx, r.Columns, r.Table.Shaken, r.Audience, &r.Ranking, how)
+	shake := func() (shaken, error) {
+		st, err := ranking.ShakeColumns(ctx, r.Columns, r.Table.Shaken, r.Audience, &r.Ranking, how)
+		return shaken{st}, err
 	}
-	var st ranking.SparseSteadiness
+	var st shaken
 	if q.Weights.set() {
 		st, err = inTurn(ctx, shake)
 	} else {
@@ -129,8 +134,14 @@ func (s *Service) Steadiness(
 	if err != nil && ctx.Err() == nil && !errors.As(err, new(*problem.Error)) {
 		err = problem.New(problem.Invalid, "%s", err)
 	}
-	return r, st, err
+	return r, st.SparseSteadiness, err
 }
+
+// shaken is remembered.
+type shaken struct{ ranking.SparseSteadiness }
+
+// Weight implements ledger.Weighty.
+func (s shaken) Weight() int { return len(s.Editions) / editionsInWeight }
 
 // mostMatched is how many editions may be held against each other in pairs.
 const mostMatched = 60

@@ -2,6 +2,7 @@ package answers
 
 import (
 	"context"
+	"fmt"
 
 	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
@@ -13,8 +14,10 @@ import (
 )
 
 // Quality gathers what there is to look into among the readings that editions
-// stand with. Who is lenient is the team's own business.
-func (s *Service) Quality(ctx context.Context, who *access.Actor, q Query) (quality.Quality, *Result, error) {
+// stand with, with so many surprises at most. Who is lenient is the team's own business.
+func (s *Service) Quality(
+	ctx context.Context, who *access.Actor, q Query, most int,
+) (quality.Quality, *Result, error) {
 	if err := who.Permit(access.SeeWork); err != nil {
 		return quality.Quality{}, nil, err
 	}
@@ -22,26 +25,45 @@ func (s *Service) Quality(ctx context.Context, who *access.Actor, q Query) (qual
 	if err != nil {
 		return quality.Quality{}, nil, err
 	}
-	found, err := ledger.Remember(ctx, r.State, "quality "+q.String(), func() (quality.Quality, error) {
-		return QualityOf(ctx, r, "")
+	name := fmt.Sprintf("quality %d %s", most, q.String())
+	found, err := ledger.Remember(ctx, r.State, name, func() (quality.Quality, error) {
+		return QualityOf(ctx, r, "", most)
 	})
 	return found, r, err
 }
 
 // QualityOf gathers what there is to look into among the readings of a result, those without
-// a doubt left out: of one edition alone, or of all where it is empty.
-func QualityOf(ctx context.Context, r *Result, edition string) (quality.Quality, error) {
-	others, err := r.others(ctx)
+// a doubt left out: of one edition alone, or of all where it is empty. It lists so many
+// surprises at most; 0 is all.
+func QualityOf(ctx context.Context, r *Result, edition string, most int) (quality.Quality, error) {
+	known, err := r.known(ctx)
 	if err != nil {
 		return quality.Quality{}, err
 	}
 	found, err := quality.Look(ctx, quality.Question{
-		Table: r.Table, Lines: r.State.Lines(), Others: others, Edition: edition, Doubtful: true,
+		Table: r.Table, Lines: r.State.Lines(), Known: known, Edition: edition, Doubtful: true, Most: most,
 	})
 	if err != nil {
 		err = ledger.Failed(err, "looking into the readings")
 	}
 	return found, err
+}
+
+// known is the values of measures that stand, on the result's checklist and its other
+// versions.
+func (r *Result) known(ctx context.Context) (*quality.Fields, error) {
+	q := r.Query
+	return ledger.Remember(ctx, r.State, "fields of "+r.List.Name()+q.points(), func() (*quality.Fields, error) {
+		own, err := q.table(ctx, r.State, r.List)
+		if err != nil {
+			return nil, err
+		}
+		others, err := r.others(ctx)
+		if err != nil {
+			return nil, err
+		}
+		return quality.FieldsOf(own.Table, others...), nil
+	})
 }
 
 // others tabulates the other versions of the result's checklist.

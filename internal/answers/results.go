@@ -9,6 +9,7 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/quality"
 	"dappertally/core/ranking"
+	"dappertally/core/reading"
 	"dappertally/core/scoring"
 	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
@@ -172,15 +173,27 @@ func (q Query) rank(
 	return r, nil
 }
 
-// OnDesk is the result of one edition alone, from a table of its readings so far.
-func OnDesk(state *ledger.Records, list *checklist.Checklist, table *scoring.Table, edition string) (*Result, error) {
+// OnDesk is the result of a review as if it were accepted now, with its readings, beside what
+// stands. Where it is not to be ranked, it is without a ranking.
+func OnDesk(ctx context.Context, state *ledger.Records, review reading.Review, ranked bool) (*Result, error) {
+	list, err := scoring.Newest(state.Checklists.Lists, review.Checklist)
+	if err != nil {
+		return nil, ledger.Failed(err, "finding the review's checklist")
+	}
 	q := Query{Checklist: list.Name()}
-	result, err := q.rank(state, list, checklist.Audience{}, tabled{Table: table})
+	stands, err := q.table(ctx, state, list)
 	if err != nil {
 		return nil, err
 	}
-	result.Edition = edition
-	return result, nil
+	table := tabled{Table: stands.Desk(review)}
+	r := &Result{State: state, List: list, Query: q, Table: table.Table}
+	if ranked {
+		r, err = q.rank(state, list, checklist.Audience{}, table)
+	}
+	if err == nil {
+		r.Edition = review.Edition
+	}
+	return r, err
 }
 
 // Gaps lists where an edition of the result has answers and none counts in full.

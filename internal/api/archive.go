@@ -33,6 +33,7 @@ func (h *handlers) archive(c *gin.Context) {
 		refuse(c, err)
 		return
 	}
+	defer a.Close()
 	if err := h.ledger.Note(c.Request.Context(), whoAsks(c), "exported", "export", "archive", ""); err != nil {
 		refuse(c, err)
 		return

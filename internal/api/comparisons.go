@@ -1,6 +1,7 @@
 package api
 
 import (
+	"cmp"
 	"context"
 	"slices"
 	"strings"
@@ -119,13 +120,16 @@ func (h *handlers) ShowSteadiness(ctx context.Context, r ShowSteadinessRequest) 
 	}
 	named := []string{}
 	editions := s.Editions
-	s.Editions = make([]ranking.EditionRanks, len(editions)) // what is remembered stays as it is
-	for i, e := range editions {
-		named = append(named, e.Edition)
-		s.Editions[i] = e.AtLeast(p.Least)
+	s.Editions = []ranking.EditionRanks{} // what is remembered stays as it is
+	for _, e := range editions {
+		if e.Shares != nil {
+			named = append(named, e.Edition)
+			s.Editions = append(s.Editions, e.AtLeast(p.Least))
+		}
 	}
 	return &contract.SteadinessView{
 		Heading:    heading(result),
+		Ranked:     len(editions),
 		Names:      namesOf(result.State, named),
 		Steadiness: s,
 	}, nil
@@ -183,21 +187,33 @@ func (h *handlers) ShowFits(ctx context.Context, r ShowFitsRequest) (*contract.F
 	if err != nil {
 		return nil, err
 	}
-	named := []string{}
-	for _, x := range f.Fits {
-		named = append(named, x.Edition)
-	}
+	page := standingPage{limit: cmp.Or(p.Limit, mostFitting)}
 	v := contract.FitsView{
 		Machine: f.Machine,
-		Fits:    f.Fits,
-		Names:   namesOf(f.State, named),
-		Ranking: rankingView(f.Result, standingPage{}),
+		Fits:    []contract.Fit{},
+		Ranking: rankingView(f.Result, page, true),
 	}
+	v.Counts.Editions = len(f.Fits)
+	named := []string{}
+	for _, x := range f.Fits {
+		if x.Fits {
+			v.Counts.Fit++
+		}
+		if len(v.Fits) < page.limit {
+			v.Fits = append(v.Fits, x)
+			named = append(named, x.Edition)
+		}
+	}
+	v.Names = namesOf(f.State, named)
 	if f.Nearest != nil {
 		v.Nearest = *f.Nearest
 	}
-	if err := h.addStandings(ctx, &v.Ranking, f.Result, contract.RankingParams{Ranges: true}); err != nil {
+	few := len(f.Ranking.Ranking) <= mostFitting // of many, each says little, and to shake them takes long
+	if err := h.addStandings(ctx, &v.Ranking, f.Result, contract.RankingParams{Ranges: few}); err != nil {
 		return nil, err
 	}
 	return &v, nil
 }
+
+// mostFitting is how many entries a list of what fits has where nobody says how many.
+const mostFitting = 500

@@ -1,19 +1,14 @@
 package api
 
 import (
-	"bufio"
 	"compress/gzip"
+	"context"
 	"errors"
 	"io"
-	"net/http"
-	"os"
-	"strconv"
 	"strings"
-	"time"
 
 	"github.com/gin-gonic/gin"
 
-	"dappertally/core/bundle"
 	"dappertally/core/catalogue"
 	"dappertally/core/ranking"
 	"dappertally/core/reporting"
@@ -27,7 +22,6 @@ import (
 	"dappertally/internal/report"
 	"dappertally/internal/reviewing"
 	"dappertally/internal/tables"
-	"dappertally/internal/turns"
 )
 
 // Exports answer in many media types and stand outside the contract's strict
@@ -40,12 +34,10 @@ var ofExports = limits{
 	full: "too many exports are under way; let them end first",
 }
 
-// slowest is how long somebody may take to read a part of an export.
-const slowest = 30 * time.Second
-
 // export answers with records or results in the form that is asked for. Everybody
-// gets what they may see. It is written to the disk first: what goes wrong is told as an
-// error, and somebody who reads slowly holds neither memory nor a turn.
+// gets what they may see. It is written to the disk and sent from there while it is written:
+// what goes wrong at the beginning is told as an error, and somebody who reads slowly holds
+// neither memory nor a turn.
 func (h *handlers) export(c *gin.Context) {
 	what, form := c.Param("what"), c.DefaultQuery("form", "csv")
 	if !exports.Known(what) {
@@ -61,124 +53,90 @@ func (h *handlers) export(c *gin.Context) {
 		return
 	}
 	defer done()
-	spool, err := os.CreateTemp("", "dtally-export-*")
-	if err != nil {
-		refuse(c, problem.Unkept("the export", err))
-		return
-	}
-	defer spool.Close()
-	if err := os.Remove(spool.Name()); err != nil { // it goes with its last reader
-		refuse(c, problem.Unkept("the export", err))
-		return
-	}
-	mediaType, ending, err := h.spooled(c, spool, what, form)
+	ctx, stop := context.WithCancel(c.Request.Context())
+	defer stop() // before the spool is closed, which waits for its writer
+	c.Request = c.Request.WithContext(ctx)
+	e, err := h.exported(c, what, form)
 	if err != nil {
 		refuse(c, err)
 		return
 	}
-	if who := whoAsks(c); who.SignedIn() { // it may hold what readers cannot see
-		if err := h.ledger.Note(c.Request.Context(), who, "exported", "export", what, form); err != nil {
-			refuse(c, err)
-			return
-		}
-	}
-	c.Header("Content-Disposition", `attachment; filename="`+what+ending+`"`)
-	c.Header("Content-Type", mediaType)
-	mine(c)
-	send(c, spool)
-}
-
-// spooled writes an export into a file, in its turn.
-func (h *handlers) spooled(c *gin.Context, spool *os.File, what, form string) (mediaType, ending string, err error) {
-	done, err := turns.Take(c.Request.Context())
-	if err != nil {
-		return "", "", err
-	}
-	defer done()
-	file := bufio.NewWriter(spool)
-	var out io.Writer = file
-	var packer *gzip.Writer
 	if accepts(c.GetHeader("Accept-Encoding"), "gzip") && form != "xlsx" && form != "png" {
-		packer = packers.Get().(*gzip.Writer)
-		defer packers.Put(packer)
-		packer.Reset(file)
-		out = packer
-	}
-	if mediaType, ending, err = h.exported(c, out, what, form); packer != nil && err == nil {
-		err = packer.Close()
-	}
-	if full := file.Flush(); full != nil { // whatever failed first, this is why
-		err = full
-	}
-	var disk *os.PathError
-	switch {
-	case errors.As(err, &disk):
-		return "", "", problem.Unkept("the export", err)
-	case err == nil && packer != nil:
+		e = e.packed()
 		c.Header("Content-Encoding", "gzip")
 	}
-	return mediaType, ending, err
-}
-
-// send answers with a file from its beginning, as long as somebody reads.
-func send(c *gin.Context, file *os.File) {
-	size, err := file.Seek(0, io.SeekCurrent)
-	if err == nil {
-		_, err = file.Seek(0, io.SeekStart)
-	}
+	s, err := startSpool(ctx, e.write)
 	if err != nil {
-		refuse(c, problem.Unkept("the export", err))
+		refuse(c, err)
 		return
 	}
-	c.Header("Content-Length", strconv.FormatInt(size, 10))
-	c.Writer.Header().Add("Vary", "Accept-Encoding")
-	c.Status(http.StatusOK)
-	control := http.NewResponseController(c.Writer)
-	for {
-		if err := control.SetWriteDeadline(time.Now().Add(slowest)); err != nil {
-			panic(http.ErrAbortHandler)
-		}
-		switch _, err := io.CopyN(c.Writer, file, 256<<10); {
-		case errors.Is(err, io.EOF):
-			return
-		case err != nil: // nobody reads; what was sent has no end, and tells so
-			panic(http.ErrAbortHandler)
-		}
+	defer func() { stop(); s.close() }()
+	err = s.begun()
+	if who := whoAsks(c); err == nil && who.SignedIn() { // it may hold what readers cannot see
+		err = h.ledger.Note(ctx, who, "exported", "export", what, form)
 	}
+	if err != nil {
+		c.Writer.Header().Del("Content-Encoding")
+		refuse(c, err)
+		return
+	}
+	c.Header("Content-Disposition", `attachment; filename="`+what+e.ending+`"`)
+	c.Header("Content-Type", e.mediaType)
+	mine(c)
+	s.send(c)
 }
 
-// exported writes an export.
-func (h *handlers) exported(c *gin.Context, out io.Writer, what, form string) (mediaType, ending string, err error) {
+// written is an export that is ready to be written.
+type written struct {
+	mediaType, ending string
+	write             func(io.Writer) error
+}
+
+// packed is the same, packed.
+func (e written) packed() written {
+	plain := e.write
+	e.write = func(w io.Writer) error {
+		packer := packers.Get().(*gzip.Writer)
+		defer packers.Put(packer)
+		packer.Reset(w)
+		if err := plain(packer); err != nil {
+			return err
+		}
+		return packer.Close()
+	}
+	return e
+}
+
+// exported finds out what an export is made of.
+func (h *handlers) exported(c *gin.Context, what, form string) (written, error) {
+	ctx, who := c.Request.Context(), whoAsks(c)
 	switch {
 	case what == "bundle":
-		b, err := h.intake.Bundle(c.Request.Context(), whoAsks(c))
-		if err != nil {
-			return "", "", err
-		}
-		return "application/json", ".json", bundle.Write(out, b)
+		return written{"application/json", ".json", func(w io.Writer) error {
+			return h.intake.WriteBundle(ctx, who, w, nil)
+		}}, nil
 	case what == "readings" && form == "tap":
-		records, err := h.intake.AllReadings(c.Request.Context(), whoAsks(c), which(c))
-		if err != nil {
-			return "", "", err
-		}
-		return "text/plain; charset=utf-8", ".tap", exports.TAP(out, records)
+		records, err := h.intake.AllReadings(ctx, who, which(c))
+		return written{"text/plain; charset=utf-8", ".tap", func(w io.Writer) error {
+			return exports.TAP(w, records)
+		}}, err
 	case what == "ranking" && (form == "svg" || form == "png"):
-		return h.drawn(c, out, form)
+		return h.drawn(c, form)
 	}
 	f, ok := tables.Find(form)
 	if !ok {
-		return "", "", problem.New(
+		return written{}, problem.New(
 			problem.Invalid, "form must be one of %s, not %s", strings.Join(formsOf(what), ", "), form,
 		)
 	}
 	table, err := h.table(c, what)
-	if err != nil {
-		return "", "", err
-	}
-	if err = f.Write(out, table); errors.Is(err, tables.ErrTooMany) {
-		err = problem.New(problem.Invalid, "%s", err)
-	}
-	return f.MediaType, f.Ending, err
+	return written{f.MediaType, f.Ending, func(w io.Writer) error {
+		err := f.Write(w, table)
+		if errors.Is(err, tables.ErrTooMany) {
+			err = problem.New(problem.Invalid, "%s", err)
+		}
+		return err
+	}}, err
 }
 
 // formsOf lists the forms that something can be exported in.
@@ -216,8 +174,12 @@ func (h *handlers) table(c *gin.Context, what string) (*tables.Table, error) {
 		}
 		return exports.Catalogue(state.Catalogue.Distributions, state.Catalogue.Rigs), nil
 	case "readings":
+		ctx, wanted := c.Request.Context(), which(c)
+		if err := h.intake.Wanted(ctx, who, wanted); err != nil {
+			return nil, err
+		}
 		return exports.Readings(func(visit func(intake.ReadingOf) error) error {
-			return h.intake.EachReading(c.Request.Context(), who, which(c), visit)
+			return h.intake.EachReading(ctx, who, wanted, visit)
 		}), nil
 	case "reviews":
 		state, err := h.ledger.Latest(c.Request.Context())
@@ -261,16 +223,16 @@ func (h *handlers) resultAsked(c *gin.Context) (*answers.Result, error) {
 // mostDrawn is how many editions a figure has room for.
 const mostDrawn = 500
 
-func (h *handlers) drawn(c *gin.Context, out io.Writer, form string) (mediaType, ending string, err error) {
+func (h *handlers) drawn(c *gin.Context, form string) (written, error) {
 	result, err := h.resultAsked(c)
 	if err != nil {
-		return "", "", err
+		return written{}, err
 	}
 	if len(result.Ranking.Ranking) == 0 {
-		return "", "", problem.New(problem.Conflict, "there is nothing to draw: %s", result.Nobody())
+		return written{}, problem.New(problem.Conflict, "there is nothing to draw: %s", result.Nobody())
 	}
 	if n := len(result.Ranking.Ranking); n > mostDrawn {
-		return "", "", problem.New(
+		return written{}, problem.New(
 			problem.Conflict, "%d editions are more than the %d that a figure has room for; narrow the group", n, mostDrawn)
 	}
 	places := map[string]catalogue.Place{}
@@ -288,7 +250,7 @@ func (h *handlers) drawn(c *gin.Context, out io.Writer, form string) (mediaType,
 		},
 	)
 	if form == "svg" {
-		return "image/svg+xml", ".svg", figure.SVG(out)
+		return written{"image/svg+xml", ".svg", figure.SVG}, nil
 	}
-	return "image/png", ".png", figure.PNG(out, &drawing.Light)
+	return written{"image/png", ".png", func(w io.Writer) error { return figure.PNG(w, &drawing.Light) }}, nil
 }

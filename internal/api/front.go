@@ -123,7 +123,7 @@ func (h *handlers) rankingPage(c *gin.Context) (*front.Page, error) {
 		page    front.Page
 	}
 	d, err := ledger.Remember(ctx, result.State, "front page", func() (drawn, error) {
-		v := rankingView(result, standingPage{limit: firstEntries})
+		v := rankingView(result, standingPage{limit: firstEntries}, true)
 		if err := h.addStandings(context.WithoutCancel(ctx), &v, result, contract.RankingParams{Ranges: true}); err != nil {
 			return drawn{}, err
 		}
@@ -264,7 +264,7 @@ func (h *handlers) rankingAsked(c *gin.Context, most int) (*front.Ranking, error
 	if err != nil {
 		return nil, err
 	}
-	v := rankingView(result, standingPage{limit: most})
+	v := rankingView(result, standingPage{limit: most}, true)
 	return frontRanking(&v, most), nil
 }
 

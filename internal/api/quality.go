@@ -1,8 +1,10 @@
 package api
 
 import (
+	"cmp"
 	"context"
 	"maps"
+	"math"
 
 	"dappertally/core/checklist"
 	"dappertally/core/quality"
@@ -18,12 +20,17 @@ func (h *handlers) ShowQuality(ctx context.Context, r ShowQualityRequest) (*cont
 	if err != nil {
 		return nil, err
 	}
-	found, result, err := h.answers.Quality(ctx, whoAsks(request(ctx)), q)
+	most := cmp.Or(r.Params.Limit, mostLookedInto)
+	found, result, err := h.answers.Quality(ctx, whoAsks(request(ctx)), q, most)
 	if err != nil {
 		return nil, err
 	}
-	return new(qualityView(&found, result)), nil
+	return new(qualityView(&found, result, most)), nil
 }
+
+// mostLookedInto is how many entries a list of what there is to look into has where nobody
+// says how many.
+const mostLookedInto = 1000
 
 func (h *handlers) ReviewDoubts(ctx context.Context, r ReviewDoubtsRequest) (*contract.QualityView, error) {
 	after, err := h.after(ctx)
@@ -34,26 +41,25 @@ func (h *handlers) ReviewDoubts(ctx context.Context, r ReviewDoubtsRequest) (*co
 	if err != nil {
 		return nil, err
 	}
-	view := qualityView(&found, result)
+	view := qualityView(&found, result, math.MaxInt)
 	view.Gaps = result.Gaps(result.Edition)
 	return &view, nil
 }
 
-// qualityView leaves out the readings that there is nothing to look into.
-func qualityView(q *quality.Quality, r *answers.Result) contract.QualityView {
+// qualityView has the first of each list, and how many there are.
+func qualityView(q *quality.Quality, r *answers.Result, most int) contract.QualityView {
 	v := contract.QualityView{
-		Checklist: r.List.Name(), Readings: []contract.Scatter{}, Agreement: q.Agreement,
-		Disagreements: q.Disagreements, Leniency: q.Leniency, Surprises: q.Surprises,
-		ChangedGrades: q.Changed,
-	}
-	for i := range q.Readings {
-		if q.Readings[i].Doubtful() {
-			v.Readings = append(v.Readings, q.Readings[i])
-		}
+		Checklist: r.List.Name(), Readings: first(q.Readings, most), Agreement: q.Agreement,
+		Disagreements: first(q.Disagreements, most), Leniency: q.Leniency, Surprises: q.Surprises,
+		ChangedGrades: first(q.Changed, most),
+		Of: contract.QualityCounts{
+			Readings: len(q.Readings), Surprises: q.Surprising, Unconfirmed: q.Unconfirmed,
+			Disagreements: len(q.Disagreements), ChangedGrades: len(q.Changed),
+		},
 	}
 	v.Names = names(r.State, v.Readings, func(x quality.Scatter) string { return x.Edition })
-	maps.Copy(v.Names, names(r.State, q.Disagreements, func(x quality.Disagreement) string { return x.Edition }))
-	maps.Copy(v.Names, names(r.State, q.Changed, func(x quality.ChangedGrade) string { return x.Edition }))
+	maps.Copy(v.Names, names(r.State, v.Disagreements, func(x quality.Disagreement) string { return x.Edition }))
+	maps.Copy(v.Names, names(r.State, v.ChangedGrades, func(x quality.ChangedGrade) string { return x.Edition }))
 	maps.Copy(v.Names, names(r.State, q.Surprises, func(x quality.Surprise) string { return x.Edition }))
 	for _, x := range q.Surprises {
 		if x.Previous != "" {
@@ -62,6 +68,9 @@ func qualityView(q *quality.Quality, r *answers.Result) contract.QualityView {
 	}
 	return v
 }
+
+// first is the first so many of a list.
+func first[T any](all []T, most int) []T { return all[:min(len(all), most)] }
 
 func (h *handlers) ShowTraces(ctx context.Context, r ShowTracesRequest) (*contract.TraceList, error) {
 	q, err := h.view(request(ctx))

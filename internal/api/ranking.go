@@ -32,7 +32,7 @@ func (h *handlers) Ranking(ctx context.Context, r RankingRequest) (*contract.Ran
 		return nil, err
 	}
 	encode := func() (encoded, error) {
-		v := rankingView(result, pageOf(p))
+		v := rankingView(result, pageOf(p), p.Limit > 0)
 		if err := h.addStandings(ctx, &v, result, p); err != nil {
 			return encoded{}, err
 		}
@@ -113,6 +113,9 @@ type encoded struct {
 	sum  string
 }
 
+// Weight implements ledger.Weighty.
+func (e encoded) Weight() int { return len(e.body) >> 20 }
+
 // write answers with the ranking.
 func (e encoded) write(w http.ResponseWriter) error {
 	w.Header().Set("Content-Type", "application/json")
@@ -126,14 +129,18 @@ func (e encoded) write(w http.ResponseWriter) error {
 
 // standingPage is which entries of a ranking's lists are asked for.
 type standingPage struct {
-	limit, offset int // limit 0: all
+	limit, offset int
 	standing      string
 	words         []string // of names, in lower case
 }
 
 func pageOf(p contract.RankingParams) standingPage {
-	return standingPage{p.Limit, p.Offset, string(p.Standing), strings.Fields(strings.ToLower(p.Find))}
+	limit := cmp.Or(p.Limit, mostListed)
+	return standingPage{limit, p.Offset, string(p.Standing), strings.Fields(strings.ToLower(p.Find))}
 }
+
+// mostListed is how many entries a list has where nobody says how many.
+const mostListed = 1000
 
 // wants reports whether an edition is looked for.
 func (p *standingPage) wants(st *ledger.Records, edition string) bool {
@@ -155,7 +162,7 @@ func listed[T, E any](
 			continue
 		}
 		if (p.standing == "" || p.standing == standing) && count >= p.offset &&
-			(p.limit == 0 || len(on) < p.limit) {
+			len(on) < p.limit {
 			on = append(on, entry(&all[i]))
 		}
 		count++
@@ -169,7 +176,7 @@ const (
 	mostWinners  = 8
 )
 
-func rankingView(r *answers.Result, p standingPage) contract.Ranking {
+func rankingView(r *answers.Result, p standingPage, few bool) contract.Ranking {
 	out := contract.Ranking{Heading: heading(r), Nobody: r.Nobody(), Names: map[string]contract.EditionName{}}
 	st, winners := r.State, r.Winners()
 	out.Ranking, out.Counts.Ranked = listed(&p, st, "ranked", r.Ranking.Ranking,
@@ -195,7 +202,7 @@ func rankingView(r *answers.Result, p standingPage) contract.Ranking {
 		func(x *answers.Elsewhere) contract.Elsewhere {
 			return contract.Elsewhere{Edition: x.Edition, Name: editionName(st, x.Edition), Checklist: x.Checklist}
 		})
-	addWinners(&out, st, winners, p.limit > 0)
+	addWinners(&out, st, winners, few)
 	return out
 }
 

@@ -1768,6 +1768,7 @@ func (o operations) showFits(c *gin.Context) {
 	b.query("releasedTo", false, &asked.Params.ReleasedTo, "string", "")
 	b.query("newest", false, &asked.Params.Newest, "boolean", "")
 	b.query("only", false, &asked.Params.Only, "array", "")
+	b.query("limit", false, &asked.Params.Limit, "integer", "")
 	answer(b, asked, o.to.ShowFits, 200)
 }
 
@@ -2310,6 +2311,7 @@ func (o operations) showQuality(c *gin.Context) {
 	b.query("releasedTo", false, &asked.Params.ReleasedTo, "string", "")
 	b.query("newest", false, &asked.Params.Newest, "boolean", "")
 	b.query("only", false, &asked.Params.Only, "array", "")
+	b.query("limit", false, &asked.Params.Limit, "integer", "")
 	answer(b, asked, o.to.ShowQuality, 200)
 }
 

@@ -6,6 +6,7 @@ import (
 	"cmp"
 	"context"
 	"log/slog"
+	"maps"
 	"reflect"
 	"slices"
 	"strings"
@@ -31,6 +32,7 @@ type State struct {
 	shelf      *shelf                     // shared with all other states
 	heads      []head                     // of all reviews, in the order of lists
 	places     map[string]catalogue.Place // of editions, by full key
+	placed     []catalogue.Place          // the same, by key
 	names      map[string]string          // of distributions, by key
 	answers    *answers                   // by query; shared with older states that have the same answers
 }
@@ -176,7 +178,19 @@ func (b *Board) Refresh(ctx context.Context) error {
 	close(b.fresh)
 	b.fresh = make(chan struct{})
 	b.mu.Unlock()
+	if old == nil {
+		go next.prepare()
+	}
 	return nil
+}
+
+// prepare sums up what stands before somebody asks.
+func (s *State) prepare() {
+	for i := range s.Checklists.Lists {
+		if c := &s.Checklists.Lists[i]; c.State != checklist.Draft {
+			s.Input(c).Prepare()
+		}
+	}
 }
 
 func (b *Board) lastChange(ctx context.Context) (int64, error) {
@@ -273,7 +287,7 @@ func (s *State) loadLists(snap *store.Snapshot, old *State, catalogued, listed b
 		}
 		s.index()
 	} else {
-		s.Catalogue, s.places, s.names = old.Catalogue, old.places, old.names
+		s.Catalogue, s.places, s.placed, s.names = old.Catalogue, old.places, old.placed, old.names
 	}
 	if !listed {
 		s.Checklists = old.Checklists
@@ -375,6 +389,10 @@ func (s *State) index() {
 	for _, p := range catalogue.Places(s.Catalogue.Distributions) {
 		s.places[p.Key()] = p
 	}
+	s.placed = make([]catalogue.Place, 0, len(s.places))
+	for _, key := range slices.Sorted(maps.Keys(s.places)) {
+		s.placed = append(s.placed, s.places[key])
+	}
 }
 
 // Place finds an edition, and what it belongs to, by its full key.
@@ -383,15 +401,9 @@ func (s *State) Place(key string) (catalogue.Place, bool) {
 	return p, ok
 }
 
-// Places lists all editions of the catalogue, by key.
-func (s *State) Places() []catalogue.Place {
-	all := make([]catalogue.Place, 0, len(s.places))
-	for _, p := range s.places {
-		all = append(all, p)
-	}
-	slices.SortFunc(all, func(a, b catalogue.Place) int { return strings.Compare(a.Key(), b.Key()) })
-	return all
-}
+// Places lists all editions of the catalogue, by key. They are shared and must not be
+// altered.
+func (s *State) Places() []catalogue.Place { return s.placed }
 
 // Edition finds an edition by its full key.
 func (s *State) Edition(key string) (catalogue.Edition, bool) {

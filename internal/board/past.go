@@ -17,6 +17,7 @@ func (s *State) At(at time.Time, past *store.Past) *State {
 		Number:    s.Number,
 		Catalogue: s.Catalogue,
 		places:    s.places,
+		placed:    s.placed,
 		names:     s.names,
 		shelf:     s.shelf,
 		reviews:   map[string]*standing{},

@@ -169,8 +169,9 @@ func (s *session) doubtReviews() *cobra.Command {
 				Disagreements: found.Value.Disagreements,
 				Leniency:      found.Value.Leniency,
 				Surprises:     found.Value.Surprises,
+				Changed:       found.Value.ChangedGrades,
 			}
-			sheets := qualitySheets(&q)
+			sheets := qualitySheets(&q, found.Value.Of)
 			if len(found.Value.Gaps) > 0 {
 				sheets = append(sheets, gapSheet(found.Value.Gaps))
 			}

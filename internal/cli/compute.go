@@ -16,6 +16,7 @@ import (
 	"dappertally/core/quality"
 	"dappertally/core/ranking"
 	"dappertally/core/scoring"
+	"dappertally/internal/contract"
 	"dappertally/internal/results"
 	"dappertally/internal/tables"
 )
@@ -163,7 +164,7 @@ func (s *session) compute(cmd *cobra.Command, o *computing) error {
 			table,
 			quality.LinesOf(o.bundle.Distributions),
 			scoring.Others(in, o.bundle.Checklists, o.options)...)
-		return s.print(cmd, q, qualitySheets(&q)...)
+		return s.print(cmd, q, qualitySheets(&q, contract.QualityCounts{})...)
 	case "comparison":
 		if o.baseline == "" && len(table.Editions) > 0 {
 			o.baseline = table.Editions[0]

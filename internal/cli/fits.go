@@ -68,7 +68,6 @@ func fitsSheet(v *contract.FitsView) *sheet {
 	t := sheetOf(fitsTable)
 	t.heading = "What does not fit, or only just, alphabetically"
 	t.data = fitsTable.Table()
-	fit := 0
 	for _, f := range v.Fits {
 		says := "yes"
 		switch {
@@ -76,9 +75,6 @@ func fitsSheet(v *contract.FitsView) *sheet {
 			says = "no"
 		case f.Tight:
 			says = "only just"
-		}
-		if f.Fits {
-			fit++
 		}
 		row := []any{
 			tables.As{Data: f.Edition, Text: called(v.Names)(f.Edition)},
@@ -90,9 +86,11 @@ func fitsSheet(v *contract.FitsView) *sheet {
 			t.Add(row...)
 		}
 	}
-	t.note = fmt.Sprintf(
-		"%d of %d editions fit (%s).", fit, len(v.Fits), numerals.Share(float64(fit)/float64(max(1, len(v.Fits)))),
-	)
+	n := &v.Counts
+	t.note = fmt.Sprintf("%d of %d editions fit (%s).", n.Fit, n.Editions, numerals.Share(float64(n.Fit)/float64(max(1, n.Editions))))
+	if len(v.Fits) < n.Editions {
+		t.note += fmt.Sprintf(" The first %d were looked at here; narrow the group for others.", len(v.Fits))
+	}
 	return t
 }
 

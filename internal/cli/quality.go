@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"dappertally/core/quality"
+	"dappertally/internal/contract"
 	"dappertally/internal/numerals"
 	"dappertally/internal/tables"
 )
@@ -50,16 +51,22 @@ var (
 	)
 )
 
-func qualitySheets(q *quality.Quality) []*sheet {
+func qualitySheets(q *quality.Quality, of contract.QualityCounts) []*sheet {
+	firstOf := func(listed, all int) string {
+		if listed >= all {
+			return ""
+		}
+		return fmt.Sprintf(" · the first %d of %d", listed, all)
+	}
 	readings := sheetOf(doubtfulTable)
-	readings.heading = "Readings to look into"
+	readings.heading = "Readings to look into" + firstOf(len(q.Readings), of.Readings)
 	for i := range q.Readings {
 		if r := &q.Readings[i]; r.Doubtful() {
 			readings.Add(r.Edition, r.Criterion, r.Rig, r.Reviewer, r.Summary, r.Spread, r.Runs, doubts(r), r.ID)
 		}
 	}
 	surprises := sheetOf(surprisesTable)
-	surprises.heading = "Surprising values"
+	surprises.heading = "Surprising values" + firstOf(len(q.Surprises), of.Surprises)
 	for i := range q.Surprises {
 		x := &q.Surprises[i]
 		confirmed := title(x.Confirmed, "not yet")
@@ -68,7 +75,7 @@ func qualitySheets(q *quality.Quality) []*sheet {
 		)
 	}
 	apart := sheetOf(apartTable)
-	apart.heading = "Reviewers apart"
+	apart.heading = "Reviewers apart" + firstOf(len(q.Disagreements), of.Disagreements)
 	for _, d := range q.Disagreements {
 		apart.Add(d.Edition, d.Criterion, d.Spread, d.Reviewers)
 	}
@@ -78,7 +85,7 @@ func qualitySheets(q *quality.Quality) []*sheet {
 		)
 	}
 	changed := sheetOf(changedTable)
-	changed.heading = "Grades changed after the others' could be seen"
+	changed.heading = "Grades changed after the others' could be seen" + firstOf(len(q.Changed), of.ChangedGrades)
 	for i := range q.Changed {
 		x := &q.Changed[i]
 		changed.Add(x.Edition, x.Criterion, x.Reviewer, x.From, x.To, x.Seen)

@@ -1,7 +1,9 @@
 package cli
 
 import (
+	"context"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -30,8 +32,7 @@ func (s *session) rankCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			r, err := v.through(c).Ranking(
-				cmd.Context(),
+			r, err := wholeRanking(cmd.Context(), v.through(c),
 				contract.RankingParams{Section: section, Criterion: criterion, Since: from, Ranges: true})
 			if err != nil {
 				return err
@@ -52,6 +53,37 @@ func (s *session) rankCommand() *cobra.Command {
 	cmd.Flags().StringVar(&since, "since", "", "tell places gained and lost since that day")
 	cmd.Flags().BoolVar(&winners, "winners", false, "who wins each section and criterion, instead of the order")
 	return cmd
+}
+
+// rankingPage is how many entries of each list of a ranking are asked for after the first
+// time.
+const rankingPage = 1000
+
+// wholeRanking asks for a ranking until all of it is there.
+func wholeRanking(
+	ctx context.Context, c *client.Client, p contract.RankingParams,
+) (client.Got[contract.Ranking], error) {
+	all, err := c.Ranking(ctx, p)
+	if err != nil {
+		return all, err
+	}
+	v := &all.Value
+	p.Limit = rankingPage
+	for p.Offset = rankingPage; p.Offset < max(v.Counts.Ranked, v.Counts.Provisional, v.Counts.Barred, v.Counts.Elsewhere); p.Offset += rankingPage {
+		more, err := c.Ranking(ctx, p)
+		if err != nil {
+			return all, err
+		}
+		if more.Value.Heading.Change != v.Heading.Change {
+			return all, fmt.Errorf("the records changed while the ranking was read; ask again")
+		}
+		v.Ranking = append(v.Ranking, more.Value.Ranking...)
+		v.Provisional = append(v.Provisional, more.Value.Provisional...)
+		v.Barred = append(v.Barred, more.Value.Barred...)
+		v.Elsewhere = append(v.Elsewhere, more.Value.Elsewhere...)
+		maps.Copy(v.Names, more.Value.Names)
+	}
+	return all, nil
 }
 
 func rankingSheet(r *contract.Ranking) *sheet {

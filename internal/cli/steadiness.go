@@ -32,6 +32,9 @@ func (s *session) steadinessCommand() *cobra.Command {
 				return err
 			}
 			t := steadinessSheet(&r.Value.Steadiness, r.Value.Heading.Audience, called(r.Value.Names))
+			if n := len(r.Value.Steadiness.Editions); n < r.Value.Ranked {
+				t.heading += fmt.Sprintf(" · the first %d of %d editions", n, r.Value.Ranked)
+			}
 			t.heading += viewed(&r.Value.Heading)
 			return s.print(cmd, r.Value, t)
 		}),

@@ -258,6 +258,7 @@ func (c *Client) ShowFits(ctx context.Context, params ShowFitsParams) (Got[FitsV
 	r.query("releasedTo", params.ReleasedTo)
 	r.query("newest", params.Newest)
 	r.query("only", params.Only)
+	r.query("limit", params.Limit)
 	return read[FitsView](ctx, r)
 }
 
@@ -604,6 +605,7 @@ func (c *Client) ShowQuality(ctx context.Context, params ShowQualityParams) (Got
 	r.query("releasedTo", params.ReleasedTo)
 	r.query("newest", params.Newest)
 	r.query("only", params.Only)
+	r.query("limit", params.Limit)
 	return read[QualityView](ctx, r)
 }
 

@@ -977,6 +977,11 @@ type Fit = fitting.Fit
 
 // FitsView defines model for FitsView.
 type FitsView struct {
+	Counts struct {
+		// Editions that were looked at
+		Editions int `json:"editions"`
+		Fit      int `json:"fit"`
+	} `json:"counts"`
 	Fits    []Fit   `json:"fits"`
 	Machine Machine `json:"machine"`
 
@@ -1893,6 +1898,17 @@ type ProposalState string
 // ProposedAdvice defines model for ProposedAdvice.
 type ProposedAdvice = comparing.ProposedAdvice
 
+// QualityCounts how many there are, where a list has only the first
+type QualityCounts struct {
+	ChangedGrades int `json:"changedGrades"`
+	Disagreements int `json:"disagreements"`
+	Readings      int `json:"readings"`
+	Surprises     int `json:"surprises"`
+
+	// Unconfirmed surprises that nothing bears out
+	Unconfirmed int `json:"unconfirmed"`
+}
+
 // QualityView defines model for QualityView.
 type QualityView struct {
 	Agreement Agreement `json:"agreement"`
@@ -1906,6 +1922,9 @@ type QualityView struct {
 	Gaps     []Gap                  `json:"gaps,omitempty,omitzero"`
 	Leniency []Leniency             `json:"leniency"`
 	Names    map[string]EditionName `json:"names"`
+
+	// Of how many there are, where a list has only the first
+	Of QualityCounts `json:"of"`
 
 	// Readings those with something to look into
 	Readings  []Scatter  `json:"readings"`
@@ -2618,8 +2637,11 @@ type SteadinessView struct {
 	Heading Heading `json:"heading"`
 
 	// Names how the editions named here are called, by key
-	Names      map[string]EditionName `json:"names"`
-	Steadiness Steadiness             `json:"steadiness"`
+	Names map[string]EditionName `json:"names"`
+
+	// Ranked how many editions are ranked; of a thousand and more, the first 500 are told
+	Ranked     int        `json:"ranked"`
+	Steadiness Steadiness `json:"steadiness"`
 }
 
 // Succession defines model for Succession.
@@ -3306,6 +3328,9 @@ type ShowFitsParams struct {
 
 	// Only only these editions: distribution/release/edition
 	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
+
+	// Limit how many entries of each list, the first; 500 where left out
+	Limit int `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
 }
 
 // CompareGroupsParams defines parameters for CompareGroups.
@@ -3810,6 +3835,9 @@ type ShowQualityParams struct {
 
 	// Only only these editions: distribution/release/edition
 	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
+
+	// Limit how many entries of each list, the first; 1000 where left out
+	Limit int `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
 }
 
 // OrderQueueParams defines parameters for OrderQueue.
@@ -3901,7 +3929,7 @@ type RankingParams struct {
 	// Ranges tell the range of ranks that each edition keeps to when weights are shaken
 	Ranges bool `form:"ranges,omitempty" json:"ranges,omitempty,omitzero"`
 
-	// Limit how many entries of each list; where left out, all
+	// Limit how many entries of each list, the first; 1000 where left out. With it, winners name the first few alone
 	Limit int `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
 
 	// Offset how many entries of each list to leave out at its beginning

@@ -25,7 +25,9 @@ func Scorecards(r *answers.Result) *tables.Table {
 }
 
 // Points is a row for each edition and criterion.
-func Points(r *answers.Result) *tables.Table { return results.EachPoints(r.Cards(), r.List, r.Audience) }
+func Points(r *answers.Result) *tables.Table {
+	return results.EachPoints(r.Cards(), r.List, r.Audience)
+}
 
 // Names lists what can be exported.
 var Names = []string{"catalogue", "readings", "reviews", "scorecards", "points", "ranking", "bundle"}

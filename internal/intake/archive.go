@@ -2,21 +2,23 @@ package intake
 
 import (
 	"archive/tar"
-	"bytes"
+	"bufio"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"io"
+	"os"
 	"slices"
 	"strings"
 	"time"
 
-	"dappertally/core/bundle"
+	"dappertally/core/reading"
 	"dappertally/core/reporting"
 	"dappertally/internal/access"
 	"dappertally/internal/ledger"
+	"dappertally/internal/problem"
 	"dappertally/internal/reports"
 	"dappertally/internal/store"
 )
@@ -102,26 +104,27 @@ type Archive struct {
 	service *Service
 	index   []byte
 	Index   ArchiveIndex
-	bundle  []byte
-	Size    int64 // in bytes, of the whole
+	bundle  *os.File
+	named   map[string]bool // files that the bundle names, by hash
+	Size    int64           // in bytes, of the whole
 }
 
-// Archive gathers the results of every release and every published report.
+// Close lets go of what the archive holds on the disk.
+func (a *Archive) Close() error { return a.bundle.Close() }
+
+// Archive gathers the results of every release and every published report. Close it.
 func (s *Service) Archive(ctx context.Context, who *access.Actor) (*Archive, error) {
 	if err := who.Permit(KeepArchive); err != nil {
 		return nil, err
 	}
-	b, err := s.Bundle(ctx, who)
+	spool, err := os.CreateTemp("", "dtally-archive-*")
 	if err != nil {
-		return nil, err
-	}
-	var out bytes.Buffer
-	if err := bundle.Write(&out, b); err != nil {
-		return nil, ledger.Failed(err, "writing the bundle")
+		return nil, problem.Unkept("the archive", err)
 	}
 	a := &Archive{
 		service: s,
-		bundle:  out.Bytes(),
+		bundle:  spool,
+		named:   map[string]bool{},
 		Index: ArchiveIndex{
 			Format:  ArchiveFormat,
 			Version: ArchiveVersion,
@@ -130,29 +133,75 @@ func (s *Service) Archive(ctx context.Context, who *access.Actor) (*Archive, err
 			Files:   []ArchivedFile{},
 		},
 	}
-	sum := sha256.Sum256(a.bundle)
-	a.Index.Bundle = ArchivedFile{SHA256: hex.EncodeToString(sum[:]), Size: int64(len(a.bundle))}
+	if err := os.Remove(spool.Name()); err != nil { // it goes when it is closed
+		err = problem.Unkept("the archive", err)
+		return nil, errors.Join(err, a.Close())
+	}
+	if err := a.gather(ctx, who); err != nil {
+		_ = a.Close() // what failed first is told
+		return nil, err
+	}
+	return a, nil
+}
+
+// gather writes the bundle and the index, and tells how large the whole is.
+func (a *Archive) gather(ctx context.Context, who *access.Actor) error {
+	if err := a.spool(ctx, who); err != nil {
+		return err
+	}
 	if err := a.reports(ctx); err != nil {
-		return nil, err
+		return err
 	}
-	if err := a.files(ctx, b); err != nil {
-		return nil, err
+	if err := a.files(ctx); err != nil {
+		return err
 	}
-	number, hash, err := s.ledger.Store.AuditHeadOf(ctx, archivedSorts...)
+	number, hash, err := a.service.ledger.Store.AuditHeadOf(ctx, archivedSorts...)
 	if err != nil {
-		return nil, ledger.Failed(err, "reading the audit trail")
+		return ledger.Failed(err, "reading the audit trail")
 	}
 	if number > 0 {
 		a.Index.Audit = &ArchivedAudit{number, hex.EncodeToString(hash)}
 	}
 	if a.index, err = json.MarshalIndent(&a.Index, "", " "); err != nil {
-		return nil, ledger.Failed(err, "writing the index")
+		return ledger.Failed(err, "writing the index")
 	}
 	a.Size = 1024 // the end of a tar
 	for _, size := range append([]int64{int64(len(a.index)), a.Index.Bundle.Size}, a.sizes()...) {
 		a.Size += 512 + (size+511)/512*512
 	}
-	return a, nil
+	return nil
+}
+
+// spool writes the bundle to the disk, and notes which files it names.
+func (a *Archive) spool(ctx context.Context, who *access.Actor) error {
+	state, err := a.service.ledger.Latest(ctx)
+	if err != nil {
+		return err
+	}
+	for _, list := range listsFor(state, who) {
+		for _, f := range list.Kit {
+			a.named[f.SHA256] = true
+		}
+	}
+	sum := sha256.New()
+	file := bufio.NewWriter(a.bundle)
+	err = a.service.WriteBundle(ctx, who, io.MultiWriter(file, sum), func(r *reading.Review) {
+		for _, e := range r.Evidence {
+			a.named[e.SHA256] = true
+		}
+	})
+	if full := file.Flush(); full != nil { // whatever failed first, this is why
+		return problem.Unkept("the archive", full)
+	}
+	if err != nil {
+		return err
+	}
+	size, err := a.bundle.Seek(0, io.SeekCurrent)
+	if err != nil {
+		return problem.Unkept("the archive", err)
+	}
+	a.Index.Bundle = ArchivedFile{SHA256: hex.EncodeToString(sum.Sum(nil)), Size: size}
+	return nil
 }
 
 func (a *Archive) sizes() []int64 {
@@ -207,21 +256,10 @@ func (a *Archive) reports(ctx context.Context) error {
 func byHash(a, b ArchivedFile) int { return strings.Compare(a.SHA256, b.SHA256) }
 
 // files finds what the bundle names and this service keeps: evidence, and the kit.
-func (a *Archive) files(ctx context.Context, b *bundle.Bundle) error {
-	named := map[string]bool{}
-	for i := range b.Reviews {
-		for _, e := range b.Reviews[i].Evidence {
-			named[e.SHA256] = e.SHA256 != ""
-		}
-	}
-	for i := range b.Checklists {
-		for _, f := range b.Checklists[i].Kit {
-			named[f.SHA256] = true
-		}
-	}
-	for name, is := range named {
+func (a *Archive) files(ctx context.Context) error {
+	for name := range a.named {
 		hash, err := hex.DecodeString(name)
-		if !is || err != nil {
+		if name == "" || err != nil {
 			continue
 		}
 		size, err := a.service.ledger.Store.FileSize(ctx, hash)
@@ -255,7 +293,11 @@ func (a *Archive) Write(ctx context.Context, w io.Writer) error {
 	if err := put(archiveIndex, int64(len(a.index)), whole(a.index)); err != nil {
 		return err
 	}
-	if err := put(archiveBundle, a.Index.Bundle.Size, whole(a.bundle)); err != nil {
+	err := put(archiveBundle, a.Index.Bundle.Size, func(w io.Writer) error {
+		_, err := io.Copy(w, io.NewSectionReader(a.bundle, 0, a.Index.Bundle.Size))
+		return err
+	})
+	if err != nil {
 		return err
 	}
 	for _, f := range a.Index.Frozen {

@@ -44,10 +44,7 @@ func BenchmarkImport(b *testing.B) {
 		})
 		whole := timed(b, func(s *service.Service, st *store.Store, ines *access.Actor) time.Duration {
 			lead := &access.Actor{ID: ines.ID, Name: ines.Name, Roles: []access.Role{access.Lead}}
-			from, err := s.Intake.Bundle(b.Context(), lead)
-			if err != nil {
-				b.Fatal(err)
-			}
+			from := bundled(b, s, lead)
 			for i := range from.Reviews {
 				if from.Reviews[i].Edition == quaymark {
 					for _, row := range byHandRows(b, s, st, ines, text) {

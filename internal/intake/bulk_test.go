@@ -24,10 +24,7 @@ func TestBulk(t *testing.T) {
 		if err := s.Board.Refresh(t.Context()); err != nil {
 			t.Fatal(err)
 		}
-		b, err := s.Intake.Bundle(t.Context(), &access.Actor{})
-		if err != nil {
-			t.Fatal(err)
-		}
+		b := bundled(t, s, &access.Actor{})
 		// What the demo does by hand afterwards has ids of its own each time.
 		b.Reviews = slices.DeleteFunc(
 			b.Reviews, func(r reading.Review) bool { return !strings.HasPrefix(r.Edition, "crowd-") },

@@ -2,8 +2,11 @@ package intake
 
 import (
 	"context"
+	"io"
+	"iter"
 	"maps"
 	"slices"
+	"strings"
 
 	"dappertally/core/bundle"
 	"dappertally/core/checklist"
@@ -14,44 +17,139 @@ import (
 	"dappertally/internal/store"
 )
 
-// Bundle gives all that the actor may see as one bundle, from which every result that
+// WriteBundle writes all that the actor may see as one bundle, from which every result that
 // stands can be computed again. A review that was accepted is in it as its last
 // acceptance left it; open ones are in it for the team, without the grades that the
-// actor must not see yet.
-func (s *Service) Bundle(ctx context.Context, who *access.Actor) (*bundle.Bundle, error) {
+// actor must not see yet. Some reviews are in memory at a time. Each is shown to look, where
+// that is not nil.
+func (s *Service) WriteBundle(ctx context.Context, who *access.Actor, w io.Writer, look func(*reading.Review)) error {
 	state, err := s.ledger.Latest(ctx)
 	if err != nil {
-		return nil, err
+		return err
+	}
+	b := &bundle.Bundle{
+		Checklists:    listsFor(state, who),
+		Distributions: slices.Clone(state.Catalogue.Distributions), // they are sorted
+		Rigs:          slices.Clone(state.Catalogue.Rigs),
+	}
+	lists := map[string]bool{}
+	for i := range b.Checklists {
+		lists[b.Checklists[i].Name()] = true
 	}
 	reviews, err := s.reviewing.Reviews(ctx, who)
 	if err != nil {
-		return nil, err
+		return err
 	}
-	b := &bundle.Bundle{
-		Format:        bundle.Format,
-		Version:       bundle.Version,
-		Checklists:    []checklist.Checklist{},
-		Distributions: state.Catalogue.Distributions,
-		Rigs:          state.Catalogue.Rigs,
-		Reviews:       []reading.Review{},
+	reviews = slices.DeleteFunc(reviews, func(r store.Review) bool { return !lists[r.Checklist] })
+	slices.SortFunc(reviews, func(a, b store.Review) int { return strings.Compare(a.ID, b.ID) })
+	x := bundler{Service: s, who: who, state: state, reviews: map[string]*store.Review{}}
+	for i := range reviews {
+		x.reviews[reviews[i].ID] = &reviews[i]
 	}
+	return bundle.WriteStream(w, b, func(yield func(*reading.Review, error) bool) {
+		for whole, err := range x.each(ctx, reviews) {
+			if err == nil && look != nil {
+				look(whole)
+			}
+			if !yield(whole, err) {
+				return
+			}
+		}
+	})
+}
+
+// listsFor are the checklist versions that the actor may see.
+func listsFor(state *ledger.Records, who *access.Actor) []checklist.Checklist {
+	lists := []checklist.Checklist{}
 	for _, list := range state.Checklists.Lists {
 		if list.State != checklist.Draft || who.May(checklists.EditChecklist) {
-			b.Checklists = append(b.Checklists, list)
+			lists = append(lists, list)
 		}
 	}
-	for some := range slices.Chunk(reviews, reviewsAtOnce) {
-		if err := s.addReviews(ctx, who, b, some); err != nil {
+	return lists
+}
+
+// bundler makes the reviews of a bundle.
+type bundler struct {
+	*Service
+	who     *access.Actor
+	state   *ledger.Records
+	reviews map[string]*store.Review // that are in the bundle, by id
+}
+
+// each makes reviews, some at a time.
+func (x *bundler) each(ctx context.Context, reviews []store.Review) iter.Seq2[*reading.Review, error] {
+	return func(yield func(*reading.Review, error) bool) {
+		for some := range slices.Chunk(reviews, reviewsAtOnce) {
+			whole, err := x.make(ctx, some)
+			if err != nil {
+				yield(nil, err)
+				return
+			}
+			for i := range whole {
+				if !yield(&whole[i], nil) {
+					return
+				}
+			}
+		}
+	}
+}
+
+func (x *bundler) make(ctx context.Context, some []store.Review) ([]reading.Review, error) {
+	readings, err := x.readings(ctx, some)
+	if err != nil {
+		return nil, err
+	}
+	entries, err := x.entries(ctx, some)
+	if err != nil {
+		return nil, err
+	}
+	all := make([]reading.Review, len(some))
+	for i := range some {
+		r := &some[i]
+		all[i] = r.Standing(readings[r.ID], entries[r.ID])
+		if err := x.withoutStrays(ctx, &all[i]); err != nil {
 			return nil, err
 		}
 	}
-	withoutStrays(b)
-	return b, nil
+	return all, nil
 }
 
-// addReviews adds reviews to a bundle: those that were accepted as their last acceptance left them.
-func (s *Service) addReviews(ctx context.Context, who *access.Actor, b *bundle.Bundle, some []store.Review) error {
-	readings, entries := map[string][]reading.Reading{}, map[string][]reading.Entry{}
+// readings are those of reviews that are in a bundle: of what stands, those that it stands
+// with.
+func (x *bundler) readings(ctx context.Context, some []store.Review) (map[string][]reading.Reading, error) {
+	all := map[string][]reading.Reading{}
+	for _, pinned := range []bool{true, false} {
+		var ids []string
+		for i := range some {
+			r := &some[i]
+			if of := x.state.Readings(r.ID); of != nil {
+				all[r.ID] = of
+			} else if !r.Accepted.IsZero() == pinned {
+				ids = append(ids, r.ID)
+			}
+		}
+		read, err := x.ledger.Store.ReadingsOf(ctx, ids, pinned)
+		if err != nil {
+			return nil, ledger.Failed(err, "reading readings")
+		}
+		maps.Copy(all, read)
+	}
+	for i := range some {
+		r := &some[i]
+		seen, _, err := x.reviewing.Visible(ctx, x.who, r, all[r.ID])
+		if err != nil {
+			return nil, err
+		}
+		if all[r.ID] = seen; seen == nil {
+			all[r.ID] = []reading.Reading{}
+		}
+	}
+	return all, nil
+}
+
+func (x *bundler) entries(ctx context.Context, some []store.Review) (map[string][]reading.Entry, error) {
+	all := map[string][]reading.Entry{}
 	for _, pinned := range []bool{true, false} {
 		var ids []string
 		for i := range some {
@@ -59,41 +157,47 @@ func (s *Service) addReviews(ctx context.Context, who *access.Actor, b *bundle.B
 				ids = append(ids, some[i].ID)
 			}
 		}
-		part, err := s.ledger.Store.ReadingsOf(ctx, ids, pinned)
+		rows, err := x.ledger.Store.EntriesOf(ctx, ids, pinned)
 		if err != nil {
-			return ledger.Failed(err, "reading readings")
-		}
-		maps.Copy(readings, part)
-		rows, err := s.ledger.Store.EntriesOf(ctx, ids, pinned)
-		if err != nil {
-			return ledger.Failed(err, "reading the records of reviews")
+			return nil, ledger.Failed(err, "reading the records of reviews")
 		}
 		for i := range rows {
-			entries[rows[i].Review] = append(entries[rows[i].Review], rows[i].Entry)
+			all[rows[i].Review] = append(all[rows[i].Review], rows[i].Entry)
 		}
 	}
-	for i := range some {
-		r := &some[i]
-		seen, _, err := s.reviewing.Visible(ctx, who, r, readings[r.ID])
+	return all, nil
+}
+
+// withoutStrays takes out what refers to a review or reading that is not in the bundle
+// because the actor may not see it.
+func (x *bundler) withoutStrays(ctx context.Context, r *reading.Review) error {
+	there := map[string]bool{}
+	replaces := false
+	for i := range r.Readings {
+		there[r.Readings[i].ID] = true
+		replaces = replaces || r.Readings[i].Replaces != ""
+	}
+	earlier := x.reviews[r.Continues]
+	for seen := 0; replaces && earlier != nil && seen < 100; seen++ {
+		readings, err := x.readings(ctx, []store.Review{*earlier})
 		if err != nil {
 			return err
 		}
-		whole := r.Standing(seen, entries[r.ID])
-		if whole.Readings == nil {
-			whole.Readings = []reading.Reading{}
+		for _, y := range readings[earlier.ID] {
+			there[y.ID] = true
 		}
-		b.Reviews = append(b.Reviews, whole)
+		earlier = x.reviews[earlier.Continues]
+	}
+	for i := range r.Readings {
+		if y := &r.Readings[i]; !there[y.Replaces] {
+			y.Replaces = ""
+		}
+	}
+	if x.reviews[r.Continues] == nil {
+		r.Continues = ""
+	}
+	if x.reviews[r.Carried] == nil {
+		r.Carried = ""
 	}
 	return nil
-}
-
-// withoutStrays takes out what refers to a review, reading or list that is not in the
-// bundle because the actor may not see it.
-func withoutStrays(b *bundle.Bundle) {
-	lists := map[string]bool{}
-	for i := range b.Checklists {
-		lists[b.Checklists[i].Name()] = true
-	}
-	b.Reviews = slices.DeleteFunc(b.Reviews, func(r reading.Review) bool { return !lists[r.Checklist] })
-	b.DropStrays()
 }

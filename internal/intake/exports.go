@@ -43,22 +43,37 @@ func (s *Service) AllReadings(ctx context.Context, who *access.Actor, w Which) (
 // reviewsAtOnce is of how many reviews the readings are in memory at once.
 const reviewsAtOnce = 100
 
-// EachReading visits what AllReadings lists, some of them in memory at a time. It ends with what visit fails by.
-func (s *Service) EachReading(ctx context.Context, who *access.Actor, w Which, visit func(ReadingOf) error) error {
+// Wanted tells whether there is anything to list: an export is refused before it begins.
+func (s *Service) Wanted(ctx context.Context, who *access.Actor, w Which) error {
+	_, _, err := s.wanted(ctx, who, &w)
+	return err
+}
+
+// wanted is the reviews that the actor may see and whose readings are wanted.
+func (s *Service) wanted(ctx context.Context, who *access.Actor, w *Which) (*ledger.Records, []store.Review, error) {
 	state, err := s.ledger.Latest(ctx)
 	if err != nil {
-		return err
+		return nil, nil, err
 	}
 	reviews, err := s.reviewing.Reviews(ctx, who)
 	if err != nil {
-		return err
+		return nil, nil, err
 	}
 	w.Edition = state.Catalogue.Resolve(w.Edition)
 	reviews = slices.DeleteFunc(reviews, func(r store.Review) bool { return !w.wants(&r) })
 	if len(reviews) == 0 && (w.Review != "" || w.Edition != "") {
-		return problem.New(
+		return nil, nil, problem.New(
 			problem.NotFound, "there is no review of %s that you may see", cmp.Or(w.Review, w.Edition),
 		)
+	}
+	return state, reviews, nil
+}
+
+// EachReading visits what AllReadings lists, some of them in memory at a time. It ends with what visit fails by.
+func (s *Service) EachReading(ctx context.Context, who *access.Actor, w Which, visit func(ReadingOf) error) error {
+	state, reviews, err := s.wanted(ctx, who, &w)
+	if err != nil {
+		return err
 	}
 	for some := range s.readOn(ctx, who, reviews) {
 		if some.err != nil {

@@ -12,6 +12,7 @@ import (
 	"dappertally/core/fault"
 	"dappertally/core/quality"
 	"dappertally/core/reading"
+	"dappertally/core/scoring"
 	"dappertally/internal/access"
 	"dappertally/internal/answers"
 	"dappertally/internal/ledger"
@@ -43,14 +44,15 @@ func (s *Service) LooseEnds(ctx context.Context, who *access.Actor, id string, a
 	if err != nil {
 		return nil, err
 	}
-	card, ok := result.Card(r.Edition)
-	if ok {
+	if e := result.Table.Row(r.Edition); e >= 0 {
 		answered := map[string]bool{}
-		for i := range card.Criteria {
-			answered[card.Criteria[i].Key] = card.Criteria[i].State != "not-tested"
+		for i, cell := range result.Table.Cells(e) {
+			if result.Table.Criteria[i].Scored() {
+				answered[cell.Key] = cell.State != scoring.NotTested
+			}
 		}
 		if r.Continues != "" { // what the earlier reviews say counts as well
-			for _, x := range result.Table.Own(result.Table.Row(r.Edition)).Readings {
+			for _, x := range result.Table.Own(e).Readings {
 				answered[x.Criterion] = true
 			}
 		}

@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -132,10 +133,15 @@ func (s *Service) ReadingsOf(
 	for i := range reviews {
 		ids[i] = reviews[i].ID
 	}
-	all, err := s.ledger.Store.ReadingsOf(ctx, ids, !who.May(access.SeeWork))
+	all, ids, err := s.known(ctx, who, ids)
+	if err != nil {
+		return nil, err
+	}
+	read, err := s.ledger.Store.ReadingsOf(ctx, ids, !who.May(access.SeeWork))
 	if err != nil {
 		return nil, ledger.Failed(err, "reading readings")
 	}
+	maps.Copy(all, read)
 	for i := range reviews {
 		r := &reviews[i]
 		if all[r.ID], _, err = s.Visible(ctx, who, r, all[r.ID]); err != nil {
@@ -143,6 +149,32 @@ func (s *Service) ReadingsOf(
 		}
 	}
 	return all, nil
+}
+
+// known gives the readings of those reviews that stand with all that the actor may see in
+// them, which need not be read again, and the ids of the others.
+func (s *Service) known(
+	ctx context.Context, who *access.Actor, ids []string,
+) (readings map[string][]reading.Reading, others []string, err error) {
+	state, err := s.ledger.Latest(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	more := map[string]bool{}
+	if who.May(access.SeeWork) {
+		if more, err = s.ledger.Store.Unpinned(ctx, ids); err != nil {
+			return nil, nil, ledger.Failed(err, "reading readings")
+		}
+	}
+	readings = map[string][]reading.Reading{}
+	for _, id := range ids {
+		if of := state.Readings(id); of != nil && !more[id] {
+			readings[id] = of
+		} else {
+			others = append(others, id)
+		}
+	}
+	return readings, others, nil
 }
 
 // NewReview is a review to be planned.

@@ -47,9 +47,9 @@ type pinned struct {
 	texts    map[string]string
 	raw      struct {
 		review, id, criterion, reviewer, rig, system, method, setup, phase, answer sql.RawBytes
-		reason, bound, disturbance, replaces, note                                  sql.RawBytes
-		received                                                                    sql.NullTime
-		amount                                                                      sql.NullFloat64
+		reason, bound, disturbance, replaces, note                                 sql.RawBytes
+		received                                                                   sql.NullTime
+		amount                                                                     sql.NullFloat64
 	}
 }
 

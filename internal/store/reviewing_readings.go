@@ -122,6 +122,22 @@ func readingsOf(
 	return all, nil
 }
 
+// Unpinned tells which of these reviews have readings that no acceptance has pinned.
+func (s *Store) Unpinned(ctx context.Context, reviews []string) (map[string]bool, error) {
+	found := map[string]bool{}
+	for some := range slices.Chunk(reviews, manyIDs) {
+		ids, err := texts(
+			ctx, s.db, `SELECT DISTINCT review FROM readings WHERE NOT pinned AND review IN (?`+among(some)+`)`, anys(some)...)
+		if err != nil {
+			return nil, err
+		}
+		for _, id := range ids {
+			found[id] = true
+		}
+	}
+	return found, nil
+}
+
 // Pinned is the ids of a review's readings that an acceptance has pinned.
 func (s *Store) Pinned(ctx context.Context, review string) (map[string]bool, error) {
 	return loadPinned(ctx, s.db, review)

@@ -3,8 +3,6 @@
 package tables
 
 import (
-	"archive/zip"
-	"bytes"
 	"encoding/csv"
 	"encoding/json"
 	"errors"
@@ -15,7 +13,6 @@ import (
 	"strconv"
 	"strings"
 
-	"github.com/xuri/excelize/v2"
 	"go.yaml.in/yaml/v3"
 
 	"dappertally/internal/formula"
@@ -36,7 +33,7 @@ type Table struct {
 }
 
 // ErrTooMany is a table of more rows than can be written in a form that needs all of them at once.
-var ErrTooMany = fmt.Errorf("these are more than %d rows: take CSV, JSON or JSON lines, or narrow them down", mostHeld)
+var ErrTooMany = fmt.Errorf("these are more than %d rows: take CSV, XLSX, JSON or JSON lines, or narrow them down", mostHeld)
 
 // mostHeld is how many rows of a stream are held at once.
 const mostHeld = 200_000
@@ -133,7 +130,7 @@ var Forms = []Form{
 	{"json", "application/json", ".json", writeJSON, true},
 	{"jsonl", "application/jsonl", ".jsonl", writeLines, true},
 	{"yaml", "application/yaml", ".yaml", writeYAML, false},
-	{"xlsx", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", ".xlsx", writeSheet, false},
+	{"xlsx", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", ".xlsx", writeSheet, true},
 	{"md", "text/markdown; charset=utf-8", ".md", writeMarkdown, false},
 }
 
@@ -318,163 +315,6 @@ func writeYAML(w io.Writer, t *Table) error {
 		return err
 	}
 	return e.Close()
-}
-
-func writeSheet(w io.Writer, t *Table) error { return WriteBook(w, []*Table{t}) }
-
-// WriteBook writes tables as one spreadsheet, a sheet for each: typed cells, headings
-// that stay in sight. No clock is in it.
-func WriteBook(w io.Writer, all []*Table) error {
-	f := excelize.NewFile()
-	defer f.Close()
-	styles, err := newStyles(f)
-	if err == nil {
-		// The library would name itself and a day of its own.
-		err = f.SetDocProps(&excelize.DocProperties{Creator: "Dapper Tally", Created: noClock, Modified: noClock})
-	}
-	if err != nil {
-		return err
-	}
-	for i, t := range all {
-		name := t.Name[:min(len(t.Name), 31)]
-		if i == 0 {
-			err = f.SetSheetName("Sheet1", name)
-		} else {
-			_, err = f.NewSheet(name)
-		}
-		if err == nil {
-			err = fillSheet(f, name, styles, t)
-		}
-		if err != nil {
-			return fmt.Errorf("sheet %s: %w", name, err)
-		}
-	}
-	packed, err := f.WriteToBuffer()
-	if err != nil {
-		return err
-	}
-	return repack(w, packed.Bytes())
-}
-
-// noClock stands where a spreadsheet must have a time.
-const noClock = "1980-01-01T00:00:00Z"
-
-// styles is how cells look; what is in them is as exact as it was.
-type styles struct{ bold, hundredths, thousandths int }
-
-func newStyles(f *excelize.File) (s styles, err error) {
-	if s.bold, err = f.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true}}); err != nil {
-		return s, err
-	}
-	two, three := "0.00", "0.000"
-	if s.hundredths, err = f.NewStyle(&excelize.Style{CustomNumFmt: &two}); err != nil {
-		return s, err
-	}
-	s.thousandths, err = f.NewStyle(&excelize.Style{CustomNumFmt: &three})
-	return s, err
-}
-
-// of is the style of a column of fractions, or 0 where it has none: shares need a
-// decimal more than points.
-func (s *styles) of(rows [][]any, column int) (style int) {
-	large := false
-	for _, row := range rows {
-		if x, ok := row[column].(float64); ok {
-			large = large || math.Abs(x) > 1
-			if x != math.Trunc(x) {
-				style = s.thousandths
-			}
-		}
-	}
-	if style != 0 && large {
-		return s.hundredths
-	}
-	return style
-}
-
-// repack writes a zip's entries in the order of their names and without a clock, so
-// that the same tables give the same bytes.
-func repack(w io.Writer, packed []byte) error {
-	in, err := zip.NewReader(bytes.NewReader(packed), int64(len(packed)))
-	if err != nil {
-		return err
-	}
-	slices.SortFunc(in.File, func(a, b *zip.File) int { return strings.Compare(a.Name, b.Name) })
-	out := zip.NewWriter(w)
-	for _, entry := range in.File {
-		if err := copyEntry(out, entry); err != nil {
-			return err
-		}
-	}
-	return out.Close()
-}
-
-func copyEntry(out *zip.Writer, entry *zip.File) error {
-	from, err := entry.Open()
-	if err != nil {
-		return err
-	}
-	defer from.Close()
-	to, err := out.Create(entry.Name)
-	if err != nil {
-		return err
-	}
-	_, err = io.Copy(to, from)
-	return err
-}
-
-func fillSheet(f *excelize.File, name string, styles styles, t *Table) error {
-	out, err := f.NewStreamWriter(name)
-	if err != nil {
-		return err
-	}
-	keys, rows := t.Data()
-	head := make([]any, len(keys))
-	fractions := make([]int, len(keys))
-	for i, key := range keys {
-		head[i] = excelize.Cell{StyleID: styles.bold, Value: key}
-		fractions[i] = styles.of(rows, i)
-	}
-	if err := out.SetPanes(&excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"}); err != nil {
-		return err
-	}
-	for i, key := range keys {
-		if err := out.SetColWidth(i+1, i+1, width(key, rows, i)); err != nil {
-			return err
-		}
-	}
-	if err := out.SetRow("A1", head); err != nil {
-		return err
-	}
-	for i, row := range rows {
-		at, err := excelize.CoordinatesToCellName(1, i+2)
-		if err != nil {
-			return err
-		}
-		cells := make([]any, len(row))
-		for n, c := range row {
-			cells[n] = c
-			if x, ok := c.(float64); ok && fractions[n] != 0 {
-				cells[n] = excelize.Cell{StyleID: fractions[n], Value: x}
-			}
-		}
-		if err := out.SetRow(at, cells); err != nil {
-			return err
-		}
-	}
-	return out.Flush()
-}
-
-// width is how wide a column is to be, in characters: as its longest text, within
-// what a screen has room for.
-func width(key string, rows [][]any, column int) float64 {
-	wide := len(key)
-	for _, row := range rows {
-		if s, ok := row[column].(string); ok {
-			wide = max(wide, len(s))
-		}
-	}
-	return float64(min(max(wide+2, 9), 60))
 }
 
 var cellEscapes = strings.NewReplacer("|", `\|`, "\n", " ", "\r", "", "<", "&lt;", "&", "&amp;")

@@ -3297,8 +3297,18 @@ export interface components {
             reviewers: string[];
             readings: string[];
         };
+        /** @description how many there are, where a list has only the first */
+        QualityCounts: {
+            readings: number;
+            surprises: number;
+            /** @description surprises that nothing bears out */
+            unconfirmed: number;
+            disagreements: number;
+            changedGrades: number;
+        };
         QualityView: {
             checklist: string;
+            of: components["schemas"]["QualityCounts"];
             /** @description those with something to look into */
             readings: components["schemas"]["Scatter"][];
             agreement: components["schemas"]["Agreement"];
@@ -4856,6 +4866,8 @@ export interface components {
             beats: (number | null)[][] | null;
         };
         SteadinessView: {
+            /** @description how many editions are ranked; of a thousand and more, the first 500 are told */
+            ranked: number;
             heading: components["schemas"]["Heading"];
             /** @description how the editions named here are called, by key */
             names: {
@@ -5100,6 +5112,11 @@ export interface components {
         };
         FitsView: {
             machine: components["schemas"]["Machine"];
+            counts: {
+                /** @description that were looked at */
+                editions: number;
+                fit: number;
+            };
             nearest?: components["schemas"]["NearRig"];
             fits: components["schemas"]["Fit"][];
             /** @description how the editions named here are called, by key */
@@ -9386,7 +9403,7 @@ export interface operations {
                 since?: string;
                 /** @description tell the range of ranks that each edition keeps to when weights are shaken */
                 ranges?: boolean;
-                /** @description how many entries of each list; where left out, all */
+                /** @description how many entries of each list, the first; 1000 where left out. With it, winners name the first few alone */
                 limit?: number;
                 /** @description how many entries of each list to leave out at its beginning */
                 offset?: number;
@@ -9666,6 +9683,8 @@ export interface operations {
                 newest?: components["parameters"]["Newest"];
                 /** @description only these editions: distribution/release/edition */
                 only?: components["parameters"]["Only"];
+                /** @description how many entries of each list, the first; 1000 where left out */
+                limit?: number;
             };
             header?: never;
             path?: never;
@@ -10288,6 +10307,8 @@ export interface operations {
                 newest?: components["parameters"]["Newest"];
                 /** @description only these editions: distribution/release/edition */
                 only?: components["parameters"]["Only"];
+                /** @description how many entries of each list, the first; 500 where left out */
+                limit?: number;
             };
             header?: never;
             path?: never;

@@ -10,6 +10,7 @@ import { Empty, Failure, Loading } from "../components/States";
 import { DataTable } from "../components/table/DataTable";
 import type { Column } from "../components/table/columns";
 import { examples, ownMachine, type Machine as MachineSaid } from "../machine";
+import { count } from "../numbers";
 import { addressOf, useView, type View } from "../view";
 import { allOf } from "./ranking/entries";
 import { Rows } from "./ranking/Rows";
@@ -170,7 +171,6 @@ const apartColumns = (names: Schemas["FitsView"]["names"]): Column<Schemas["Fit"
 
 function Answer({ data, view }: { data: Schemas["FitsView"]; view: View }) {
   const { ranking, nearest } = data;
-  const fit = data.fits.filter((f) => f.fits);
   const apart = useMemo(() => data.fits.filter((f) => !f.fits || f.tight), [data]);
   const columns = useMemo(() => apartColumns(data.names), [data]);
   const without = [...ranking.provisional, ...ranking.barred];
@@ -197,7 +197,7 @@ function Answer({ data, view }: { data: Schemas["FitsView"]; view: View }) {
         />
       </div>
       <h2 className="mt-5">
-        {fit.length} of {data.fits.length} editions fit
+        {count(data.counts.fit)} of {count(data.counts.editions)} editions fit
       </h2>
       {nearest && (
         <p className="pb-2 text-[13px] text-soft">
@@ -210,13 +210,18 @@ function Answer({ data, view }: { data: Schemas["FitsView"]; view: View }) {
           counts from any rig.
         </p>
       )}
-      {fit.length === 0 ? (
+      {data.counts.fit === 0 ? (
         <Empty>Nothing that was reviewed fits this machine. Below is why.</Empty>
       ) : (
         <>
           <Rows heading={ranking.heading} entries={allOf(ranking.ranking)} view={view} gains={false} />
           {ranking.ranking.length === 0 && (
             <p className="text-soft">What fits has too few measures on this rig for a rank.</p>
+          )}
+          {ranking.counts.ranked > ranking.ranking.length && (
+            <p className="mt-2 text-[13px] text-soft">
+              The first {count(ranking.ranking.length)} of {count(ranking.counts.ranked)} that are ranked.
+            </p>
           )}
           {without.length > 0 && (
             <p className="mt-2 text-[13px] text-soft">
@@ -236,7 +241,10 @@ function Answer({ data, view }: { data: Schemas["FitsView"]; view: View }) {
       {apart.length > 0 && (
         <section className="mt-6">
           <h2 className="border-b border-ink pb-1">What does not fit, or only just</h2>
-          <p className="py-1 text-[13px] text-soft">In alphabetical order.</p>
+          <p className="py-1 text-[13px] text-soft">
+            In alphabetical order
+            {data.counts.editions > data.fits.length && `, among the first ${count(data.fits.length)} editions`}.
+          </p>
           <DataTable
             label="What does not fit, or only just"
             file="does-not-fit"

@@ -20,6 +20,9 @@ const shakes = [
   { value: "both", label: "weights and readings" },
 ];
 
+/** Fewer draws than these leave shares uncertain by some hundredths. */
+const fewDraws = 200;
+
 /** How often the order holds, and what would turn it. */
 export default function HowSurePage() {
   const view = useView();
@@ -51,6 +54,9 @@ export default function HowSurePage() {
             {!!heading.group?.length && <> · only {heading.group.join(", ")}</>} · ranked{" "}
             {count(steady.data.steadiness.draws)} times, each time under other{" "}
             {steady.data.steadiness.shake === "both" ? "weights and readings" : steady.data.steadiness.shake}
+            {steady.data.ranked > steady.data.steadiness.editions.length &&
+              ` · the first ${count(steady.data.steadiness.editions.length)} of ${count(steady.data.ranked)} editions`}
+            {steady.data.steadiness.draws < fewDraws && " · so few times tell no more than the rough order"}
           </p>
           <div className="my-3 flex flex-wrap items-baseline gap-x-6 gap-y-2 text-[13px]">
             <Choice

@@ -147,7 +147,6 @@ const readingColumns = (names: Names, list: Checklist): Column<Quality["readings
 ];
 
 function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
-  const open = q.surprises.filter((s) => !s.confirmed).length;
   const surprises = useMemo(
     () => [...q.surprises.filter((s) => !s.confirmed), ...q.surprises.filter((s) => s.confirmed)],
     [q],
@@ -165,10 +164,15 @@ function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
   return (
     <>
       <p className="text-[13px] text-soft">
-        {q.checklist} · {count(open)} surprises not confirmed, {count(q.readings.length)} readings that scatter or are
-        short of runs, {count(q.disagreements.length)} grades apart. Nothing here is corrected by itself.
+        {q.checklist} · {count(q.of.unconfirmed)} surprises not confirmed, {count(q.of.readings)} readings that scatter
+        or are short of runs, {count(q.of.disagreements)} grades apart. Nothing here is corrected by itself.
       </p>
-      <Part title="Surprising values" none="No value stands far from what is known." empty={surprises.length === 0}>
+      <Part
+        title="Surprising values"
+        none="No value stands far from what is known."
+        listed={surprises.length}
+        of={q.of.surprises}
+      >
         <DataTable
           label="Surprising values"
           file="surprises"
@@ -180,7 +184,8 @@ function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
       <Part
         title="Reviewers apart"
         none={`No two reviewers are more than ${list.policy?.disagreement ?? 3} grades apart.`}
-        empty={q.disagreements.length === 0}
+        listed={q.disagreements.length}
+        of={q.of.disagreements}
       >
         <DataTable
           label="Reviewers apart"
@@ -191,7 +196,12 @@ function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
         />
       </Part>
       {q.changedGrades && (
-        <Part title="Grades changed after the others' could be seen" none="" empty={false}>
+        <Part
+          title="Grades changed after the others' could be seen"
+          none=""
+          listed={q.changedGrades.length}
+          of={q.of.changedGrades}
+        >
           <p className="my-2 max-w-[70ch] text-[13px] text-soft">
             They score as they are now. Agreement and leniency go by the grade before.
           </p>
@@ -207,7 +217,8 @@ function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
       <Part
         title="Readings that scatter, or are short of runs"
         none="All readings are steady."
-        empty={readings.length === 0}
+        listed={readings.length}
+        of={q.of.readings}
       >
         <DataTable
           label="Readings that scatter, or are short of runs"
@@ -220,7 +231,8 @@ function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
       <Part
         title="How the reviewers grade"
         none="No criterion was graded by two reviewers."
-        empty={q.leniency.length === 0}
+        listed={q.leniency.length}
+        of={q.leniency.length}
       >
         <p className="my-2 max-w-[70ch] text-[13px] text-soft">
           {q.agreement.alpha != null &&
@@ -255,11 +267,26 @@ function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
 const worst = (a: Quality["readings"][number], b: Quality["readings"][number]) =>
   Number(b.unsteady) - Number(a.unsteady) || (b.spread ?? 0) - (a.spread ?? 0);
 
-function Part({ title, none, empty, children }: { title: string; none: string; empty: boolean; children: ReactNode }) {
+interface PartProps {
+  title: string;
+  none: string;
+  /** How many are listed. */
+  listed: number;
+  /** How many there are. */
+  of: number;
+  children: ReactNode;
+}
+
+function Part({ title, none, listed, of, children }: PartProps) {
   return (
     <section className="mt-6">
       <h2 className="border-b border-ink pb-1">{title}</h2>
-      {empty ? <p className="py-2 text-soft">{none}</p> : children}
+      {of > listed && (
+        <p className="my-2 max-w-[70ch] text-[13px] text-soft">
+          The first {count(listed)} of {count(of)}, by edition.
+        </p>
+      )}
+      {listed === 0 ? <p className="py-2 text-soft">{none}</p> : children}
     </section>
   );
 }

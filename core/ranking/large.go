@@ -1,0 +1,144 @@
+package ranking
+
+import (
+	"context"
+	"encoding/binary"
+	"math/rand/v2"
+	"slices"
+	"sync"
+	"sync/atomic"
+
+	"dappertally/core/scoring"
+)
+
+const (
+	// largeField is from how many editions on a field is shaken in a way that takes little memory: the readings of one
+	// edition at a time, and of each draw the ranks alone.
+	largeField = 1000
+	// mostTold is how many editions of a large field, the first of the ranking, tell how often they came to each rank.
+	mostTold = 500
+)
+
+// large shakes a large field.
+type large struct {
+	*drawer
+	ranked  []int // places among the columns
+	shaken  func(editions []int) []*scoring.Shaken
+	workers int
+	section [][]float64 // weights, by draw
+	weight  [][]float64
+	ranks   [][]int32 // by draw, then edition: from 0; of those that tie, the first of theirs
+	ties    []map[int32]int32
+}
+
+// shake makes all draws. Their weights are drawn as in a small field; the readings of each
+// edition have a stream of random numbers of their own.
+func (l *large) shake(ctx context.Context) error {
+	for n := range l.how.Draws {
+		if n%drawsInBatch == 0 {
+			l.seed(n / drawsInBatch)
+		}
+		for i := range l.shares {
+			l.shares[i].draw()
+		}
+		l.section = append(l.section, slices.Clone(l.drawer.section))
+		l.weight = append(l.weight, slices.Clone(l.drawer.weight))
+	}
+	l.ranks, l.ties = make([][]int32, l.how.Draws), make([]map[int32]int32, l.how.Draws)
+	if l.how.Shake == ShakeWeights {
+		return l.byDraw(ctx)
+	}
+	return l.byEdition(ctx)
+}
+
+// byDraw scores all editions in each draw.
+func (l *large) byDraw(ctx context.Context) error {
+	return l.each(ctx, l.how.Draws, func() func(n int) {
+		scorer := l.columns.Scorer(l.ranked)
+		order := slices.Clone(l.order)
+		return func(draw int) { l.rank(draw, scorer.Overall(l.section[draw], l.weight[draw]), order) }
+	})
+}
+
+// byEdition scores each edition in all draws.
+func (l *large) byEdition(ctx context.Context) error {
+	scores := make([][]float64, l.how.Draws) // by draw, then edition
+	for n := range scores {
+		scores[n] = make([]float64, len(l.ranked))
+	}
+	err := l.each(ctx, len(l.ranked), func() func(n int) {
+		source := rand.NewChaCha8([32]byte{})
+		random := rand.New(source)
+		one := l.columns.One()
+		return func(n int) {
+			one.Take(l.ranked[n])
+			cells := l.shaken(l.ranked[n : n+1])
+			var key [32]byte
+			binary.LittleEndian.PutUint64(key[:], l.how.Seed)
+			binary.LittleEndian.PutUint64(key[16:], uint64(n)+1) // no batch has it
+			source.Seed(key)
+			for draw := range scores {
+				for _, s := range cells {
+					one.Move(s.Criterion, s.Draw(random))
+				}
+				scores[draw][n] = one.Overall(l.section[draw], l.weight[draw])
+			}
+		}
+	})
+	if err != nil {
+		return err
+	}
+	return l.each(ctx, l.how.Draws, func() func(n int) {
+		order := slices.Clone(l.order)
+		return func(draw int) { l.rank(draw, scores[draw], order) }
+	})
+}
+
+// each does n things, each worker with what begin gives it.
+func (l *large) each(ctx context.Context, n int, begin func() func(n int)) error {
+	var next atomic.Int64
+	var all sync.WaitGroup
+	for range l.workers {
+		all.Go(func() {
+			do := begin()
+			for ctx.Err() == nil {
+				at := int(next.Add(1)) - 1
+				if at >= n {
+					return
+				}
+				do(at)
+			}
+		})
+	}
+	all.Wait()
+	return ctx.Err()
+}
+
+// rank notes the ranks of one draw.
+func (l *large) rank(draw int, scores []float64, order []drawn) {
+	ranks := make([]int32, len(l.ranked))
+	inOrder(scores, order, func(first, after int) {
+		for _, x := range order[first:after] {
+			ranks[x.edition] = int32(first)
+		}
+		if after-first > 1 {
+			if l.ties[draw] == nil {
+				l.ties[draw] = map[int32]int32{}
+			}
+			l.ties[draw][int32(first)] = int32(after - first)
+		}
+	})
+	l.ranks[draw] = ranks
+}
+
+// of is the ranks that an edition came to.
+func (l *large) of(edition int) EditionRanks {
+	var w window
+	for draw, ranks := range l.ranks {
+		first, n := int(ranks[edition]), max(int(l.ties[draw][ranks[edition]]), 1)
+		for rank := first; rank < first+n; rank++ {
+			w.add(rank, aDraw/int64(n), len(l.ranked))
+		}
+	}
+	return w.shares(l.how.Draws)
+}
