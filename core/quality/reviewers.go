@@ -66,7 +66,9 @@ func (l *look) graded(e int, q *Quality) {
 	}
 }
 
-func (r *reviewers) agreement() Agreement { return Agreement{Alpha: Alpha(r.units), Units: len(r.units)} }
+func (r *reviewers) agreement() Agreement {
+	return Agreement{Alpha: Alpha(r.units), Units: len(r.units)}
+}
 
 // leniency is by reviewer.
 func (r *reviewers) leniency() []Leniency {

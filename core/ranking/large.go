@@ -53,7 +53,7 @@ func (l *large) shake(ctx context.Context) error {
 
 // byDraw scores all editions in each draw.
 func (l *large) byDraw(ctx context.Context) error {
-	return l.each(ctx, l.how.Draws, func() func(n int) {
+	return each(ctx, l.workers, l.how.Draws, func() func(n int) {
 		scorer := l.columns.Scorer(l.ranked)
 		order := slices.Clone(l.order)
 		return func(draw int) { l.rank(draw, scorer.Overall(l.section[draw], l.weight[draw]), order) }
@@ -66,7 +66,7 @@ func (l *large) byEdition(ctx context.Context) error {
 	for n := range scores {
 		scores[n] = make([]float64, len(l.ranked))
 	}
-	err := l.each(ctx, len(l.ranked), func() func(n int) {
+	err := each(ctx, l.workers, len(l.ranked), func() func(n int) {
 		source := rand.NewChaCha8([32]byte{})
 		random := rand.New(source)
 		one := l.columns.One()
@@ -88,17 +88,17 @@ func (l *large) byEdition(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	return l.each(ctx, l.how.Draws, func() func(n int) {
+	return each(ctx, l.workers, l.how.Draws, func() func(n int) {
 		order := slices.Clone(l.order)
 		return func(draw int) { l.rank(draw, scores[draw], order) }
 	})
 }
 
 // each does n things, each worker with what begin gives it.
-func (l *large) each(ctx context.Context, n int, begin func() func(n int)) error {
+func each(ctx context.Context, workers, n int, begin func() func(n int)) error {
 	var next atomic.Int64
 	var all sync.WaitGroup
-	for range l.workers {
+	for range workers {
 		all.Go(func() {
 			do := begin()
 			for ctx.Err() == nil {

@@ -142,14 +142,17 @@ func ShakeColumns(
 		s.Beats = sum.beats(how.Draws)
 		sharesOf = func(n int) EditionRanks { return sum.shares(n, how.Draws) }
 	}
-	for n, e := range ranked {
-		s.Editions[n] = sharesOf(n)
-		s.Editions[n].Edition = columns.Editions[e]
-		if len(ranked) >= largeField && places[columns.Editions[e]] >= mostTold {
-			s.Editions[n].Shares = nil
+	err := each(ctx, workers, len(ranked), func() func(n int) {
+		return func(n int) {
+			edition := columns.Editions[ranked[n]]
+			s.Editions[n] = sharesOf(n)
+			s.Editions[n].Edition = edition
+			if len(ranked) >= largeField && places[edition] >= mostTold {
+				s.Editions[n].Shares = nil
+			}
 		}
-	}
-	return s, nil
+	})
+	return s, err
 }
 
 // shakeAll counts the ranks of all draws of a small field.

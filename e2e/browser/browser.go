@@ -251,11 +251,19 @@ func Choose(button, option string) Step {
 			limited, cancel := context.WithTimeout(ctx, 10*time.Second)
 			_, err := chromedp.Steps(chromedp.Click(button), chromedp.Click(wanted), chromedp.WaitNotPresent(wanted))(limited, t)
 			cancel()
-			if err == nil || try == 5 || ctx.Err() != nil {
+			if err == nil {
+				return Drawn(ctx, t)
+			}
+			if try == 5 || ctx.Err() != nil {
 				return chromedp.Void{}, err
 			}
 		}
 	}
+}
+
+// Drawn waits until the page has drawn what it knows.
+func Drawn(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+	return Until(`new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done, 0, true))))`)(ctx, t)
 }
 
 // Press presses a key that carries a character, as a keyboard does: what the page

@@ -97,7 +97,7 @@ func (s *Service) TippingPoints(ctx context.Context, q Query) (*Result, ranking.
 const (
 	wholeDraws  = 10_000
 	wholeField  = 500
-	fewestDraws = 1000
+	fewestDraws = 500
 )
 
 // drawsIn is how often a field is drawn that would be drawn so often if it were small, at least fewest times.

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"dappertally/core/comparing"
+	"dappertally/core/ranking"
 	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 )
@@ -36,14 +37,11 @@ func (s *Service) Leaders(ctx context.Context, q Query) ([]Reign, *ledger.Record
 	}
 	reigns, err := ledger.Remember(ctx, state, "leaders "+q.String(), func() ([]Reign, error) {
 		reigns := []Reign{}
-		for _, at := range state.Moments() {
-			if err := ctx.Err(); err != nil {
-				return nil, ledger.Failed(err, "looking for who led when")
-			}
-			now, err := s.leaderAt(ctx, state, q, at)
-			if err != nil {
-				return nil, err
-			}
+		all, err := s.reigns(ctx, state, q)
+		if err != nil {
+			return nil, err
+		}
+		for _, now := range all {
 			if now.Edition == "" && len(reigns) == 0 {
 				continue // nobody has led yet
 			}
@@ -64,6 +62,26 @@ func (s *Service) Leaders(ctx context.Context, q Query) ([]Reign, *ledger.Record
 	return reigns, state, err
 }
 
+// reigns tells who led at each moment.
+func (s *Service) reigns(ctx context.Context, state *ledger.Records, q Query) ([]Reign, error) {
+	moments := state.Moments()
+	if all, ok, err := s.leads(ctx, state, q, moments); ok || err != nil {
+		return all, err
+	}
+	all := make([]Reign, 0, len(moments))
+	for _, at := range moments {
+		if err := ctx.Err(); err != nil {
+			return nil, ledger.Failed(err, "looking for who led when")
+		}
+		now, err := s.leaderAt(ctx, state, q, at)
+		if err != nil {
+			return nil, err
+		}
+		all = append(all, now)
+	}
+	return all, nil
+}
+
 // leaderAt looks at one moment. What stood then is not remembered: there are as many moments as acceptances.
 func (s *Service) leaderAt(ctx context.Context, state *ledger.Records, q Query, at time.Time) (Reign, error) {
 	reign := Reign{From: at}
@@ -79,13 +97,8 @@ func (s *Service) leaderAt(ctx context.Context, state *ledger.Records, q Query, 
 	if err != nil || len(r.Ranking.Ranking) == 0 {
 		return reign, err
 	}
-	first := r.Ranking.Ranking[0]
-	reign.Edition, reign.Checklist, reign.Score = first.Edition, r.List.Name(), first.Overall
-	for _, p := range r.Ranking.Ranking[1:] {
-		if p.Rank == first.Rank {
-			reign.Shared = append(reign.Shared, p.Edition)
-		}
-	}
+	first := ranking.LeadOf(&r.Ranking)
+	reign.Edition, reign.Checklist, reign.Score, reign.Shared = first.Edition, r.List.Name(), first.Score, first.Shared
 	return reign, nil
 }
 

@@ -17,6 +17,7 @@ import (
 	"dappertally/core/scoring"
 	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
+	"dappertally/internal/store"
 )
 
 // Query says which result is asked for, and as seen after which change.
@@ -60,11 +61,22 @@ func (s *Service) Past(ctx context.Context, state *ledger.Records, at time.Time)
 }
 
 func (s *Service) past(ctx context.Context, state *ledger.Records, at time.Time) (*ledger.Records, error) {
-	past, err := s.ledger.Store.PastAt(ctx, at)
+	history, err := s.history(ctx, state)
 	if err != nil {
-		return nil, ledger.Failed(err, "reading the past")
+		return nil, err
 	}
-	return state.At(at, past), nil
+	return state.At(history.At(at)), nil
+}
+
+// history is what happened before the state.
+func (s *Service) history(ctx context.Context, state *ledger.Records) (*store.History, error) {
+	return ledger.Remember(ctx, state, "history", func() (*store.History, error) {
+		history, err := s.ledger.Store.History(ctx)
+		if err != nil {
+			err = ledger.Failed(err, "reading the past")
+		}
+		return history, err
+	})
 }
 
 // String names the query among others on the same state.

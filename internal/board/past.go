@@ -12,19 +12,12 @@ import (
 // At is the state as it stood at a moment, by the time of acceptance, of receipt and
 // of coming into force: what was recorded or accepted later is not in it, and what was
 // withdrawn later still is. The catalogue and the rigs are those of today.
-func (s *State) At(at time.Time, past *store.Past) *State {
-	then := &State{
-		Number:    s.Number,
-		Catalogue: s.Catalogue,
-		places:    s.places,
-		placed:    s.placed,
-		names:     s.names,
-		shelf:     s.shelf,
-		reviews:   map[string]*standing{},
-		answers:   newAnswers(),
-	}
-	then.Checklists = listsAt(s.Checklists, at, past)
+func (s *State) At(past *store.Past) *State {
+	then, at := s.Before(past), past.At
 	for _, r := range past.Withdrawn {
+		if !r.At.After(at) {
+			continue
+		}
 		if accepted := past.AcceptedBy(r.ID, r.Accepted, at); !accepted.IsZero() {
 			then.take(&standing{Review: r.Standing(nil, nil), readings: s.shelf.words.pack(past.Readings[r.ID])}, accepted, at)
 		}
@@ -36,6 +29,21 @@ func (s *State) At(at time.Time, past *store.Past) *State {
 	}
 	then.order()
 	return then
+}
+
+// Before is the checklists as they stood at a moment, without any reviews.
+func (s *State) Before(past *store.Past) *State {
+	return &State{
+		Number:     s.Number,
+		Catalogue:  s.Catalogue,
+		Checklists: listsAt(s.Checklists, past),
+		places:     s.places,
+		placed:     s.placed,
+		names:      s.names,
+		shelf:      s.shelf,
+		reviews:    map[string]*standing{},
+		answers:    newAnswers(),
+	}
 }
 
 // take adds a review as its last acceptance by the moment left it: with what had been
@@ -63,7 +71,8 @@ func (s *State) take(r *standing, accepted, at time.Time) {
 // listsAt is the checklists as they stood: versions not yet in force are gone, the
 // one shown is the newest in force unless a lead had chosen, and audiences have the
 // revision that they had.
-func listsAt(now *store.Checklists, at time.Time, past *store.Past) *store.Checklists {
+func listsAt(now *store.Checklists, past *store.Past) *store.Checklists {
+	at := past.At
 	then := &store.Checklists{
 		Lists:     []checklist.Checklist{},
 		Versions:  now.Versions,

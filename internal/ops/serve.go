@@ -162,6 +162,7 @@ func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logge
 	defer telling.Wait() // after it was told to stop
 	defer stopFollowing()
 	go svc.Follow(following)
+	go keepSmall(following)
 	scheme := "http"
 	if s.Certificate != "" {
 		scheme = "https"

@@ -1,35 +1,84 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"database/sql"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"dappertally/core/checklist"
 	"dappertally/core/reading"
 )
 
-// Past is what a moment needs to be seen again, besides what stands now.
+// History is what happened to reviews and checklists, as far as a past moment needs it to be
+// seen again besides what stands now.
+type History struct {
+	Accepted  map[string][]time.Time       // all acceptances, by review
+	Withdrawn []Withdrawn                  // reviews that had been accepted
+	Readings  map[string][]reading.Reading // pinned ones of these
+	retired   map[string]time.Time         // checklist versions, by name
+	shown     []shown                      // by time
+	audiences []audienceRevision           // by time
+}
+
+// Withdrawn is a review and when it was withdrawn.
+type Withdrawn struct {
+	Review
+	At time.Time
+}
+
+// shown is that a lead chose a version to be shown.
+type shown struct {
+	key     string
+	version int
+	at      time.Time
+}
+
+// audienceRevision is what an audience was from a time on.
+type audienceRevision struct {
+	version string // of the checklist, its id
+	checklist.Audience
+	at      time.Time
+	dropped bool
+}
+
+// Past is what of the history holds at a moment.
 type Past struct {
-	Accepted  map[string][]time.Time          // all acceptances, by review
-	Withdrawn []Review                        // that were accepted, and withdrawn after the moment
-	Readings  map[string][]reading.Reading    // pinned ones of these
+	*History
+	At        time.Time
 	Retired   map[string]time.Time            // checklist versions, by name
 	Shown     map[string]int                  // the version that a lead had chosen to show, by key
 	Audiences map[string][]checklist.Audience // as they were, by version's id
 }
 
+// Turns are when checklists or audiences were not any more what they were before.
+func (h *History) Turns() []time.Time {
+	var all []time.Time
+	for _, at := range h.retired {
+		all = append(all, at)
+	}
+	for _, s := range h.shown {
+		all = append(all, s.at)
+	}
+	for i := range h.audiences {
+		all = append(all, h.audiences[i].at)
+	}
+	return all
+}
+
 // AcceptedBy is the last acceptance of a review by the moment at; last is the last of
 // all. It is zero where there was none.
-func (p *Past) AcceptedBy(review string, last, at time.Time) time.Time {
+func (h *History) AcceptedBy(review string, last, at time.Time) time.Time {
 	if !last.After(at) {
 		return last
 	}
 	var found time.Time
-	for _, t := range p.Accepted[review] {
+	for _, t := range h.Accepted[review] {
 		if !t.After(at) && t.After(found) {
 			found = t
 		}
@@ -37,103 +86,152 @@ func (p *Past) AcceptedBy(review string, last, at time.Time) time.Time {
 	return found
 }
 
-// PastAt reads what has changed since the moment at.
-func (s *Store) PastAt(ctx context.Context, at time.Time) (*Past, error) {
-	p := &Past{
-		Accepted: map[string][]time.Time{}, Readings: map[string][]reading.Reading{}, Retired: map[string]time.Time{}, Shown: map[string]int{},
-		Audiences: map[string][]checklist.Audience{},
+// At is the history as it holds at a moment.
+func (h *History) At(at time.Time) *Past {
+	p := &Past{History: h, At: at, Retired: h.retired, Shown: map[string]int{}}
+	for _, s := range h.shown {
+		if !s.at.After(at) {
+			p.Shown[s.key] = s.version
+		}
 	}
-	var withdrawn []string
+	p.Audiences = h.audiencesAt(at)
+	return p
+}
+
+// audiencesAt is the revisions that audiences had, in the order of their first ones. A version
+// whose audiences are all newer keeps what it was frozen with.
+func (h *History) audiencesAt(at time.Time) map[string][]checklist.Audience {
+	type one struct {
+		newest *audienceRevision
+		first  time.Time
+	}
+	all := map[string][]one{} // by version
+	for i := range h.audiences {
+		a := &h.audiences[i]
+		if a.at.After(at) {
+			continue
+		}
+		known := all[a.version]
+		n := slices.IndexFunc(known, func(x one) bool { return x.newest.Key == a.Key })
+		if n < 0 {
+			all[a.version] = append(known, one{a, a.at})
+		} else {
+			known[n].newest = a
+		}
+	}
+	then := map[string][]checklist.Audience{}
+	for version, known := range all {
+		slices.SortFunc(known, func(x, y one) int {
+			return cmp.Or(x.first.Compare(y.first), strings.Compare(x.newest.Key, y.newest.Key))
+		})
+		then[version] = []checklist.Audience{}
+		for _, x := range known {
+			if !x.newest.dropped {
+				then[version] = append(then[version], x.newest.Audience)
+			}
+		}
+	}
+	return then
+}
+
+// History reads what happened.
+func (s *Store) History(ctx context.Context) (*History, error) {
+	h := &History{
+		Accepted: map[string][]time.Time{}, Readings: map[string][]reading.Reading{}, retired: map[string]time.Time{},
+	}
 	err := each(ctx, s.db, `SELECT review, accepted FROM acceptances`, nil, func(row *sql.Rows) error {
 		var review string
 		var accepted time.Time
 		err := row.Scan(&review, &accepted)
-		p.Accepted[review] = append(p.Accepted[review], accepted)
+		h.Accepted[review] = append(h.Accepted[review], accepted)
 		return err
 	})
 	if err != nil {
 		return nil, err
 	}
-	err = each(
-		ctx,
-		s.db,
-		`SELECT sort, subject, action, detail, at FROM changes WHERE (sort = 'review' AND action = ?) OR (sort = 'checklist' AND action IN ('moved', 'shown')) ORDER BY number`,
-		[]any{reading.Withdrawn},
-		func(row *sql.Rows) error {
-			var sort Sort
-			var subject, action, detail string
-			var when time.Time
-			if err := row.Scan(&sort, &subject, &action, &detail, &when); err != nil {
-				return err
-			}
-			switch {
-			case action == reading.Withdrawn && when.After(at):
-				withdrawn = append(withdrawn, subject)
-			case action == "moved" && detail == string(checklist.Retired):
-				p.Retired[subject] = when
-			case action == "shown" && !when.After(at):
-				version, err := strconv.Atoi(detail)
-				if err != nil {
-					return fmt.Errorf("the change log says that version %q was shown: %w", detail, err)
-				}
-				p.Shown[subject] = version
-			}
-			return nil
-		},
-	)
+	withdrawn, err := s.happened(ctx, h)
 	if err != nil {
 		return nil, err
 	}
 	if len(withdrawn) > 0 {
-		if err := s.withdrawn(ctx, p, withdrawn); err != nil {
+		if err := s.withdrawn(ctx, h, withdrawn); err != nil {
 			return nil, err
 		}
 	}
-	return p, s.audiencesAt(ctx, p, at)
+	return h, s.audiences(ctx, h)
 }
 
-// withdrawn reads reviews that no longer stand, with what they stood with.
-func (s *Store) withdrawn(ctx context.Context, p *Past, ids []string) error {
-	reviews, err := loadReviews(ctx, s.db, ids)
-	if err != nil {
-		return err
-	}
-	for _, r := range reviews {
-		if r.Accepted.IsZero() || r.State != reading.Withdrawn {
-			continue
+// happened reads from the change log what became of checklists, and when reviews were withdrawn.
+func (s *Store) happened(ctx context.Context, h *History) (withdrawn map[string]time.Time, err error) {
+	withdrawn = map[string]time.Time{}
+	return withdrawn, each(ctx, s.db, happenedSince, []any{reading.Withdrawn}, func(row *sql.Rows) error {
+		var sort Sort
+		var subject, action, detail string
+		var when time.Time
+		if err := row.Scan(&sort, &subject, &action, &detail, &when); err != nil {
+			return err
 		}
-		p.Withdrawn = append(p.Withdrawn, r)
-		readings, err := loadReadings(ctx, s.db, ` WHERE x.pinned AND x.review = ?`, r.ID)
+		switch {
+		case action == reading.Withdrawn:
+			withdrawn[subject] = when
+		case action == "moved" && detail == string(checklist.Retired):
+			h.retired[subject] = when
+		case action == "shown":
+			version, err := strconv.Atoi(detail)
+			if err != nil {
+				return fmt.Errorf("the change log says that version %q was shown: %w", detail, err)
+			}
+			h.shown = append(h.shown, shown{subject, version, when})
+		}
+		return nil
+	})
+}
+
+const happenedSince = `SELECT sort, subject, action, detail, at FROM changes
+	WHERE (sort = 'review' AND action = ?) OR (sort = 'checklist' AND action IN ('moved', 'shown')) ORDER BY number`
+
+// withdrawn reads reviews that no longer stand, with what they stood with.
+func (s *Store) withdrawn(ctx context.Context, h *History, when map[string]time.Time) error {
+	ids := make([]string, 0, len(when))
+	for id := range when {
+		ids = append(ids, id)
+	}
+	slices.Sort(ids)
+	for some := range slices.Chunk(ids, manyIDs) {
+		reviews, err := loadReviews(ctx, s.db, some)
 		if err != nil {
 			return err
 		}
-		p.Readings[r.ID] = readings[r.ID]
+		for _, r := range reviews {
+			if r.Accepted.IsZero() || r.State != reading.Withdrawn {
+				continue
+			}
+			h.Withdrawn = append(h.Withdrawn, Withdrawn{r, when[r.ID]})
+			readings, err := loadReadings(ctx, s.db, ` WHERE x.pinned AND x.review = ?`, r.ID)
+			if err != nil {
+				return err
+			}
+			h.Readings[r.ID] = readings[r.ID]
+		}
 	}
 	return nil
 }
 
-// audiencesAt reads the revisions that audiences had. A version whose audiences are
-// all newer keeps what it was frozen with.
-func (s *Store) audiencesAt(ctx context.Context, p *Past, at time.Time) error {
-	return each(ctx, s.db, `SELECT a.checklist_version, a.document, a.dropped FROM audiences a
-		JOIN (SELECT checklist_version, `+"`key`"+`, MAX(revision) AS newest, MIN(created) AS first FROM audiences WHERE created <= ? GROUP BY checklist_version, `+"`key`"+`) n
-		ON n.checklist_version = a.checklist_version AND n.key = a.key AND n.newest = a.revision ORDER BY n.first, a.key`, []any{at}, func(row *sql.Rows) error {
-		var version string
+// audiences reads what audiences were.
+func (s *Store) audiences(ctx context.Context, h *History) error {
+	const revisions = "SELECT checklist_version, `key`, document, created, dropped FROM audiences ORDER BY created, revision"
+	return each(ctx, s.db, revisions, nil, func(row *sql.Rows) error {
+		var a audienceRevision
 		var document []byte
-		var dropped bool
-		if err := row.Scan(&version, &document, &dropped); err != nil {
+		var key string
+		if err := row.Scan(&a.version, &key, &document, &a.at, &a.dropped); err != nil {
 			return err
 		}
-		var a checklist.Audience
-		if err := json.Unmarshal(document, &a); err != nil {
-			return fmt.Errorf("audience of version %s: %w", version, err)
+		if err := json.Unmarshal(document, &a.Audience); err != nil {
+			return fmt.Errorf("audience of version %s: %w", a.version, err)
 		}
-		if p.Audiences[version] == nil {
-			p.Audiences[version] = []checklist.Audience{}
-		}
-		if !dropped {
-			p.Audiences[version] = append(p.Audiences[version], a)
-		}
+		a.Key = key
+		h.audiences = append(h.audiences, a)
 		return nil
 	})
 }

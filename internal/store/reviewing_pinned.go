@@ -18,18 +18,27 @@ import (
 // time, then id: of the reviews with those ids, or of all where ids is nil. What visit is
 // given holds until it returns.
 func (s *Snapshot) EachPinned(ids []string, visit func(review string, readings []reading.Reading)) error {
-	p := pinned{visit: visit, texts: map[string]string{}}
-	query := `SELECT ` + readingColumns + readingTables + ` WHERE x.pinned`
-	const inOrder = ` ORDER BY x.review` // as they are stored
+	p := pinned{visit: visit, texts: map[string]string{}, names: map[string]string{}}
+	for _, query := range []string{`SELECT id, name FROM people`, "SELECT id, `key` FROM rigs"} {
+		err := each(s.ctx, s.tx, query, nil, func(row *sql.Rows) error {
+			var id, name string
+			err := row.Scan(&id, &name)
+			p.names[id] = name
+			return err
+		})
+		if err != nil {
+			return err
+		}
+	}
 	if ids == nil {
-		if err := each(s.ctx, s.tx, query+inOrder, nil, p.row); err != nil {
+		if err := each(s.ctx, s.tx, pinnedReadings+asStored, nil, p.row); err != nil {
 			return err
 		}
 		p.flush()
 		return nil
 	}
 	for some := range slices.Chunk(ids, manyIDs) {
-		err := each(s.ctx, s.tx, query+` AND x.review IN (?`+among(some)+`)`+inOrder, anys(some), p.row)
+		err := each(s.ctx, s.tx, pinnedReadings+` AND x.review IN (?`+among(some)+`)`+asStored, anys(some), p.row)
 		if err != nil {
 			return err
 		}
@@ -38,6 +47,14 @@ func (s *Snapshot) EachPinned(ids []string, visit func(review string, readings [
 	return nil
 }
 
+// A whole table is read as it lies: names are looked up here, and not by the database.
+const (
+	pinnedReadings = `SELECT x.review, x.id, x.criterion, x.reviewer, x.rig, x.measured, x.received, x.system, x.method,
+		x.setup, x.phase, x.answer, x.adjustment, x.adjustment_reason, x.bound, x.disturbance, x.replaces, x.is_repeat, x.note
+		FROM readings x FORCE INDEX (PRIMARY) WHERE x.pinned`
+	asStored = ` ORDER BY x.review`
+)
+
 // pinned collects the readings of one review after the other. Of a million rows most texts
 // are the same few.
 type pinned struct {
@@ -45,6 +62,7 @@ type pinned struct {
 	review   string
 	readings []reading.Reading
 	texts    map[string]string
+	names    map[string]string // of people and rigs, by id
 	raw      struct {
 		review, id, criterion, reviewer, rig, system, method, setup, phase, answer sql.RawBytes
 		reason, bound, disturbance, replaces, note                                 sql.RawBytes
@@ -87,7 +105,8 @@ func (p *pinned) row(row *sql.Rows) error {
 		p.review = string(raw.review)
 	}
 	x.ID, x.Replaces = string(raw.id), string(raw.replaces)
-	x.Criterion, x.Reviewer, x.Rig, x.System = p.text(raw.criterion), p.text(raw.reviewer), p.text(raw.rig), p.text(raw.system)
+	x.Criterion, x.System = p.text(raw.criterion), p.text(raw.system)
+	x.Reviewer, x.Rig = p.names[string(raw.reviewer)], p.names[string(raw.rig)]
 	x.Context.Method, x.Context.Setup, x.Context.Phase = p.text(raw.method), p.text(raw.setup), p.text(raw.phase)
 	x.Bound, x.Disturbance, x.Note = p.text(raw.bound), p.text(raw.disturbance), p.text(raw.note)
 	if raw.received.Valid {

@@ -40,17 +40,19 @@ func benchCommand() *cobra.Command {
 
 // questions are what is measured, by what they are called.
 var questions = []struct{ name, path string }{
-	{"ranking, first page", "/ranking?limit=100"},
-	{"ranking of a past moment", "/ranking?limit=100&at=2026-03-01T00:00:00Z"},
-	{"ranking, all", "/ranking"},
+	{"ranking, first page", "/ranking?limit=50"},
+	{"ranking of a past moment", "/ranking?limit=50&at=2026-03-01T00:00:00Z"},
+	{"ranking, a thousand", "/ranking"},
 	{"open items of a review", "/reviews/{open}/loose-ends"},
 	{"quality of all", "/quality"},
 	{"leaders", "/leaders"},
-	{"steadiness of all", "/steadiness?shake=both"},
+	{"steadiness of all, readings too", "/steadiness?shake=both&least=0.01"},
+	{"steadiness of all", "/steadiness?least=0.01"},
 	{"records", "/records"},
 	{"a line", "/lines/crowd-001/hearth"},
 	{"compare two", "/comparison?edition=crowd-001/1.1/hearth&edition=crowd-002/1.1/hearth"},
 	{"tipping", "/tipping"},
+	{"fits", "/fits?memoryMiB=4096&diskGiB=20"},
 	{"queue", "/queue"},
 	{"a page of reviews", "/reviews?limit=100"},
 	{"my work", "/reviews?state=planned&state=underway&state=handed-in"},
@@ -78,13 +80,11 @@ func bench(ctx context.Context, out io.Writer, dir, program string) error {
 		return err
 	}
 	fmt.Fprintf(out, "%d readings; a plain scan of them takes %.2f s\n\n", rows, scan.Seconds())
-	began := time.Now()
-	s, err := serve(ctx, program, server.DSN(localdb.Schema))
+	s, ready, err := serve(ctx, program, server.DSN(localdb.Schema))
 	if err != nil {
 		return err
 	}
 	defer s.stop()
-	ready := time.Since(began)
 	fmt.Fprintf(out, "ready after %.2f s, %.2f × the scan; %d MB at most until then\n\n",
 		ready.Seconds(), ready.Seconds()/scan.Seconds(), s.peak()>>20)
 	open, err := s.openReview(ctx)
@@ -129,21 +129,22 @@ func scanned(ctx context.Context, dsn string) (rows int, took time.Duration, err
 
 var listening = regexp.MustCompile(`address="?(http://\S+?)"?\s`)
 
-// serve starts the service and waits until it is ready.
-func serve(ctx context.Context, program, dsn string) (*running, error) {
+// serve starts the service, waits until it is ready, tells how long that took, and signs in.
+func serve(ctx context.Context, program, dsn string) (_ *running, ready time.Duration, err error) {
+	began := time.Now()
 	path, err := filepath.Abs(program)
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
 	cmd := exec.CommandContext(ctx, path, "serve", "--listen", "127.0.0.1:0")
 	cmd.Env = append(os.Environ(), "DTALLY_DATABASE="+dsn)
 	cmd.Cancel = func() error { return cmd.Process.Signal(syscall.SIGTERM) }
 	log, err := cmd.StderrPipe()
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
 	if err := cmd.Start(); err != nil {
-		return nil, err
+		return nil, 0, err
 	}
 	var said bytes.Buffer
 	buffer := make([]byte, 4096)
@@ -151,7 +152,7 @@ func serve(ctx context.Context, program, dsn string) (*running, error) {
 	for at == "" {
 		n, err := log.Read(buffer)
 		if said.Write(buffer[:n]); err != nil {
-			return nil, fmt.Errorf("the service ended: %s", said.Bytes())
+			return nil, 0, fmt.Errorf("the service ended: %s", said.Bytes())
 		}
 		if m := listening.FindStringSubmatch(said.String()); m != nil {
 			at = m[1]
@@ -160,7 +161,7 @@ func serve(ctx context.Context, program, dsn string) (*running, error) {
 	go func() { _, _ = io.Copy(io.Discard, log) }()
 	jar, err := cookiejar.New(nil)
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
 	s := &running{at, cmd, http.Client{Jar: jar}}
 	for {
@@ -172,24 +173,25 @@ func serve(ctx context.Context, program, dsn string) (*running, error) {
 		}
 		select {
 		case <-ctx.Done():
-			return nil, ctx.Err()
+			return nil, 0, ctx.Err()
 		case <-time.After(20 * time.Millisecond):
 		}
 	}
+	ready = time.Since(began)
 	lead := demo.Accounts[0]
 	body, err := json.Marshal(map[string]string{"name": lead.Name, "password": lead.Secret})
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
 	resp, err := s.client.Post(at+"/api/v1/session", "application/json", bytes.NewReader(body))
 	if err != nil {
-		return nil, err
+		return nil, 0, err
 	}
 	defer resp.Body.Close()
 	if resp.StatusCode != http.StatusOK {
-		return nil, fmt.Errorf("signing in as %s: %s", lead.Name, resp.Status)
+		return nil, 0, fmt.Errorf("signing in as %s: %s", lead.Name, resp.Status)
 	}
-	return s, nil
+	return s, ready, nil
 }
 
 func (s *running) stop() {
