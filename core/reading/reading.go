@@ -71,6 +71,19 @@ func (r *Reading) Offset() float64 {
 	return r.Adjustment.Amount
 }
 
+// Clone is the reading in memory of its own.
+func (r *Reading) Clone() Reading {
+	own := *r
+	own.Answer.Runs = slices.Clone(r.Answer.Runs)
+	if r.Answer.Grade != nil {
+		own.Answer.Grade = new(*r.Answer.Grade)
+	}
+	if r.Received != nil {
+		own.Received = new(*r.Received)
+	}
+	return own
+}
+
 // Chain is a review and those that it continues, back to the first; reviews are by
 // id.
 func Chain(r *Review, reviews map[string]*Review) []*Review {

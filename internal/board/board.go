@@ -465,10 +465,14 @@ func (s *State) Input(c *checklist.Checklist) scoring.Input {
 	return scoring.Input{Checklist: c, Rigs: s.Catalogue.Rigs, Reviews: s.standing, Source: source{s}}
 }
 
-// Readings is the readings that a review stands with, by time, then id.
-func (s *State) Readings(review string) []reading.Reading {
+// Readings is the readings that a review stands with, by time, then id; nil where it does
+// not stand.
+func (s *State) Readings(review string) []reading.Reading { return s.ReadingsIn(review, nil) }
+
+// ReadingsIn is Readings in the memory of room, where they hold until it is used again.
+func (s *State) ReadingsIn(review string, room *reading.Room) []reading.Reading {
 	if r, stands := s.reviews[review]; stands {
-		return s.shelf.words.unpack(r.readings, nil)
+		return s.shelf.words.unpack(r.readings, room)
 	}
 	return nil
 }

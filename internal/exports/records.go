@@ -45,12 +45,16 @@ var readings = tables.Define("readings", "a reading, as an import takes it",
 func Readings(each func(visit func(intake.ReadingOf) error) error) *tables.Table {
 	t := readings.Table()
 	t.Stream = func(add func(cells ...any) error) error {
-		return each(func(r intake.ReadingOf) error { return add(readingCells(&r)...) })
+		var cells []any // of one row after the other
+		return each(func(r intake.ReadingOf) error {
+			cells = readingCells(cells[:0], &r)
+			return add(cells...)
+		})
 	}
 	return t
 }
 
-func readingCells(r *intake.ReadingOf) []any {
+func readingCells(cells []any, r *intake.ReadingOf) []any {
 	x := r.Reading
 	var amount any
 	reason := ""
@@ -65,7 +69,8 @@ func readingCells(r *intake.ReadingOf) []any {
 	if x.Received != nil {
 		received = moment(*x.Received)
 	}
-	return []any{
+	return append(
+		cells,
 		x.ID,
 		r.Review,
 		r.Edition,
@@ -90,7 +95,7 @@ func readingCells(r *intake.ReadingOf) []any {
 		repeat,
 		x.Replaces,
 		x.Note,
-	}
+	)
 }
 
 func moment(at time.Time) string {

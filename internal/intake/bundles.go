@@ -75,6 +75,7 @@ type bundler struct {
 	who     *access.Actor
 	state   *ledger.Records
 	reviews map[string]*store.Review // that are in the bundle, by id
+	rooms   [reviewsAtOnce]reading.Room
 }
 
 // each makes reviews, some at a time.
@@ -95,8 +96,9 @@ func (x *bundler) each(ctx context.Context, reviews []store.Review) iter.Seq2[*r
 	}
 }
 
+// make makes some reviews; what it made before does not hold any longer.
 func (x *bundler) make(ctx context.Context, some []store.Review) ([]reading.Review, error) {
-	readings, err := x.readings(ctx, some)
+	readings, err := x.readings(ctx, some, x.rooms[:])
 	if err != nil {
 		return nil, err
 	}
@@ -116,16 +118,21 @@ func (x *bundler) make(ctx context.Context, some []store.Review) ([]reading.Revi
 }
 
 // readings are those of reviews that are in a bundle: of what stands, those that it stands
-// with.
-func (x *bundler) readings(ctx context.Context, some []store.Review) (map[string][]reading.Reading, error) {
+// with. They are in the memory of rooms, as many as there are reviews.
+func (x *bundler) readings(
+	ctx context.Context, some []store.Review, rooms []reading.Room,
+) (map[string][]reading.Reading, error) {
 	all := map[string][]reading.Reading{}
+	for i := range some {
+		if of := x.state.ReadingsIn(some[i].ID, &rooms[i]); of != nil {
+			all[some[i].ID] = of
+		}
+	}
 	for _, pinned := range []bool{true, false} {
 		var ids []string
 		for i := range some {
 			r := &some[i]
-			if of := x.state.Readings(r.ID); of != nil {
-				all[r.ID] = of
-			} else if !r.Accepted.IsZero() == pinned {
+			if all[r.ID] == nil && !r.Accepted.IsZero() == pinned {
 				ids = append(ids, r.ID)
 			}
 		}
@@ -171,26 +178,15 @@ func (x *bundler) entries(ctx context.Context, some []store.Review) (map[string]
 // withoutStrays takes out what refers to a review or reading that is not in the bundle
 // because the actor may not see it.
 func (x *bundler) withoutStrays(ctx context.Context, r *reading.Review) error {
-	there := map[string]bool{}
-	replaces := false
-	for i := range r.Readings {
-		there[r.Readings[i].ID] = true
-		replaces = replaces || r.Readings[i].Replaces != ""
-	}
-	earlier := x.reviews[r.Continues]
-	for seen := 0; replaces && earlier != nil && seen < 100; seen++ {
-		readings, err := x.readings(ctx, []store.Review{*earlier})
+	if slices.ContainsFunc(r.Readings, func(y reading.Reading) bool { return y.Replaces != "" }) {
+		there, err := x.there(ctx, r)
 		if err != nil {
 			return err
 		}
-		for _, y := range readings[earlier.ID] {
-			there[y.ID] = true
-		}
-		earlier = x.reviews[earlier.Continues]
-	}
-	for i := range r.Readings {
-		if y := &r.Readings[i]; !there[y.Replaces] {
-			y.Replaces = ""
+		for i := range r.Readings {
+			if y := &r.Readings[i]; !there[y.Replaces] {
+				y.Replaces = ""
+			}
 		}
 	}
 	if x.reviews[r.Continues] == nil {
@@ -200,4 +196,24 @@ func (x *bundler) withoutStrays(ctx context.Context, r *reading.Review) error {
 		r.Carried = ""
 	}
 	return nil
+}
+
+// there is the ids of the readings of a review, and of those of the bundle that it continues.
+func (x *bundler) there(ctx context.Context, r *reading.Review) (map[string]bool, error) {
+	there := map[string]bool{}
+	for i := range r.Readings {
+		there[r.Readings[i].ID] = true
+	}
+	earlier := x.reviews[r.Continues]
+	for seen := 0; earlier != nil && seen < 100; seen++ {
+		readings, err := x.readings(ctx, []store.Review{*earlier}, make([]reading.Room, 1))
+		if err != nil {
+			return nil, err
+		}
+		for _, y := range readings[earlier.ID] {
+			there[y.ID] = true
+		}
+		earlier = x.reviews[earlier.Continues]
+	}
+	return there, nil
 }

@@ -34,6 +34,7 @@ type Which struct {
 func (s *Service) AllReadings(ctx context.Context, who *access.Actor, w Which) ([]ReadingOf, error) {
 	out := []ReadingOf{}
 	err := s.EachReading(ctx, who, w, func(x ReadingOf) error {
+		x.Reading = new(x.Reading.Clone())
 		out = append(out, x)
 		return nil
 	})
@@ -41,7 +42,7 @@ func (s *Service) AllReadings(ctx context.Context, who *access.Actor, w Which) (
 }
 
 // reviewsAtOnce is of how many reviews the readings are in memory at once.
-const reviewsAtOnce = 100
+const reviewsAtOnce = 50
 
 // Wanted tells whether there is anything to list: an export is refused before it begins.
 func (s *Service) Wanted(ctx context.Context, who *access.Actor, w Which) error {
@@ -69,7 +70,8 @@ func (s *Service) wanted(ctx context.Context, who *access.Actor, w *Which) (*led
 	return state, reviews, nil
 }
 
-// EachReading visits what AllReadings lists, some of them in memory at a time. It ends with what visit fails by.
+// EachReading visits what AllReadings lists, some of them in memory at a time: a reading holds until visit returns. It
+// ends with what visit fails by.
 func (s *Service) EachReading(ctx context.Context, who *access.Actor, w Which, visit func(ReadingOf) error) error {
 	state, reviews, err := s.wanted(ctx, who, &w)
 	if err != nil {
@@ -104,8 +106,11 @@ func (s *Service) readOn(ctx context.Context, who *access.Actor, reviews []store
 		next := make(chan readSome)
 		go func() {
 			defer close(next)
+			var rooms [3][reviewsAtOnce]reading.Room // for those worked on, those that wait, and those being read
+			turn := 0
 			for some := range slices.Chunk(reviews, reviewsAtOnce) {
-				readings, err := s.reviewing.ReadingsOf(ctx, who, some)
+				readings, err := s.reviewing.ReadingsOf(ctx, who, some, rooms[turn][:])
+				turn = (turn + 1) % len(rooms)
 				select {
 				case next <- readSome{some, readings, err}:
 				case <-ctx.Done():

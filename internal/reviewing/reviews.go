@@ -125,15 +125,16 @@ func (s *Service) Readings(ctx context.Context, who *access.Actor, id string) ([
 	return s.Visible(ctx, who, &r, rs)
 }
 
-// ReadingsOf is Readings of many reviews that the actor may see, by review.
+// ReadingsOf is Readings of many reviews that the actor may see, by review. Some are in the
+// memory of rooms, as many as there are reviews, and hold until these are used again.
 func (s *Service) ReadingsOf(
-	ctx context.Context, who *access.Actor, reviews []store.Review,
+	ctx context.Context, who *access.Actor, reviews []store.Review, rooms []reading.Room,
 ) (map[string][]reading.Reading, error) {
 	ids := make([]string, len(reviews))
 	for i := range reviews {
 		ids[i] = reviews[i].ID
 	}
-	all, ids, err := s.known(ctx, who, ids)
+	all, ids, err := s.known(ctx, who, ids, rooms)
 	if err != nil {
 		return nil, err
 	}
@@ -154,7 +155,7 @@ func (s *Service) ReadingsOf(
 // known gives the readings of those reviews that stand with all that the actor may see in
 // them, which need not be read again, and the ids of the others.
 func (s *Service) known(
-	ctx context.Context, who *access.Actor, ids []string,
+	ctx context.Context, who *access.Actor, ids []string, rooms []reading.Room,
 ) (readings map[string][]reading.Reading, others []string, err error) {
 	state, err := s.ledger.Latest(ctx)
 	if err != nil {
@@ -167,8 +168,10 @@ func (s *Service) known(
 		}
 	}
 	readings = map[string][]reading.Reading{}
-	for _, id := range ids {
-		if of := state.Readings(id); of != nil && !more[id] {
+	for i, id := range ids {
+		if more[id] {
+			others = append(others, id)
+		} else if of := state.ReadingsIn(id, &rooms[i]); of != nil {
 			readings[id] = of
 		} else {
 			others = append(others, id)

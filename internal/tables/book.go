@@ -65,6 +65,7 @@ type sheet struct {
 	widths    []float64
 	number    int // of the sheet that is written, from 1
 	row       int // that was written last
+	cells     []any
 	out       *excelize.StreamWriter
 }
 
@@ -144,14 +145,15 @@ func (s *sheet) write(row []any) error {
 	if err != nil {
 		return err
 	}
-	cells := make([]any, len(row))
+	s.cells = append(s.cells[:0], row...)
 	for n, c := range row {
-		cells[n] = c
 		if x, ok := c.(float64); ok && s.fractions[n] != 0 {
-			cells[n] = excelize.Cell{StyleID: s.fractions[n], Value: x}
+			s.cells[n] = excelize.Cell{StyleID: s.fractions[n], Value: x}
+		} else if c == "" {
+			s.cells[n] = nil // an empty cell takes no room
 		}
 	}
-	return s.out.SetRow(at, cells)
+	return s.out.SetRow(at, s.cells)
 }
 
 func (s *sheet) end() error {

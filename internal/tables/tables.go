@@ -28,7 +28,8 @@ type Table struct {
 	Columns []Column
 	Rows    [][]any
 
-	// Stream adds the rows one after the other, where they are too many to be held; nil: Rows has them.
+	// Stream adds the rows one after the other, where they are too many to be held; nil: Rows has them. The cells of a row
+	// may be in the memory of the one before.
 	Stream func(add func(cells ...any) error) error
 }
 
@@ -47,7 +48,7 @@ func (t *Table) hold() error {
 		if len(t.Rows) >= mostHeld {
 			return ErrTooMany
 		}
-		t.Add(cells...)
+		t.Add(slices.Clone(cells)...)
 		return nil
 	})
 	t.Stream = nil
