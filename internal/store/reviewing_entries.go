@@ -124,17 +124,27 @@ func (t *Tx) AddEntry(review string, revision int, e *reading.Entry, dropped, pi
 	part, doc := document(e)
 	_, head := e.Part()
 	return t.exec(
-		`INSERT INTO review_entries (review, id, revision, part, document, dropped, person, written, pinned) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)`,
+		`INSERT INTO review_entries (review, id, revision, part, document, trouble, dropped, person, written, pinned)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
 		review,
 		head.ID,
 		revision,
 		part,
 		doc,
+		troubleOf(e),
 		dropped,
 		null(t.person),
 		t.now,
 		pinned,
 	)
+}
+
+// troubleOf is the key of the trouble that an entry is a case of.
+func troubleOf(e *reading.Entry) string {
+	if e.Finding == nil {
+		return ""
+	}
+	return e.Finding.Trouble
 }
 
 // PinEntries lets the public see what a review's record holds now.

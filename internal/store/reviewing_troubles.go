@@ -45,7 +45,7 @@ func (s *Store) Troubles(ctx context.Context) ([]Trouble, error) {
 	if err != nil {
 		return nil, err
 	}
-	rows, err := loadEntries(ctx, s.db, false, `AND e.part = 'finding' AND JSON_EXISTS(e.document, '$.trouble')`)
+	rows, err := loadEntries(ctx, s.db, false, `AND e.trouble <> ''`)
 	if err != nil {
 		return nil, err
 	}
