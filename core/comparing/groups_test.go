@@ -4,8 +4,15 @@ import (
 	"math"
 	"testing"
 
+	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
+	"dappertally/core/scoring"
 )
+
+// against is GroupAgainstGroup through the checklist's own eyes.
+func against(t *scoring.Table, places map[string]catalogue.Place, q GroupQuestion) (Groups, error) {
+	return GroupAgainstGroup(t, checklist.Audience{}, places, q)
+}
 
 // TestGroupAgainstGroup pairs by hand: a and b have both desktops, c has one.
 func TestGroupAgainstGroup(t *testing.T) {
@@ -14,7 +21,7 @@ func TestGroupAgainstGroup(t *testing.T) {
 		made("b/1/awning", 1, menu(5), start("old", 50)), made("b/1/hearth", 1, menu(6), start("old", 25)),
 		made("c/1/awning", 1, menu(9)))
 	places := placed(table.Editions...)
-	g, err := GroupAgainstGroup(table, checklist.Audience{}, places, GroupQuestion{"desktop", "Hearth", "Awning", []string{"release"}})
+	g, err := against(table, places, GroupQuestion{"desktop", "Hearth", "Awning", []string{"release"}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -37,22 +44,22 @@ func TestGroupAgainstGroup(t *testing.T) {
 		t.Errorf("ratios: %+v", g.Measures)
 	}
 	// Without a release to share, every awning meets every hearth.
-	if g, _ := GroupAgainstGroup(table, checklist.Audience{}, places, GroupQuestion{"desktop", "hearth", "awning", nil}); len(
+	if g, _ := against(table, places, GroupQuestion{"desktop", "hearth", "awning", nil}); len(
 		g.Pairs,
 	) != 6 {
 		t.Errorf("free pairs: %+v", g.Pairs)
 	}
-	if g, _ := GroupAgainstGroup(table, checklist.Audience{}, places, GroupQuestion{"base", "a", "b", []string{"desktop"}}); len(
+	if g, _ := against(table, places, GroupQuestion{"base", "a", "b", []string{"desktop"}}); len(
 		g.Pairs,
 	) != 2 {
 		t.Errorf("bases: %+v", g.Pairs)
 	}
-	if g, _ := GroupAgainstGroup(table, checklist.Audience{}, places, GroupQuestion{"desktop", "hearth", "lantern", nil}); g.Overall.Mean != nil ||
+	if g, _ := against(table, places, GroupQuestion{"desktop", "hearth", "lantern", nil}); g.Overall.Mean != nil ||
 		g.Overall.Pairs != 0 {
 		t.Errorf("nobody: %+v", g.Overall)
 	}
 	for _, q := range []GroupQuestion{{"colour", "a", "b", nil}, {"desktop", "a", "a", nil}, {"desktop", "", "b", nil}, {"desktop", "a", "b", []string{"desktop"}}, {"desktop", "a", "b", []string{"smell"}}} {
-		if _, err := GroupAgainstGroup(table, checklist.Audience{}, places, q); err == nil {
+		if _, err := against(table, places, q); err == nil {
 			t.Errorf("%+v is no error", q)
 		}
 	}

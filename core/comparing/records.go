@@ -180,7 +180,10 @@ func (f *front) better(a, b candidate) bool {
 
 // records is the candidates that beat all before them.
 func (f *front) records(p place) Records {
-	r := Records{Criterion: p.criterion, Rig: p.rig, Method: p.method, Setup: p.setup, Phase: p.phase, Unit: p.unit, Better: p.better}
+	r := Records{
+		Criterion: p.criterion, Rig: p.rig, Method: p.method, Setup: p.setup, Phase: p.phase, Unit: p.unit,
+		Better: p.better,
+	}
 	for _, c := range f.candidates {
 		if len(r.Records) == 0 || beats(c.Value, r.Newest().Value, f.lower) {
 			r.Records = append(r.Records, c.Record)

@@ -112,7 +112,8 @@ func TestRecordsOf(t *testing.T) {
 			t.Errorf("%s:\n%s, want\n%s", c.name, got, c.want)
 		}
 	}
-	reviews = append(reviews, made("a/1/x", 2, func(r *reading.Review) { r.Continues = reviews[3].ID }, read(2, 44, replaces(first))))
+	goesOn := func(r *reading.Review) { r.Continues = reviews[3].ID }
+	reviews = append(reviews, made("a/1/x", 2, goesOn, read(2, 44, replaces(first))))
 	if got, want := says(moment(30)), "31 by a/1/x, 28 by b/2/x"; !strings.Contains(got, want) ||
 		strings.Contains(got, "30 by a/1/x") {
 		t.Errorf("with the first replaced: %s, want %s", got, want)

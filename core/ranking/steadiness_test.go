@@ -173,7 +173,8 @@ func TestShakeLarge(t *testing.T) {
 			}
 			one := first(1)
 			if math.Abs(one-whole.Editions[0].First) > 0.02 {
-				t.Errorf("balance %v, %s: a comes first in %v of the draws, %v at once", balance, what, one, whole.Editions[0].First)
+				t.Errorf("balance %v, %s: a comes first in %v of the draws, %v at once",
+					balance, what, one, whole.Editions[0].First)
 			}
 			if several := first(3); several != one {
 				t.Errorf("three workers: %v, one: %v", several, one)

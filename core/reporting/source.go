@@ -171,25 +171,7 @@ func (x *extract) list(c *checklist.Checklist) checklist.Checklist {
 // reviews is what a version's results rest on: the reviews of the editions wanted, and
 // of the others that stand what these are held against or borrow.
 func (x *extract) reviews(c *checklist.Checklist) (out []reading.Review, err error) {
-	wide, field := map[string]bool{}, map[string]bool{} // a field's best, or a rig's estimate, rests on all editions
-	for i := range c.Sections {
-		for j := range c.Sections[i].Criteria {
-			criterion := &c.Sections[i].Criteria[j]
-			wide[criterion.Key] = criterion.Scope == checklist.ScopeRelease ||
-				criterion.Scope == checklist.ScopeDistribution
-			field[criterion.Key] = criterion.Measured() &&
-				(criterion.Relative() || c.Policy.AdjustsRigs() && criterion.Across == "")
-		}
-	}
-	any := func(of map[string]bool) bool {
-		for _, is := range of {
-			if is {
-				return true
-			}
-		}
-		return false
-	}
-	anyWide, anyField := any(wide), any(field)
+	wide, field := restsOn(c)
 	near := map[string]bool{}
 	for _, e := range x.wanted[c.Name()] {
 		near[catalogue.DistributionOf(e)] = true
@@ -211,7 +193,7 @@ func (x *extract) reviews(c *checklist.Checklist) (out []reading.Review, err err
 			return whole || field[r.Criterion] || (wide[r.Criterion] && lends)
 		}
 		chain := reading.Chain(latest, x.byID)
-		if !whole && !anyField && !(anyWide && lends) && len(chain) == 1 {
+		if !whole && len(field) == 0 && (len(wide) == 0 || !lends) && len(chain) == 1 {
 			continue
 		}
 		if chain, err = x.open(chain, whole); err != nil {
@@ -220,6 +202,24 @@ func (x *extract) reviews(c *checklist.Checklist) (out []reading.Review, err err
 		out = append(out, x.chain(chain, whole, keep)...)
 	}
 	return out, nil
+}
+
+// restsOn names the criteria that editions of one release or distribution answer for each
+// other, and those whose points rest on all editions: on a field's best, or a rig's estimate.
+func restsOn(c *checklist.Checklist) (wide, field map[string]bool) {
+	wide, field = map[string]bool{}, map[string]bool{}
+	for i := range c.Sections {
+		for j := range c.Sections[i].Criteria {
+			x := &c.Sections[i].Criteria[j]
+			if x.Scope == checklist.ScopeRelease || x.Scope == checklist.ScopeDistribution {
+				wide[x.Key] = true
+			}
+			if x.Measured() && (x.Relative() || c.Policy.AdjustsRigs() && x.Across == "") {
+				field[x.Key] = true
+			}
+		}
+	}
+	return wide, field
 }
 
 // chain is what of a chain of reviews may be shown and was not taken before.

@@ -86,7 +86,8 @@ func TestDeskAsIfAccepted(t *testing.T) {
 		desk := standing.Desk(review)
 
 		then := in
-		then.Reviews = slices.DeleteFunc(slices.Clone(in.Reviews), func(r reading.Review) bool { return r.Edition == review.Edition })
+		same := func(r reading.Review) bool { return r.Edition == review.Edition }
+		then.Reviews = slices.DeleteFunc(slices.Clone(in.Reviews), same)
 		then.Reviews = append(then.Reviews, review)
 		alike(t, fmt.Sprint("round ", round), desk, scoring.Tabulate(then, scoring.Options{}))
 		alike(t, fmt.Sprint("the standing of round ", round), standing, scoring.Tabulate(in, scoring.Options{}))
@@ -160,7 +161,8 @@ func TestSource(t *testing.T) {
 		}
 		for name, opts := range map[string]scoring.Options{
 			"as it is": {}, "on common rigs": {CommonRigs: true}, "on one rig": {Rigs: []string{"a"}}, "before": {At: &late},
-			"by other weights": {RigWeights: map[string]float64{"a": 0}}, "of one": {Only: map[string]bool{whole.Reviews[0].Edition: true}},
+			"by other weights": {RigWeights: map[string]float64{"a": 0}},
+			"of one":           {Only: map[string]bool{whole.Reviews[0].Edition: true}},
 		} {
 			what := fmt.Sprintf("round %d, %s", round, name)
 			alike(t, what, scoring.Tabulate(apart, opts), scoring.Tabulate(whole, opts))
@@ -169,6 +171,7 @@ func TestSource(t *testing.T) {
 		list.Sections = slices.Clone(list.Sections)
 		list.Sections[1].Criteria = slices.Clone(list.Sections[1].Criteria)
 		list.Sections[1].Criteria[0].Kind = checklist.Check
-		alike(t, "projected", scoring.Tabulate(apart.Project(&list), scoring.Options{}), scoring.Tabulate(whole.Project(&list), scoring.Options{}))
+		projected := func(in scoring.Input) *scoring.Table { return scoring.Tabulate(in.Project(&list), scoring.Options{}) }
+		alike(t, "projected", projected(apart), projected(whole))
 	}
 }

@@ -74,7 +74,8 @@ type rower struct {
 }
 
 func (t *Table) rower(pass bool) *rower {
-	return &rower{Table: t, pass: pass, gather: gatherer{in: &t.in, reviews: t.reviews, index: t.index, at: t.at, passing: pass}}
+	gather := gatherer{in: &t.in, reviews: t.reviews, index: t.index, at: t.at, passing: pass}
+	return &rower{Table: t, pass: pass, gather: gather}
 }
 
 // make is the row of a review, remembered where that is possible.

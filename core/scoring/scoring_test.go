@@ -189,7 +189,8 @@ func TestDeskTakesTheEditionsPlace(t *testing.T) {
 	stands := review("a/1/e", said{"a", "guide", "ines", "", 0, grade(2), nil})
 	desk := review("a/1/e", said{"b", "guide", "ines", "", 0, grade(8), nil})
 	desk.ID, desk.State, desk.Accepted = "desk", reading.Underway, nil
-	table := scoring.Tabulate(scoring.Input{Checklist: bench(), Reviews: []reading.Review{stands}}, scoring.Options{}).Desk(desk)
+	in := scoring.Input{Checklist: bench(), Reviews: []reading.Review{stands}}
+	table := scoring.Tabulate(in, scoring.Options{}).Desk(desk)
 	cards := table.Scorecards(checklist.Audience{})
 	if len(cards) != 1 || cards[0].Review != "desk" || *cards[0].Overall != 80 {
 		t.Errorf("got %+v", cards)

@@ -263,7 +263,8 @@ func Choose(button, option string) Step {
 
 // Drawn waits until the page has drawn what it knows.
 func Drawn(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
-	return Until(`new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done, 0, true))))`)(ctx, t)
+	const twice = `new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => done(true))))`
+	return Until(twice)(ctx, t)
 }
 
 // Press presses a key that carries a character, as a keyboard does: what the page

@@ -53,12 +53,12 @@ func workers(ctx context.Context) int {
 }
 
 // inTurn computes what nobody will ask for again, in its turn.
-func inTurn[T any](ctx context.Context, compute func() (T, error)) (T, error) {
+func inTurn[T any](ctx context.Context, compute func(ctx context.Context) (T, error)) (T, error) {
 	done, err := turns.Take(ctx)
 	if err != nil {
 		var none T
 		return none, err
 	}
 	defer done()
-	return compute()
+	return compute(ctx)
 }

@@ -80,7 +80,7 @@ func (s *Service) TippingPoints(ctx context.Context, q Query) (*Result, ranking.
 	if err != nil {
 		return nil, ranking.Tipping{}, err
 	}
-	tip := func() (ranking.Tipping, error) {
+	tip := func(context.Context) (ranking.Tipping, error) {
 		t, err := ranking.TippingPoints(r.Columns, r.Audience, &r.Ranking)
 		return t, refused(err)
 	}
@@ -121,7 +121,7 @@ func (s *Service) Steadiness(
 	}
 	name := fmt.Sprintf("steadiness %+v of %s", how, q.String())
 	how.Workers = workers(ctx)
-	shake := func() (shaken, error) {
+	shake := func(ctx context.Context) (shaken, error) {
 		st, err := ranking.ShakeColumns(ctx, r.Columns, r.Table.Shaken, r.Audience, &r.Ranking, how)
 		return shaken{st}, err
 	}

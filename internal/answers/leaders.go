@@ -35,7 +35,7 @@ func (s *Service) Leaders(ctx context.Context, q Query) ([]Reign, *ledger.Record
 		return nil, nil, problem.New(problem.NotFound, "checklist %s has no audience %q; it has %s", list.Name(),
 			q.Audience, Audiences(list))
 	}
-	reigns, err := ledger.Remember(ctx, state, "leaders "+q.String(), func() ([]Reign, error) {
+	reigns, err := ledger.Remember(ctx, state, "leaders "+q.String(), func(ctx context.Context) ([]Reign, error) {
 		reigns := []Reign{}
 		all, err := s.reigns(ctx, state, q)
 		if err != nil {
@@ -110,7 +110,7 @@ func (s *Service) RecordBook(ctx context.Context, q Query) ([]comparing.Records,
 		return nil, nil, err
 	}
 	records, err := ledger.Remember(
-		ctx, state, "records", func() ([]comparing.Records, error) { return state.Records(nil), nil },
+		ctx, state, "records", func(context.Context) ([]comparing.Records, error) { return state.Records(nil), nil },
 	)
 	return records, state, err
 }

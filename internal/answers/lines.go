@@ -105,7 +105,8 @@ func (s *Service) History(ctx context.Context, q Query, distribution, line strin
 			problem.NotFound, "there is no edition line %s/%s with a review that stands", distribution, line,
 		)
 	}
-	return ledger.Remember(ctx, state, "history of "+distribution+"/"+line+q.String(), func() (*History, error) {
+	name := "history of " + distribution + "/" + line + q.String()
+	return ledger.Remember(ctx, state, name, func(ctx context.Context) (*History, error) {
 		h := &History{
 			Line:        lines[i],
 			State:       state,
@@ -202,7 +203,7 @@ func (h *History) ground(ctx context.Context, a, b *checklist.Checklist) (compar
 		ctx,
 		h.State,
 		"ground of "+a.Name()+" "+b.Name()+" "+audience,
-		func() (comparing.Ground, error) {
+		func(context.Context) (comparing.Ground, error) {
 			g, err := comparing.CommonGround(h.State.Input(b), a, b, scoring.Options{Audience: audience})
 			return g, refused(err)
 		},

@@ -26,7 +26,7 @@ func (s *Service) Quality(
 		return quality.Quality{}, nil, err
 	}
 	name := fmt.Sprintf("quality %d %s", most, q.String())
-	found, err := ledger.Remember(ctx, r.State, name, func() (quality.Quality, error) {
+	found, err := ledger.Remember(ctx, r.State, name, func(ctx context.Context) (quality.Quality, error) {
 		return QualityOf(ctx, r, "", most)
 	})
 	return found, r, err
@@ -53,7 +53,8 @@ func QualityOf(ctx context.Context, r *Result, edition string, most int) (qualit
 // versions.
 func (r *Result) known(ctx context.Context) (*quality.Fields, error) {
 	q := r.Query
-	return ledger.Remember(ctx, r.State, "fields of "+r.List.Name()+q.points(), func() (*quality.Fields, error) {
+	name := "fields of " + r.List.Name() + q.points()
+	return ledger.Remember(ctx, r.State, name, func(ctx context.Context) (*quality.Fields, error) {
 		own, err := q.table(ctx, r.State, r.List)
 		if err != nil {
 			return nil, err

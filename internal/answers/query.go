@@ -55,7 +55,8 @@ func (s *Service) stateFor(ctx context.Context, q *Query) (*ledger.Records, erro
 
 // Past is the state as it stood at a moment.
 func (s *Service) Past(ctx context.Context, state *ledger.Records, at time.Time) (*ledger.Records, error) {
-	return ledger.Remember(ctx, state, "state of "+at.UTC().Format(time.RFC3339Nano), func() (*ledger.Records, error) {
+	name := "state of " + at.UTC().Format(time.RFC3339Nano)
+	return ledger.Remember(ctx, state, name, func(ctx context.Context) (*ledger.Records, error) {
 		return s.past(ctx, state, at)
 	})
 }
@@ -70,7 +71,7 @@ func (s *Service) past(ctx context.Context, state *ledger.Records, at time.Time)
 
 // history is what happened before the state.
 func (s *Service) history(ctx context.Context, state *ledger.Records) (*store.History, error) {
-	return ledger.Remember(ctx, state, "history", func() (*store.History, error) {
+	return ledger.Remember(ctx, state, "history", func(ctx context.Context) (*store.History, error) {
 		history, err := s.ledger.Store.History(ctx)
 		if err != nil {
 			err = ledger.Failed(err, "reading the past")

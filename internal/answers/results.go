@@ -100,7 +100,7 @@ func (s *Service) Rank(ctx context.Context, q Query) (*Result, error) {
 
 // Result is the ranking that the query asks for, of a state.
 func (q *Query) Result(ctx context.Context, state *ledger.Records) (*Result, error) {
-	rank := func() (*Result, error) {
+	rank := func(ctx context.Context) (*Result, error) {
 		list, audience, err := q.resolve(state)
 		if err != nil {
 			return nil, err
@@ -130,7 +130,7 @@ func (q *Query) table(ctx context.Context, state *ledger.Records, list *checklis
 	if err != nil {
 		return tabled{}, err
 	}
-	return ledger.Remember(ctx, state, "table "+list.Name()+q.points(), func() (tabled, error) {
+	return ledger.Remember(ctx, state, "table "+list.Name()+q.points(), func(context.Context) (tabled, error) {
 		var t *scoring.Table
 		if q.Ground {
 			g, err := q.ground(state)

@@ -25,7 +25,7 @@ const (
 
 // Ranges tells the range of ranks of every ranked edition.
 func (s *Service) Ranges(ctx context.Context, r *Result) (map[string]Range, error) {
-	shake := func() (map[string]Range, error) {
+	shake := func(ctx context.Context) (map[string]Range, error) {
 		draws := drawsIn(len(r.Ranking.Ranking), rangeDraws, fewestRangeDraws)
 		st, err := ranking.ShakeColumns(
 			ctx,

@@ -122,7 +122,7 @@ func (h *handlers) rankingPage(c *gin.Context) (*front.Page, error) {
 		ranking *front.Ranking
 		page    front.Page
 	}
-	d, err := ledger.Remember(ctx, result.State, "front page", func() (drawn, error) {
+	d, err := ledger.Remember(ctx, result.State, "front page", func(ctx context.Context) (drawn, error) {
 		v := rankingView(result, standingPage{limit: firstEntries}, true)
 		if err := h.addStandings(context.WithoutCancel(ctx), &v, result, contract.RankingParams{Ranges: true}); err != nil {
 			return drawn{}, err

@@ -31,7 +31,7 @@ func (h *handlers) Ranking(ctx context.Context, r RankingRequest) (*contract.Ran
 	if err != nil {
 		return nil, err
 	}
-	encode := func() (encoded, error) {
+	encode := func(ctx context.Context) (encoded, error) {
 		v := rankingView(result, pageOf(p), p.Limit > 0)
 		if err := h.addStandings(ctx, &v, result, p); err != nil {
 			return encoded{}, err
@@ -41,7 +41,7 @@ func (h *handlers) Ranking(ctx context.Context, r RankingRequest) (*contract.Ran
 	}
 	var e encoded
 	if len(p.SectionWeight)+len(p.CriterionWeight) > 0 || p.Find != "" {
-		e, err = encode() // somebody is trying weights out, or typing
+		e, err = encode(ctx) // somebody is trying weights out, or typing
 	} else {
 		e, err = ledger.Remember(ctx, result.State, asAsked(request(ctx)), encode)
 	}

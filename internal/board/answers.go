@@ -2,10 +2,7 @@ package board
 
 import (
 	"context"
-	"errors"
 	"sync"
-
-	"golang.org/x/sync/singleflight"
 
 	"dappertally/internal/turns"
 )
@@ -16,8 +13,24 @@ type answers struct {
 	mu         sync.RWMutex
 	young, old map[string]any
 	weight     int // of the young
-	// What is being computed, for those with an account and for readers.
-	team, readers singleflight.Group
+	flights    map[flightKey]*flight
+}
+
+// flightKey tells what is being computed, for those with an account or for readers.
+type flightKey struct {
+	query   string
+	readers bool
+}
+
+// flight is an answer that is being computed for all who wait for it. It ends when nobody
+// does any more.
+type flight struct {
+	waiting int
+	stop    context.CancelFunc
+	done    chan struct{}
+	answer  any
+	err     error
+	broken  any // what it panicked with
 }
 
 // mostAnswers is how many answers the young hold; as many again are old. One that takes
@@ -35,7 +48,9 @@ func weightOf(answer any) int {
 	return 1
 }
 
-func newAnswers() *answers { return &answers{young: map[string]any{}} }
+func newAnswers() *answers {
+	return &answers{young: map[string]any{}, flights: map[flightKey]*flight{}}
+}
 
 func (a *answers) load(query string) (any, bool) {
 	a.mu.RLock()
@@ -65,16 +80,31 @@ func (a *answers) store(query string, answer any) {
 }
 
 // Remember gives the answer to a query, computing it at the first asking, in its turn where
-// the context is a reader's. Whoever asks the same meanwhile waits for that answer. The
+// the context is a reader's. Whoever asks the same meanwhile waits for that answer; what is
+// computed has a context of its own, which ends when nobody waits any more. The
 // answer must rest on the catalogue, the checklists and what stands alone: it holds until
 // one of these changes.
-func Remember[T any](ctx context.Context, s *State, query string, compute func() (T, error)) (T, error) {
-	return remember(ctx, s.answers, query, compute)
+func Remember[T any](
+	ctx context.Context, s *State, query string, compute func(ctx context.Context) (T, error),
+) (answer T, err error) {
+	if known, ok := s.answers.load(query); ok {
+		return known.(T), nil
+	}
+	done, err := turns.Take(ctx)
+	if err != nil {
+		return answer, err
+	}
+	defer done()
+	found, err := s.answers.once(ctx, query, func(ctx context.Context) (any, error) { return compute(ctx) })
+	if err == nil {
+		answer = found.(T)
+	}
+	return answer, err
 }
 
 // Known is Remember of what is computed quickly and cannot fail.
 func Known[T any](s *State, query string, compute func() T) T {
-	answer, _ := remember(context.Background(), s.answers, query, func() (T, error) { return compute(), nil })
+	answer, _ := Remember(context.Background(), s, query, func(context.Context) (T, error) { return compute(), nil })
 	return answer
 }
 
@@ -87,47 +117,69 @@ func Recall[T any](s *State, query string) (answer T, ok bool) {
 	return answer, ok
 }
 
-func remember[T any](ctx context.Context, a *answers, query string, compute func() (T, error)) (answer T, err error) {
-	for {
-		if known, ok := a.load(query); ok {
-			return known.(T), nil
-		}
-		found, shared, err := once(ctx, a, query, compute)
-		if err == nil {
-			return found.(T), nil
-		}
-		if !shared || !ended(err) || ctx.Err() != nil {
-			return answer, err
-		}
-		// The one who computed it for both has left.
-	}
-}
-
-// once computes an answer in its turn, for all who ask for it at once. The team does not
-// wait for what is computed for readers.
-func once[T any](ctx context.Context, a *answers, query string, compute func() (T, error)) (any, bool, error) {
-	done, err := turns.Take(ctx)
-	if err != nil {
-		return nil, false, err
-	}
-	defer done()
-	under := &a.team
-	if turns.Waits(ctx) {
-		under = &a.readers
-	}
-	answer, err, shared := under.Do(query, func() (any, error) {
-		if known, ok := a.load(query); ok {
+// once joins those who wait for an answer, and has it computed where nobody does yet. The
+// team does not wait for what is computed for readers.
+func (a *answers) once(
+	ctx context.Context, query string, compute func(ctx context.Context) (any, error),
+) (any, error) {
+	key := flightKey{query, turns.Waits(ctx)}
+	a.mu.Lock()
+	f := a.flights[key]
+	if f == nil {
+		if known, ok := a.young[query]; ok { // it came meanwhile
+			a.mu.Unlock()
 			return known, nil
 		}
-		answer, err := compute()
-		if err == nil {
-			a.store(query, answer)
+		f = a.start(ctx, key, compute)
+	}
+	f.waiting++
+	a.mu.Unlock()
+	select {
+	case <-f.done:
+		if f.broken != nil {
+			panic(f.broken)
 		}
-		return answer, err
-	})
-	return answer, shared, err
+		return f.answer, f.err
+	case <-ctx.Done():
+		a.leave(key, f)
+		return nil, ctx.Err()
+	}
 }
 
-func ended(err error) bool {
-	return errors.Is(err, context.Canceled) || errors.Is(err, context.DeadlineExceeded)
+// start has an answer computed; a is locked.
+func (a *answers) start(ctx context.Context, key flightKey, compute func(ctx context.Context) (any, error)) *flight {
+	ctx, stop := context.WithCancel(context.WithoutCancel(ctx))
+	f := &flight{stop: stop, done: make(chan struct{})}
+	a.flights[key] = f
+	go func() {
+		defer stop()
+		defer close(f.done)
+		defer func() {
+			f.broken = recover()
+			if f.broken == nil && f.err == nil {
+				a.store(key.query, f.answer)
+			}
+			a.mu.Lock()
+			if a.flights[key] == f {
+				delete(a.flights, key)
+			}
+			a.mu.Unlock()
+		}()
+		f.answer, f.err = compute(ctx)
+	}()
+	return f
+}
+
+// leave is that somebody does not wait any more; without anybody the flight ends, and who
+// asks next begins another.
+func (a *answers) leave(key flightKey, f *flight) {
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	if f.waiting--; f.waiting > 0 {
+		return
+	}
+	f.stop()
+	if a.flights[key] == f {
+		delete(a.flights, key)
+	}
 }

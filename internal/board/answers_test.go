@@ -17,8 +17,8 @@ import (
 func TestRemember(t *testing.T) {
 	s := &State{answers: newAnswers()}
 	computed := 0
-	double := func(n int) func() (int, error) {
-		return func() (int, error) { computed++; return 2 * n, nil }
+	double := func(n int) func(context.Context) (int, error) {
+		return func(context.Context) (int, error) { computed++; return 2 * n, nil }
 	}
 	for range 3 {
 		if got, err := Remember(t.Context(), s, "twice 21", double(21)); got != 42 || err != nil {
@@ -29,7 +29,8 @@ func TestRemember(t *testing.T) {
 		t.Errorf("computed %d times", computed)
 	}
 	broken := errors.New("the database is gone")
-	if _, err := Remember(t.Context(), s, "broken", func() (int, error) { return 0, broken }); !errors.Is(err, broken) {
+	_, err := Remember(t.Context(), s, "broken", func(context.Context) (int, error) { return 0, broken })
+	if !errors.Is(err, broken) {
 		t.Errorf("got %v", err)
 	}
 	if got, err := Remember(t.Context(), s, "broken", double(1)); got != 2 || err != nil {
@@ -49,10 +50,12 @@ func TestAnswersAreBounded(t *testing.T) {
 	s := &State{answers: newAnswers()}
 	favourite := 0
 	for i := range 50 * mostAnswers {
-		if _, err := Remember(t.Context(), s, fmt.Sprint("once ", i), func() (int, error) { return i, nil }); err != nil {
+		once := func(context.Context) (int, error) { return i, nil }
+		again := func(context.Context) (int, error) { favourite++; return -1, nil }
+		if _, err := Remember(t.Context(), s, fmt.Sprint("once ", i), once); err != nil {
 			t.Fatal(err)
 		}
-		if _, err := Remember(t.Context(), s, "favourite", func() (int, error) { favourite++; return -1, nil }); err != nil {
+		if _, err := Remember(t.Context(), s, "favourite", again); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -77,7 +80,7 @@ func TestAnswersTogether(t *testing.T) {
 		wg.Go(func() {
 			for i := range 500 {
 				n := (i*7 + worker) % 90
-				got, err := Remember(t.Context(), s, fmt.Sprint("number ", n), func() (int, error) { return n, nil })
+				got, err := Remember(t.Context(), s, fmt.Sprint("number ", n), func(context.Context) (int, error) { return n, nil })
 				if err != nil || got != n {
 					wrong.Add(1)
 				}
@@ -90,46 +93,54 @@ func TestAnswersTogether(t *testing.T) {
 	}
 }
 
-// TestComputedOnce: whoever asks what is being computed waits for it; one who computes for
-// others and leaves takes nothing from them; the team does not wait behind readers.
+// TestComputedOnce: whoever asks what is being computed waits for it; one who leaves takes
+// nothing from the others, and the last takes it all; the team does not wait behind readers.
 func TestComputedOnce(t *testing.T) {
 	synctest.Test(t, func(t *testing.T) {
 		s := &State{answers: newAnswers()}
-		release, computed := make(chan struct{}), atomic.Int64{}
-		compute := func(ctx context.Context) func() (int, error) {
-			return func() (int, error) {
-				computed.Add(1)
-				select {
-				case <-release:
-					return 42, nil
-				case <-ctx.Done():
-					return 0, ctx.Err()
-				}
+		release, computed, ended := make(chan struct{}), atomic.Int64{}, atomic.Int64{}
+		compute := func(ctx context.Context) (int, error) {
+			computed.Add(1)
+			select {
+			case <-release:
+				return 42, nil
+			case <-ctx.Done():
+				ended.Add(1)
+				return 0, ctx.Err()
 			}
 		}
-		leaving, leave := context.WithCancel(t.Context())
 		ask := func(ctx context.Context, done *sync.WaitGroup) {
 			done.Go(func() {
-				if got, err := Remember(ctx, s, "slow", compute(ctx)); ctx.Err() == nil && (got != 42 || err != nil) {
+				got, err := Remember(ctx, s, "slow", compute)
+				if gone := ctx.Err(); gone == nil && (got != 42 || err != nil) || gone != nil && !errors.Is(err, gone) {
 					t.Errorf("got %d, %v", got, err)
 				}
 			})
 		}
 		var team, readers, gone sync.WaitGroup
+		leaving, leave := context.WithCancel(t.Context())
+		for range 3 {
+			ask(leaving, &gone)
+		}
+		synctest.Wait()
+		leave()
+		gone.Wait()
+		synctest.Wait()
+		if n, m := computed.Load(), ended.Load(); n != 1 || m != 1 {
+			t.Errorf("all who asked have left: computed %d times, ended %d times", n, m)
+		}
+		leaving, leave = context.WithCancel(t.Context())
 		ask(leaving, &gone)
 		synctest.Wait()
 		for range 20 {
 			ask(t.Context(), &team)
 		}
 		synctest.Wait()
-		if n := computed.Load(); n != 1 {
-			t.Errorf("21 ask at once: computed %d times", n)
-		}
 		leave()
 		gone.Wait()
 		synctest.Wait()
-		if n := computed.Load(); n != 2 {
-			t.Errorf("after the first has left: computed %d times", n)
+		if n, m := computed.Load(), ended.Load(); n != 2 || m != 1 {
+			t.Errorf("the first of 21 has left: computed %d times, ended %d times", n, m)
 		}
 		close(release)
 		team.Wait()
@@ -155,4 +166,21 @@ func TestComputedOnce(t *testing.T) {
 			t.Errorf("in the end: computed %d times", n)
 		}
 	})
+}
+
+// A fault in what is computed is told to who asked, and the next asking tries anew.
+func TestComputingPanics(t *testing.T) {
+	s := &State{answers: newAnswers()}
+	func() {
+		defer func() {
+			if x := recover(); x != "a fault" {
+				t.Errorf("recovered %v", x)
+			}
+		}()
+		_, _ = Remember(t.Context(), s, "broken", func(context.Context) (int, error) { panic("a fault") })
+	}()
+	sound := func(context.Context) (int, error) { return 1, nil }
+	if got, err := Remember(t.Context(), s, "broken", sound); got != 1 || err != nil {
+		t.Errorf("afterwards: %d, %v", got, err)
+	}
 }

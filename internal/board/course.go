@@ -19,7 +19,9 @@ type career struct {
 
 // Stays tells, for a checklist version, which editions stood with what from which moment on and before which, by the
 // numbers of these moments.
-func (s *State) Stays(h *store.History, list *checklist.Checklist, moments []time.Time) (scoring.Input, []scoring.Stay) {
+func (s *State) Stays(
+	h *store.History, list *checklist.Checklist, moments []time.Time,
+) (scoring.Input, []scoring.Stay) {
 	f := follower{State: s, history: h, list: list, moments: moments, careers: map[string]*career{}}
 	in := s.Input(list)
 	f.known = in.Rows()

@@ -11,9 +11,9 @@ import (
 	"dappertally/core/reading"
 )
 
-// packed is the readings of one review in few bytes, some 40 for each: numbers as they are written, times as what passed
-// since the one before, ids as bytes, and texts that stand in many readings by their number in the lexicon. What a
-// person wrote of one reading stands in it in full.
+// packed is the readings of one review in few bytes, some 40 for each: numbers as they are written, times as what
+// passed since the one before, ids as bytes, and texts that stand in many readings by their number in the lexicon.
+// What a person wrote of one reading stands in it in full.
 type packed []byte
 
 // What a reading has, beside what all have.

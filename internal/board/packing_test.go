@@ -20,8 +20,9 @@ func made(random *rand.Rand) reading.Reading {
 	some := func(texts ...string) string { return texts[random.IntN(len(texts))] }
 	at := time.UnixMicro(1_770_000_000_000_000 + random.Int64N(1e15)).UTC()
 	x := reading.Reading{
-		ID: uuid.Must(uuid.NewV7()).String(), Criterion: some("start", "menu", "guide"), Reviewer: some("ines", "odile"), At: at,
-		Rig: some("", "old", "new"), System: some("", "fresh", uuid.NewString()), Bound: reading.Bounds[random.IntN(4)],
+		ID: uuid.Must(uuid.NewV7()).String(), Criterion: some("start", "menu", "guide"), At: at,
+		Reviewer: some("ines", "odile"),
+		Rig:      some("", "old", "new"), System: some("", "fresh", uuid.NewString()), Bound: reading.Bounds[random.IntN(4)],
 		Context:     checklist.Context{Method: some("", "", "watch"), Setup: some("", "plain"), Phase: some("", "first")},
 		Disturbance: some("", "", "a recorder ran"), Replaces: some("", "", uuid.NewString(), "r-17"),
 		Repeat: random.IntN(5) == 0, Note: some("", "", "it was warm – 31 °C"),

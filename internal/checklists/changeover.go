@@ -33,7 +33,7 @@ func (s *Changeover) Reached() bool {
 // ChangeoverOf tells how far the newest version in force of a checklist has come; nil
 // where it is the one shown.
 func ChangeoverOf(ctx context.Context, state *ledger.Records, key string) (*Changeover, error) {
-	return ledger.Remember(ctx, state, "changeover of "+key, func() (*Changeover, error) {
+	return ledger.Remember(ctx, state, "changeover of "+key, func(ctx context.Context) (*Changeover, error) {
 		shown, err := answers.Shown(state, key)
 		if err != nil {
 			return nil, err

@@ -87,7 +87,8 @@ func fitsSheet(v *contract.FitsView) *sheet {
 		}
 	}
 	n := &v.Counts
-	t.note = fmt.Sprintf("%d of %d editions fit (%s).", n.Fit, n.Editions, numerals.Share(float64(n.Fit)/float64(max(1, n.Editions))))
+	share := numerals.Share(float64(n.Fit) / float64(max(1, n.Editions)))
+	t.note = fmt.Sprintf("%d of %d editions fit (%s).", n.Fit, n.Editions, share)
 	if len(v.Fits) < n.Editions {
 		t.note += fmt.Sprintf(" The first %d were looked at here; narrow the group for others.", len(v.Fits))
 	}

@@ -69,7 +69,9 @@ func wholeRanking(
 	}
 	v := &all.Value
 	p.Limit = rankingPage
-	for p.Offset = rankingPage; p.Offset < max(v.Counts.Ranked, v.Counts.Provisional, v.Counts.Barred, v.Counts.Elsewhere); p.Offset += rankingPage {
+	n := &v.Counts
+	longest := max(n.Ranked, n.Provisional, n.Barred, n.Elsewhere)
+	for p.Offset = rankingPage; p.Offset < longest; p.Offset += rankingPage {
 		more, err := c.Ranking(ctx, p)
 		if err != nil {
 			return all, err

@@ -11,8 +11,10 @@ import (
 type Records = board.State
 
 // Remember gives what make computed of the records under a name, and computes it once, in its
-// turn where the context is a reader's.
-func Remember[T any](ctx context.Context, r *Records, name string, make func() (T, error)) (T, error) {
+// turn where the context is a reader's. It computes until nobody waits for it.
+func Remember[T any](
+	ctx context.Context, r *Records, name string, make func(ctx context.Context) (T, error),
+) (T, error) {
 	return board.Remember(ctx, r, name, make)
 }
 

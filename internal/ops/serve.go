@@ -125,6 +125,7 @@ const (
 	writeTime  = 120 * time.Second
 	idleTime   = 120 * time.Second
 	stopTime   = 20 * time.Second
+	grace      = 5 * time.Second // of requests under way, at the stop
 )
 
 // run serves until ctx ends, then lets requests finish. ready is told the address
@@ -173,8 +174,11 @@ func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logge
 	telling.Go(func() { svc.Notices.Run(following) })
 	telling.Go(func() { svc.Forget(following) })
 	telling.Go(func() { svc.Audit.Keep(following, s.AuditDays) })
+	serving, endServing := context.WithCancel(context.WithoutCancel(ctx))
+	defer endServing()
 	server := &http.Server{
-		Handler: handler, ReadHeaderTimeout: headerTime, ReadTimeout: readTime, WriteTimeout: writeTime,
+		BaseContext: func(net.Listener) context.Context { return serving },
+		Handler:     handler, ReadHeaderTimeout: headerTime, ReadTimeout: readTime, WriteTimeout: writeTime,
 		IdleTimeout: idleTime,
 		ErrorLog:    slog.NewLogLogger(log.Handler(), slog.LevelWarn),
 	}
@@ -203,6 +207,7 @@ func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logge
 	log.Info("stopping: requests under way may finish")
 	stopping, cancel := context.WithTimeout(context.WithoutCancel(ctx), stopTime)
 	defer cancel()
+	defer time.AfterFunc(grace, endServing).Stop()
 	if err := server.Shutdown(stopping); err != nil {
 		return fmt.Errorf("some requests did not finish within %s: %w", stopTime, err)
 	}

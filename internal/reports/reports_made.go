@@ -293,7 +293,7 @@ func (s *Service) results(
 	if err != nil {
 		return nil, nil, err
 	}
-	c, err := ledger.Remember(ctx, state, "report "+string(name), func() (computed, error) {
+	c, err := ledger.Remember(ctx, state, "report "+string(name), func(ctx context.Context) (computed, error) {
 		records := &bundle.Bundle{
 			Checklists:    state.Checklists.Lists,
 			Distributions: state.Catalogue.Distributions,

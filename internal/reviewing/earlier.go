@@ -118,7 +118,7 @@ func (s *Service) Beside(ctx context.Context, who *access.Actor, review string) 
 		out.Edition, out.Review, out.Readings = before.Edition, before.ID, state.Usable(before)
 	}
 	out.Records, err = ledger.Remember(
-		ctx, state, "records", func() ([]comparing.Records, error) { return state.Records(nil), nil },
+		ctx, state, "records", func(context.Context) ([]comparing.Records, error) { return state.Records(nil), nil },
 	)
 	return out, err
 }

@@ -219,7 +219,8 @@ func (s *Store) withdrawn(ctx context.Context, h *History, when map[string]time.
 
 // audiences reads what audiences were.
 func (s *Store) audiences(ctx context.Context, h *History) error {
-	const revisions = "SELECT checklist_version, `key`, document, created, dropped FROM audiences ORDER BY created, revision"
+	const revisions = "SELECT checklist_version, `key`, document, created, dropped FROM audiences " +
+		"ORDER BY created, revision"
 	return each(ctx, s.db, revisions, nil, func(row *sql.Rows) error {
 		var a audienceRevision
 		var document []byte
