@@ -36,7 +36,7 @@ func TestStatesOfPages(t *testing.T) {
 		reach      browser.Step
 	}{
 		{"going anywhere", "/", chromedp.Steps(shortcut("KeyK", "k", true), browser.Until(dialog),
-			enter("[role=dialog] input", "gull"), browser.Until(`document.querySelectorAll("[role=option]").length > 3`))},
+			enter("[role=dialog] input", "gull"), browser.Until(`document.querySelectorAll("[role=option]").length > 3`), browser.Settled())},
 		{"the list of keys", "/catalogue", chromedp.Steps(shortcut("Slash", "?", false), browser.Until(dialog))},
 		{"saved views", "/", chromedp.Steps(button("My views"), browser.Until(dialog))},
 		{"a choice", "/", chromedp.Steps(chromedp.Click(chromedp.CSS("button[role=combobox]")),

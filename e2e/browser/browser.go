@@ -261,10 +261,9 @@ func Choose(button, option string) Step {
 	}
 }
 
-// Drawn waits until the page has drawn what it knows.
+// Drawn waits until the page has had time to do what it was just told.
 func Drawn(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
-	const twice = `new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => done(true))))`
-	return Until(twice)(ctx, t)
+	return Until(`new Promise((done) => setTimeout(() => setTimeout(() => done(true), 50)))`)(ctx, t)
 }
 
 // Press presses a key that carries a character, as a keyboard does: what the page

@@ -325,41 +325,52 @@ func (s *State) loadTeam(snap *store.Snapshot, old *State, ruled bool) (err erro
 }
 
 func (s *State) loadReviews(snap *store.Snapshot, old *State, touched []string, catalogued bool) error {
-	s.reviews = map[string]*standing{}
 	if old != nil {
-		for id, r := range old.reviews {
-			s.reviews[id] = r
-		}
-		for _, id := range touched {
-			delete(s.reviews, id)
-			s.shelf.forget(id)
+		s.reviews, s.standing = old.reviews, old.standing
+		if len(touched) == 0 {
+			s.loadHeads(old, nil, nil, catalogued)
+			return nil
 		}
 	}
-	var read []store.Review
-	if old == nil || len(touched) > 0 {
-		var err error
-		if read, err = s.loadStanding(snap, touched); err != nil {
+	read, err := snap.Reviews(touched)
+	if err != nil {
+		return err
+	}
+	if s.moves(old, touched, read) {
+		if err := s.loadStanding(snap, old, touched, read); err != nil {
 			return err
 		}
 	}
 	s.loadHeads(old, touched, read, catalogued)
-	s.order()
 	return nil
 }
 
-// loadStanding reads the reviews with those ids, or all where ids is nil, and takes up
-// those that stand.
-func (s *State) loadStanding(snap *store.Snapshot, ids []string) ([]store.Review, error) {
-	reviews, err := snap.Reviews(ids)
-	if err != nil {
-		return nil, err
-	}
+// moves reports whether what was read stands, or what was touched stood before.
+func (s *State) moves(old *State, touched []string, read []store.Review) bool {
+	stood := func(id string) bool { return old.reviews[id] != nil }
+	stands := func(r store.Review) bool { return standsNow(&r) }
+	return old == nil || slices.ContainsFunc(touched, stood) || slices.ContainsFunc(read, stands)
+}
+
+func standsNow(r *store.Review) bool { return !r.Accepted.IsZero() && r.State != reading.Withdrawn }
+
+// loadStanding takes up those that stand of the reviews that were read, which have those
+// ids, in the place of what stood before; of all where old is nil.
+func (s *State) loadStanding(snap *store.Snapshot, old *State, ids []string, read []store.Review) error {
 	follows, err := snap.Follows(ids)
 	if err != nil {
-		return nil, err
+		return err
 	}
-	for i := range reviews {
-		if r := &reviews[i]; !r.Accepted.IsZero() && r.State != reading.Withdrawn {
+	s.reviews = make(map[string]*standing, len(read))
+	if old != nil {
+		maps.Copy(s.reviews, old.reviews)
+		for _, id := range ids {
+			delete(s.reviews, id)
+			s.shelf.forget(s.Checklists.Lists, id)
+		}
+	}
+	for i := range read {
+		if r := &read[i]; standsNow(r) {
 			s.reviews[r.ID] = &standing{r.Standing(nil, nil), s.shelf.words.pack(nil), follows[r.ID], r.Alone}
 		}
 	}
@@ -368,7 +379,8 @@ func (s *State) loadStanding(snap *store.Snapshot, ids []string) ([]store.Review
 			r.readings = s.shelf.words.pack(readings)
 		}
 	})
-	return reviews, err
+	s.order()
+	return err
 }
 
 // order lists what stands by id.

@@ -36,14 +36,12 @@ type remembered struct {
 	chain    []*byte            // where the readings of the reviews begin
 }
 
-// forget drops the rows of a review.
-func (s *shelf) forget(review string) {
+// forget drops the rows of a review on these checklist versions.
+func (s *shelf) forget(lists []checklist.Checklist, review string) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	for key := range s.rows {
-		if key.review == review {
-			delete(s.rows, key)
-		}
+	for i := range lists {
+		delete(s.rows, rowKey{lists[i].Name(), review})
 	}
 }
 

@@ -16,9 +16,39 @@ import (
 
 // EachPinned reads the readings that acceptances have pinned, review by review, each by
 // time, then id: of the reviews with those ids, or of all where ids is nil. What visit is
-// given holds until it returns.
+// given holds until it returns; meanwhile the next are read.
 func (s *Snapshot) EachPinned(ids []string, visit func(review string, readings []reading.Reading)) error {
-	p := pinned{visit: visit, texts: map[string]string{}, names: map[string]string{}}
+	p := pinned{
+		texts: map[string]string{}, names: map[string]string{},
+		read: make(chan ofReview, buffered), used: make(chan []reading.Reading, buffered),
+	}
+	visited := make(chan struct{})
+	go func() {
+		defer close(visited)
+		for r := range p.read {
+			visit(r.id, r.readings)
+			select {
+			case p.used <- r.readings:
+			default:
+			}
+		}
+	}()
+	err := s.eachPinned(ids, &p)
+	close(p.read)
+	<-visited
+	return err
+}
+
+// buffered is how many reviews are read ahead.
+const buffered = 8
+
+// ofReview is the readings of one review.
+type ofReview struct {
+	id       string
+	readings []reading.Reading
+}
+
+func (s *Snapshot) eachPinned(ids []string, p *pinned) error {
 	for _, query := range []string{`SELECT id, name FROM people`, "SELECT id, `key` FROM rigs"} {
 		err := each(s.ctx, s.tx, query, nil, func(row *sql.Rows) error {
 			var id, name string
@@ -58,9 +88,9 @@ const (
 // pinned collects the readings of one review after the other. Of a million rows most texts
 // are the same few.
 type pinned struct {
-	visit    func(review string, readings []reading.Reading)
-	review   string
-	readings []reading.Reading
+	ofReview                        // in hand
+	read     chan ofReview          // reviews that are whole
+	used     chan []reading.Reading // whose memory can be used again
 	texts    map[string]string
 	names    map[string]string // of people and rigs, by id
 	raw      struct {
@@ -100,9 +130,9 @@ func (p *pinned) row(row *sql.Rows) error {
 	if err != nil {
 		return err
 	}
-	if string(raw.review) != p.review {
+	if string(raw.review) != p.id {
 		p.flush()
-		p.review = string(raw.review)
+		p.id = string(raw.review)
 	}
 	x.ID, x.Replaces = string(raw.id), string(raw.replaces)
 	x.Criterion, x.System = p.text(raw.criterion), p.text(raw.system)
@@ -130,8 +160,13 @@ func (p *pinned) flush() {
 	slices.SortFunc(p.readings, func(a, b reading.Reading) int {
 		return cmp.Or(a.At.Compare(b.At), strings.Compare(a.ID, b.ID))
 	})
-	p.visit(p.review, p.readings)
-	p.readings = p.readings[:0]
+	p.read <- p.ofReview
+	select {
+	case used := <-p.used:
+		p.readings = used[:0]
+	default:
+		p.readings = nil
+	}
 }
 
 // answer reads an answer as it is written here. The common ones are read without much ado.
@@ -156,6 +191,11 @@ func (p *pinned) answer(document []byte, into *reading.Answer) error {
 	case name == "runs":
 		if runs, ok := numbers(value); ok {
 			into.Runs = runs
+			return nil
+		}
+	case name == "count":
+		if count, ok := ofMany(value); ok {
+			into.Count = count
 			return nil
 		}
 	}
@@ -194,6 +234,19 @@ func numbers(value []byte) (all []float64, ok bool) {
 		all = append(all, x)
 	}
 	return all, true
+}
+
+// ofMany is a count of so many: {"k":13,"n":20}.
+func ofMany(value []byte) (*reading.Count, bool) {
+	rest, opens := bytes.CutPrefix(value, []byte(`{"k":`))
+	rest, closes := bytes.CutSuffix(rest, []byte(`}`))
+	left, right, both := bytes.Cut(rest, []byte(`,"n":`))
+	k, badK := strconv.Atoi(string(left))
+	n, badN := strconv.Atoi(string(right))
+	if !opens || !closes || !both || badK != nil || badN != nil {
+		return nil, false
+	}
+	return &reading.Count{K: &k, N: &n}, true
 }
 
 // Follow is a finding that says what became of an earlier one.
