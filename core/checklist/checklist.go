@@ -50,6 +50,9 @@ const (
 // AdjustsRigs reports whether values are estimated for the rigs that an edition lacks.
 func (p Policy) AdjustsRigs() bool { return p.Rigs == Adjusted }
 
+// Adjusts reports whether they are estimated for a criterion.
+func (p Policy) Adjusts(c *Criterion) bool { return p.AdjustsRigs() && c.Measured() && c.Across == "" }
+
 // CoverageNeeded is the least coverage, 0–1, that an edition needs to be ranked.
 func (p Policy) CoverageNeeded() float64 { return or(p.MinCoverage, 0.8) }
 

@@ -10,6 +10,9 @@ const (
 	ScopeDistribution Scope = "distribution"
 )
 
+// Wide reports whether readings of a scope count for editions that have none.
+func (s Scope) Wide() bool { return s == ScopeRelease || s == ScopeDistribution }
+
 // Criterion is one question of a checklist.
 type Criterion struct {
 	Key              string   `json:"key"`

@@ -71,13 +71,17 @@ type place struct {
 	field   field
 }
 
+func placeOf(places []place, rig string, context checklist.Context) int {
+	return slices.IndexFunc(places, func(p place) bool { return p.rig == rig && p.context == context })
+}
+
 // FieldsOf collects the values of a table's measures. Those of others, tables of other
 // versions of the checklist, are known too, of editions that have none in the table.
 func FieldsOf(t *scoring.Table, others ...*scoring.Table) *Fields {
 	f := &Fields{t, others, map[string][]place{}}
 	at := make([][]place, len(t.Criteria))
 	f.each(func(edition string, i int, rig string, context checklist.Context, value float64) {
-		n := slices.IndexFunc(at[i], func(p place) bool { return p.rig == rig && p.context == context })
+		n := placeOf(at[i], rig, context)
 		if n < 0 {
 			n = len(at[i])
 			at[i] = append(at[i], place{rig: rig, context: context})
@@ -192,7 +196,7 @@ func (l *look) hold(s *Surprise, context checklist.Context, tolerance float64) {
 		}
 	}
 	places := l.Known.places[s.Criterion]
-	n := slices.IndexFunc(places, func(p place) bool { return p.rig == s.Rig && p.context == context })
+	n := placeOf(places, s.Rig, context)
 	if n < 0 {
 		return
 	}

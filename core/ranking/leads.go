@@ -38,7 +38,7 @@ func LeadOf(r *Ranking) Lead {
 func Leads(
 	ctx context.Context, c *scoring.Course, from, to int, a checklist.Audience, only map[string]bool,
 ) ([]Lead, error) {
-	l := leads{Course: c, audience: a, only: only, from: from, found: make([]Lead, to-from)}
+	l := leads{Course: c, audience: a, from: from, found: make([]Lead, to-from)}
 	stays := c.Stays()
 	if only != nil {
 		stays = slices.DeleteFunc(stays, func(s int) bool { return !only[c.Edition(s)] })
@@ -52,7 +52,6 @@ func Leads(
 type leads struct {
 	*scoring.Course
 	audience checklist.Audience
-	only     map[string]bool
 	from     int
 	found    []Lead
 }

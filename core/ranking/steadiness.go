@@ -9,7 +9,6 @@ import (
 	"runtime"
 	"slices"
 	"sync"
-	"sync/atomic"
 
 	"gonum.org/v1/gonum/stat/distmv"
 
@@ -165,24 +164,17 @@ func shakeAll(
 	how *Shaking,
 	workers int,
 ) (*tally, error) {
-	var next atomic.Int64
-	var working sync.WaitGroup
-	tallies := make([]*tally, workers)
-	for i := range tallies {
-		working.Go(func() {
-			d := newDrawer(columns, shaken, a, ranked, how)
-			for ctx.Err() == nil {
-				batch := int(next.Add(1)) - 1
-				if batch*drawsInBatch >= how.Draws {
-					break
-				}
-				d.batch(batch, min(drawsInBatch, how.Draws-batch*drawsInBatch))
-			}
-			tallies[i] = d.tally
-		})
-	}
-	working.Wait()
-	if err := ctx.Err(); err != nil {
+	var mutex sync.Mutex
+	var tallies []*tally // one of each worker
+	batches := (how.Draws + drawsInBatch - 1) / drawsInBatch
+	err := each(ctx, workers, batches, func() func(n int) {
+		d := newDrawer(columns, shaken, a, ranked, how)
+		mutex.Lock()
+		defer mutex.Unlock()
+		tallies = append(tallies, d.tally)
+		return func(batch int) { d.batch(batch, min(drawsInBatch, how.Draws-batch*drawsInBatch)) }
+	})
+	if err != nil {
 		return nil, err
 	}
 	sum := tallies[0]

@@ -211,10 +211,10 @@ func restsOn(c *checklist.Checklist) (wide, field map[string]bool) {
 	for i := range c.Sections {
 		for j := range c.Sections[i].Criteria {
 			x := &c.Sections[i].Criteria[j]
-			if x.Scope == checklist.ScopeRelease || x.Scope == checklist.ScopeDistribution {
+			if x.Scope.Wide() {
 				wide[x.Key] = true
 			}
-			if x.Measured() && (x.Relative() || c.Policy.AdjustsRigs() && x.Across == "") {
+			if x.Measured() && x.Relative() || c.Policy.Adjusts(x) {
 				field[x.Key] = true
 			}
 		}

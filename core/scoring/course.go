@@ -46,7 +46,7 @@ func NewCourse(in Input, opts Options, stays []Stay, moments int) (c *Course, ok
 		return nil, false
 	}
 	for i, x := range t.Criteria {
-		if wide(x.Scope) {
+		if x.Scope.Wide() {
 			c.lend(i, x.Scope)
 		}
 	}

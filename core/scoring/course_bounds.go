@@ -318,14 +318,14 @@ func (b *bounder) between(i int, from, to float64, rig string) (low, high float6
 // borrowed bounds what a row has of a criterion that others answer for it.
 func (b *bounder) borrowed(row *Row, i int) pointsBounds {
 	out := pointsBounds{state: NotTested, low: math.Inf(1), high: math.Inf(-1)}
-	always, unlike := false, 0
+	always, lends := false, false
 	for _, n := range b.lending[i][scopeKey(row.edition, b.base.Criteria[i].Scope)] {
 		s := &b.stays[n]
 		if s.From >= b.to || s.To <= b.from {
 			continue
 		}
 		p := b.points(s.Row, i)
-		unlike++
+		lends = true
 		if p.state != Answered { // what it lends is why there is no answer
 			out.maybe = true
 			continue
@@ -335,7 +335,7 @@ func (b *bounder) borrowed(row *Row, i int) pointsBounds {
 		out.maybe = out.maybe || p.maybe
 		always = always || s.From <= b.from && s.To >= b.to
 	}
-	if unlike == 0 {
+	if !lends {
 		return pointsBounds{state: NotTested}
 	}
 	if out.state != Answered {

@@ -36,7 +36,7 @@ func (t *Table) Desk(review reading.Review) *Table {
 	d.Editions = slices.Replace(slices.Clone(t.Editions), e, e+replaced, review.Edition)
 	d.Reviews = slices.Replace(slices.Clone(t.Reviews), e, e+replaced, review.ID)
 	d.field(func(i int) *fit {
-		if wide(t.Criteria[i].Scope) || t.fits[i] == nil {
+		if t.Criteria[i].Scope.Wide() || t.fits[i] == nil {
 			return nil // who lends may be another
 		}
 		var before []rigBrief

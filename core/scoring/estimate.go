@@ -32,8 +32,7 @@ func (c *Cell) Estimates() []Estimate {
 
 // adjusts reports whether rigs that an edition lacks are estimated for criterion i.
 func (t *Table) adjusts(i int) bool {
-	c := t.Criteria[i]
-	return t.Checklist.Policy.AdjustsRigs() && !t.common && c.Measured() && c.Across == ""
+	return !t.common && t.Checklist.Policy.Adjusts(t.Criteria[i])
 }
 
 // estimates are, for an edition that answered criterion i, the rigs that it lacks and
@@ -135,13 +134,13 @@ func newFit(t *Table, i int) *fit {
 // with is the fit with one edition's values in the place of those that it had before; either
 // may be empty. It is nil where all must be fitted anew.
 func (f *fit) with(was *Row, before []rigBrief, is *Row, now []rigBrief) *fit {
-	for _, x := range now {
-		if _, there := slices.BinarySearch(f.rigs, is.rigs[x.rig]); !there || !f.logs || !(x.value > 0) {
-			return nil
-		}
-	}
 	if !f.logs {
 		return nil // without these it might be otherwise
+	}
+	for _, x := range now {
+		if _, there := slices.BinarySearch(f.rigs, is.rigs[x.rig]); !there || !(x.value > 0) {
+			return nil
+		}
 	}
 	then := &fit{
 		rigs: f.rigs, logs: f.logs, rows: f.rows, cells: f.cells, right: slices.Clone(f.right),

@@ -113,7 +113,7 @@ func (w *rower) row(review *reading.Review) *Row {
 	w.onRigs = w.onRigs[:0]
 	for i, c := range w.Criteria {
 		usable, cell := own.Of(i), &w.cells[i]
-		if wide(c.Scope) && len(usable) > 0 {
+		if c.Scope.Wide() && len(usable) > 0 {
 			row.lends = append(row.lends, lend{i, newestOf(usable)})
 		}
 		w.work.cell(cell, c, usable, w.Checklist.Policy.Reviewers)
@@ -154,11 +154,6 @@ func place[T comparable](list *[]T, value T) uint16 {
 		*list = append(*list, value)
 	}
 	return uint16(i)
-}
-
-// wide reports whether readings of a scope count for editions that have none.
-func wide(scope checklist.Scope) bool {
-	return scope == checklist.ScopeRelease || scope == checklist.ScopeDistribution
 }
 
 func newestOf(usable []*reading.Reading) (newest time.Time) {

@@ -166,7 +166,7 @@ func measuredBy(x *reading.Reading, at *time.Time) bool { return at == nil || !x
 // usable reading, ties to the lower key. What is inherited is not lent on. It gives, for
 // each row that borrows, the one that it borrows from; nil where the scope is not wide.
 func borrow(rows []*Row, criterion int, scope checklist.Scope) map[*Row]*Row {
-	if !wide(scope) {
+	if !scope.Wide() {
 		return nil
 	}
 	lender := map[string]*Row{} // by the key of the release or distribution

@@ -33,7 +33,7 @@ func (s *Service) leads(
 		if err := KnownGroup(state, &q.Group); err != nil {
 			return nil, false, err
 		}
-		l.only = q.Group.Of(catalogue.Places(state.Catalogue.Distributions))
+		l.only = q.Group.Of(state.Places())
 	}
 	for from := 0; from < len(moments); {
 		shown, to := l.shownFrom(from)

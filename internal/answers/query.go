@@ -253,7 +253,7 @@ func Standing(state *ledger.Records, lists ...*checklist.Checklist) []catalogue.
 // KnownGroup refuses a group by something that the catalogue has never heard of, and
 // says what there is: an empty ranking would look like an answer.
 func KnownGroup(state *ledger.Records, g *catalogue.Group) error {
-	places := catalogue.Places(state.Catalogue.Distributions)
+	places := state.Places()
 	for _, key := range g.Editions {
 		if _, ok := state.Edition(key); !ok && key != nobody {
 			return problem.New(problem.NotFound, "there is no edition %q; name it distribution/release/edition", key)
@@ -297,7 +297,7 @@ const nobody = ""
 // Values lists what editions of the catalogue have for an attribute, alphabetically.
 func Values(state *ledger.Records, attribute string) []string {
 	var values []string
-	for _, p := range catalogue.Places(state.Catalogue.Distributions) {
+	for _, p := range state.Places() {
 		if v := p.Value(attribute); v != "" && !slices.Contains(values, v) {
 			values = append(values, v)
 		}

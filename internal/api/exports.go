@@ -54,7 +54,7 @@ func (h *handlers) export(c *gin.Context) {
 	}
 	defer done()
 	ctx, stop := context.WithCancel(c.Request.Context())
-	defer stop() // before the spool is closed, which waits for its writer
+	defer stop()
 	c.Request = c.Request.WithContext(ctx)
 	e, err := h.exported(c, what, form)
 	if err != nil {
@@ -70,7 +70,7 @@ func (h *handlers) export(c *gin.Context) {
 		refuse(c, err)
 		return
 	}
-	defer func() { stop(); s.close() }()
+	defer func() { stop(); s.close() }() // in this order: close waits for the writer
 	err = s.begun()
 	if who := whoAsks(c); err == nil && who.SignedIn() { // it may hold what readers cannot see
 		err = h.ledger.Note(ctx, who, "exported", "export", what, form)
