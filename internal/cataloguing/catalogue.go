@@ -205,7 +205,7 @@ func (s *Service) AddRig(ctx context.Context, who *access.Actor, r *catalogue.Ri
 			if err := knownRig(st, r.Replaces); err != nil {
 				return err
 			}
-			if _, err := tx.AddRig(r); err != nil {
+			if err := tx.AddRig(ledger.NewID(), r); err != nil {
 				return ledger.Exists(err, "there is a rig %q already", r.Key)
 			}
 			return tx.Log("added", store.SortRig, r.Key, "")

@@ -36,7 +36,7 @@ func (s *Service) AddChecklist(ctx context.Context, who *access.Actor, c *checkl
 		c.Policy.Rigs = checklist.Adjusted
 	}
 	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
-		if _, err := tx.AddChecklist(c, tx.Now()); err != nil {
+		if err := tx.AddChecklist(ledger.NewID(), c, tx.Now()); err != nil {
 			return ledger.Exists(err, "there is a checklist %s already; give it the next version", c.Name())
 		}
 		if err := KeepShown(tx, state, c); err != nil {

@@ -253,7 +253,7 @@ func intoDraft(tx *store.Tx, state *ledger.Records, base *checklist.Checklist, e
 		return tx.Log("edited", store.SortChecklist, next.Name(), "by a proposal")
 	}
 	next.Version, next.State = newest.Version+1, checklist.Draft
-	if _, err := tx.AddChecklist(next, tx.Now()); err != nil {
+	if err := tx.AddChecklist(ledger.NewID(), next, tx.Now()); err != nil {
 		return ledger.Exists(err, "somebody else began the draft %s this moment; try again", next.Name())
 	}
 	return tx.Log("added", store.SortChecklist, next.Name(), "by a proposal")

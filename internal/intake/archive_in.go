@@ -52,44 +52,49 @@ func (s *Service) TakeArchive(
 	if err != nil {
 		return done, err
 	}
-	state, err := s.ledger.Latest(ctx)
+	kept, err := index.reports()
 	if err != nil {
 		return done, err
 	}
-	done.Change, err = s.ledger.Write(ctx, who, func(tx *store.Tx) error {
-		done = Restored{Files: len(index.Files)}
-		c := &course{watch: Watch{Rows: "refused"}}
+	done = Restored{Files: len(index.Files), Reviews: len(b.Reviews), Reports: len(kept)}
+	for i := range b.Reviews {
+		done.Readings += len(b.Reviews[i].Readings)
+	}
+	for i := range kept {
+		done.Revisions += len(kept[i].revisions)
+	}
+	c := &course{watch: Watch{Rows: "refused"}}
+	done.Change, err = s.bring(ctx, who, c, func(state *ledger.Records, tx *store.Tx) (*arrivals, error) {
 		m := s.meeting(who, tx, state, c)
 		if err := m.meet(b); err != nil {
-			return err
+			return nil, err
 		}
 		if c.done.Refused > 0 {
-			return problem.New(
+			return nil, problem.New(
 				problem.Conflict,
 				"somebody wrote here this moment; an archive is taken into a service that has no records yet",
 			)
 		}
-		if err := m.im.add(b, c); err != nil {
-			return err
+		if trial {
+			return nil, ledger.ErrTrial
 		}
-		for i := range b.Reviews {
-			done.Reviews++
-			done.Readings += len(b.Reviews[i].Readings)
+		a, err := m.im.find(b, tx)
+		if err != nil {
+			return nil, err
 		}
-		if err := restoreFiles(tx, index, file); err != nil {
-			return err
-		}
-		for i := range index.Reports {
-			if err := restoreReport(tx, index, &index.Reports[i]); err != nil {
+		a.files = func(keep func(func(*store.Tx) error) error) error { return restoreFiles(keep, index, file) }
+		a.end = func(tx *store.Tx) error {
+			if err := m.im.log(tx); err != nil {
 				return err
 			}
-			done.Reports++
-			done.Revisions += len(index.Reports[i].Revisions)
+			for i := range kept {
+				if err := kept[i].restore(tx); err != nil {
+					return err
+				}
+			}
+			return tx.Log("restored", store.SortReport, "*", fmt.Sprintf("%d reports", len(kept)))
 		}
-		if trial {
-			return ledger.ErrTrial
-		}
-		return tx.Log("restored", store.SortReport, "*", fmt.Sprintf("%d reports", done.Reports))
+		return a, nil
 	})
 	if errors.Is(err, ledger.ErrTrial) {
 		return done, nil
@@ -297,8 +302,8 @@ func asFaults(err error) fault.List {
 	return fault.List{{Detail: err.Error()}}
 }
 
-// restoreFiles keeps the archive's files.
-func restoreFiles(tx *store.Tx, index *ArchiveIndex, file io.ReadSeeker) error {
+// restoreFiles keeps the archive's files, each in a transaction of its own. What an attempt before kept is there.
+func restoreFiles(keep func(func(*store.Tx) error) error, index *ArchiveIndex, file io.ReadSeeker) error {
 	if _, err := file.Seek(0, io.SeekStart); err != nil {
 		return ledger.Failed(err, "reading an archive")
 	}
@@ -313,81 +318,102 @@ func restoreFiles(tx *store.Tx, index *ArchiveIndex, file io.ReadSeeker) error {
 		if err != nil {
 			return problem.New(problem.Invalid, "%q is no SHA-256", f.SHA256)
 		}
-		if folder == archiveFiles {
-			if _, err := tx.AddFile(hash, r); err != nil {
-				return ledger.Failed(err, "keeping a file")
-			}
-			return nil
-		}
-		body, err := io.ReadAll(r)
+		body, err := io.ReadAll(r) // a transaction that is tried again reads it again
 		if err != nil {
 			return err
 		}
+		if folder == archiveFiles {
+			return keep(func(tx *store.Tx) error {
+				_, err := tx.AddFile(hash, bytes.NewReader(body))
+				if errors.Is(err, store.ErrExists) {
+					return nil
+				}
+				return err
+			})
+		}
 		x, err := reports.Pack(store.ReportFile{Type: f.Type, SHA256: hash, Size: f.Size}, body)
-		if err == nil {
-			err = tx.Freeze(&x)
-		}
 		if err != nil {
-			return ledger.Failed(err, "keeping a published file")
+			return ledger.Failed(err, "packing a published file")
 		}
-		return nil
+		return keep(func(tx *store.Tx) error { return tx.Freeze(&x) })
 	})
 }
 
-func restoreReport(tx *store.Tx, index *ArchiveIndex, x *ArchivedReport) error {
-	r := reports.Report{ID: x.ID, Key: x.Key, Number: x.Number, Created: x.Created}
-	if x.Series != "" {
-		r.Series = &reports.ReportSeries{Key: x.Series, Title: x.SeriesTitle}
+// keptReport is a report of an archive as it is kept.
+type keptReport struct {
+	reports.Report
+	revisions []reports.ReportRevision
+	files     [][]store.Frozen // by revision
+}
+
+// reports reads the reports of an index.
+func (x *ArchiveIndex) reports() ([]keptReport, error) {
+	all := make([]keptReport, len(x.Reports))
+	for i := range x.Reports {
+		r := &x.Reports[i]
+		all[i].Report = reports.Report{ID: r.ID, Key: r.Key, Number: r.Number, Created: r.Created}
+		if r.Series != "" {
+			all[i].Series = &reports.ReportSeries{Key: r.Series, Title: r.SeriesTitle}
+		}
+		for _, v := range r.Revisions {
+			seal, err := hex.DecodeString(v.Seal)
+			if err != nil {
+				return nil, problem.New(problem.Invalid, "%q is no SHA-256", v.Seal)
+			}
+			files, err := x.filesOf(r.Key, v.Files)
+			if err != nil {
+				return nil, err
+			}
+			all[i].files = append(all[i].files, files)
+			all[i].revisions = append(all[i].revisions, reports.ReportRevision{
+				Revision:  v.Revision,
+				Seal:      seal,
+				Title:     v.Title,
+				About:     v.About,
+				Checklist: v.Checklist,
+				Audiences: v.Audiences,
+				Editions:  v.Editions,
+				Authors:   v.Authors,
+				Erratum:   v.Erratum,
+				Published: v.Published,
+			})
+		}
 	}
-	if err := tx.RestoreReport(&r); err != nil {
+	return all, nil
+}
+
+// filesOf finds the files of a revision of a report.
+func (x *ArchiveIndex) filesOf(of string, named []ArchivedOfReport) ([]store.Frozen, error) {
+	files := make([]store.Frozen, len(named))
+	for i, f := range named {
+		hash, err := hex.DecodeString(f.SHA256)
+		if err != nil {
+			return nil, problem.New(problem.Invalid, "%q is no SHA-256", f.SHA256)
+		}
+		at, ok := slices.BinarySearchFunc(
+			x.Frozen, f.SHA256, func(a ArchivedFile, name string) int { return strings.Compare(a.SHA256, name) },
+		)
+		if !ok {
+			return nil, problem.New(problem.Invalid, "the archive's files are not in order")
+		}
+		mediaType, ok := report.TypeOf(f.Name)
+		if !ok || mediaType != x.Frozen[at].Type {
+			return nil, problem.New(problem.Invalid, "the report %s has the file %.70q of the type %.70q, which no report has",
+				of, f.Name, x.Frozen[at].Type)
+		}
+		files[i] = store.Frozen{
+			ReportFile: store.ReportFile{Name: f.Name, Type: mediaType, SHA256: hash, Size: x.Frozen[at].Size},
+		}
+	}
+	return files, nil
+}
+
+func (k *keptReport) restore(tx *store.Tx) error {
+	if err := tx.RestoreReport(&k.Report); err != nil {
 		return err
 	}
-	for _, v := range x.Revisions {
-		seal, err := hex.DecodeString(v.Seal)
-		if err != nil {
-			return problem.New(problem.Invalid, "%q is no SHA-256", v.Seal)
-		}
-		revision := reports.ReportRevision{
-			Revision:  v.Revision,
-			Seal:      seal,
-			Title:     v.Title,
-			About:     v.About,
-			Checklist: v.Checklist,
-			Audiences: v.Audiences,
-			Editions:  v.Editions,
-			Authors:   v.Authors,
-			Erratum:   v.Erratum,
-			Published: v.Published,
-		}
-		files := make([]store.Frozen, len(v.Files))
-		for i, f := range v.Files {
-			hash, err := hex.DecodeString(f.SHA256)
-			if err != nil {
-				return problem.New(problem.Invalid, "%q is no SHA-256", f.SHA256)
-			}
-			at, ok := slices.BinarySearchFunc(
-				index.Frozen,
-				f.SHA256,
-				func(a ArchivedFile, name string) int { return strings.Compare(a.SHA256, name) },
-			)
-			if !ok {
-				return problem.New(problem.Invalid, "the archive's files are not in order")
-			}
-			mediaType, ok := report.TypeOf(f.Name)
-			if !ok || mediaType != index.Frozen[at].Type {
-				return problem.New(problem.Invalid, "the report %s has the file %.70q of the type %.70q, which no report has",
-					x.Key, f.Name, index.Frozen[at].Type)
-			}
-			files[i] = store.Frozen{
-				ReportFile: store.ReportFile{
-					Name:   f.Name,
-					Type:   mediaType,
-					SHA256: hash,
-					Size:   index.Frozen[at].Size,
-				},
-			}
-		}
-		if err := tx.Publish(r.ID, &revision, files); err != nil {
+	for i := range k.revisions {
+		if err := tx.Publish(k.ID, &k.revisions[i], k.files[i]); err != nil {
 			return err
 		}
 	}

@@ -45,14 +45,18 @@ func (s *Service) Bulk(
 
 func (s *Service) piece(ctx context.Context, state *ledger.Records, b *bundle.Bundle) error {
 	_, err := s.ledger.Write(ctx, &access.Actor{}, func(tx *store.Tx) error {
-		im := newImporter(tx)
+		im := newImporter()
 		for key, ref := range state.Catalogue.RigVersions {
 			im.rigs[key] = ref.ID
 		}
 		for name, ref := range state.Checklists.Versions {
 			im.versions[name] = ref.ID
 		}
-		return tx.Unchecked(func() error { return im.add(b, &course{}) })
+		a, err := im.find(b, tx)
+		if err != nil {
+			return err
+		}
+		return tx.Unchecked(func() error { return a.write(tx, &course{}) })
 	})
 	return err
 }

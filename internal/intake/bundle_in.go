@@ -26,16 +26,22 @@ func (s *Service) ImportBundle(
 	trial bool,
 	w Watch,
 ) (Imported, error) {
-	done, err := s.importing(ctx, who, ImportBundle, w, func(state *ledger.Records, tx *store.Tx, c *course) error {
+	if err := who.Permit(ImportBundle); err != nil {
+		return Imported{}, err
+	}
+	c, end := w.follow()
+	defer end()
+	change, err := s.bring(ctx, who, c, func(state *ledger.Records, tx *store.Tx) (*arrivals, error) {
 		m := s.meeting(who, tx, state, c)
 		if err := m.meet(b); err != nil {
-			return err
+			return nil, err
 		}
 		if trial || c.done.Refused > 0 || c.done.New == 0 {
-			return ledger.ErrTrial
+			return nil, ledger.ErrTrial
 		}
-		return m.im.add(b, c)
+		return m.im.find(b, tx)
 	})
+	done, err := c.done.written(change, err)
 	if done.Written {
 		for _, c := range b.Checklists {
 			done.Change = s.checklists.Succeed(ctx, who, c.Key, done.Change)
@@ -45,7 +51,7 @@ func (s *Service) ImportBundle(
 }
 
 func (s *Service) meeting(who *access.Actor, tx *store.Tx, state *ledger.Records, c *course) *meeting {
-	m := &meeting{who: who, tx: tx, state: state, course: c, im: newImporter(tx)}
+	m := &meeting{who: who, tx: tx, state: state, course: c, im: newImporter()}
 	m.im.state = state
 	m.im.readings, m.im.entries = map[string]map[string]bool{}, map[string]map[string]bool{}
 	return m

@@ -321,7 +321,7 @@ func (in *catalogueImport) write(t *catalogued) (err error) {
 		if t.was != nil {
 			err = in.tx.EditRig(t.ref, x)
 		} else {
-			_, err = in.tx.AddRig(x)
+			err = in.tx.AddRig(ledger.NewID(), x)
 		}
 	}
 	switch {

@@ -9,6 +9,7 @@ import (
 
 	"dappertally/core/bundle"
 	"dappertally/core/catalogue"
+	"dappertally/core/checklist"
 	"dappertally/core/reading"
 	"dappertally/internal/access"
 	"dappertally/internal/checklists"
@@ -16,7 +17,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// Import takes in a whole bundle that Parse found sound, all of it or nothing.
+// Import takes in a whole bundle that Parse found sound, in one transaction.
 // What it brings must not be there yet. Reviewers without an account get one that
 // cannot sign in.
 //
@@ -28,33 +29,83 @@ func (s *Service) Import(
 	plans map[string]Plan,
 ) (int64, error) {
 	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
-		im := newImporter(tx)
+		im := newImporter()
 		im.plans = plans
-		return im.add(b, &course{})
+		a, err := im.find(b, tx)
+		if err != nil {
+			return err
+		}
+		return a.write(tx, &course{})
 	})
 }
 
-func (im *importer) add(b *bundle.Bundle, c *course) error {
-	for _, step := range []func(*bundle.Bundle) error{im.people, im.catalogue, im.checklists} {
-		if err := step(b); err != nil {
+// find works out what the import of a bundle writes. People, rigs and checklist versions that are new get the ids
+// under which parents adds them.
+func (im *importer) find(b *bundle.Bundle, tx *store.Tx) (*arrivals, error) {
+	if err := im.people(b, tx); err != nil {
+		return nil, err
+	}
+	for i := range b.Rigs {
+		if r := &b.Rigs[i]; im.rigs[r.Key] == "" {
+			im.brought[store.SortRig] = true
+			im.rigs[r.Key] = ledger.NewID()
+			im.newRigs = append(im.newRigs, r)
+		}
+	}
+	for i := range b.Checklists {
+		if c := &b.Checklists[i]; im.versions[c.Name()] == "" {
+			im.brought[store.SortChecklist] = true
+			im.versions[c.Name()] = ledger.NewID()
+			im.newVersions = append(im.newVersions, c)
+		}
+	}
+	a := &arrivals{parents: func(tx *store.Tx) error { return im.parents(b, tx) }, end: im.log}
+	for i := range b.Reviews {
+		im.rows(&b.Reviews[i], a)
+	}
+	a.reviews = slices.Sorted(maps.Keys(im.touched))
+	a.there = slices.DeleteFunc(slices.Clone(a.reviews), func(id string) bool { return im.readings[id] == nil })
+	return a, nil
+}
+
+// parents adds what the rows of a bundle refer to: people, the catalogue, rigs, checklist versions and reviews.
+func (im *importer) parents(b *bundle.Bundle, tx *store.Tx) error {
+	for i := range im.newPeople {
+		if err := tx.AddPerson(&im.newPeople[i]); err != nil {
+			return ledger.Exists(err, "there is an account %q already", im.newPeople[i].Name)
+		}
+	}
+	for _, r := range im.newRigs {
+		if err := tx.AddRig(im.rigs[r.Key], r); err != nil {
+			return ledger.Exists(err, "there is a rig %q already", r.Key)
+		}
+	}
+	add := im.adding(tx)
+	for i := range b.Distributions {
+		if err := add.distribution(&b.Distributions[i]); err != nil {
 			return err
 		}
 	}
-	if err := im.reviews(b, c); err != nil {
+	if err := im.checklists(b, tx); err != nil {
 		return err
 	}
+	return im.reviews(b, tx, add.editions)
+}
+
+// log enters what was brought in the change log.
+func (im *importer) log(tx *store.Tx) error {
 	for _, sort := range []store.Sort{store.SortCatalogue, store.SortRig, store.SortChecklist} {
 		if !im.brought[sort] {
 			continue
 		}
-		if err := im.tx.Log("imported", sort, "*", ""); err != nil {
+		if err := tx.Log("imported", sort, "*", ""); err != nil {
 			return err
 		}
 	}
 	if len(im.touched) == 0 {
 		return nil
 	}
-	return im.tx.LogMany("imported", slices.Sorted(maps.Keys(im.touched)), "")
+	return tx.LogMany("imported", slices.Sorted(maps.Keys(im.touched)), "")
 }
 
 // Plan is who is to do a review, and by when.
@@ -67,7 +118,6 @@ type Plan struct {
 // added.
 type importer struct {
 	plans                    map[string]Plan
-	tx                       *store.Tx
 	state                    *ledger.Records // before; nil where there is nothing yet
 	reviewers                map[string]string
 	versions, editions, rigs map[string]string          // ids by key
@@ -75,17 +125,20 @@ type importer struct {
 	readings, entries        map[string]map[string]bool // ids that are there, by review
 	brought                  map[store.Sort]bool        // what something was added to, beside reviews
 	touched                  map[string]bool            // ids of reviews that were added, or something in them
+	newPeople                []store.Person
+	newRigs                  []*catalogue.Rig
+	newVersions              []*checklist.Checklist
 }
 
-func newImporter(tx *store.Tx) importer {
+func newImporter() importer {
 	return importer{
-		tx: tx, versions: map[string]string{}, editions: map[string]string{}, rigs: map[string]string{},
+		versions: map[string]string{}, editions: map[string]string{}, rigs: map[string]string{},
 		above: map[string]string{}, brought: map[store.Sort]bool{}, touched: map[string]bool{},
 	}
 }
 
-func (im *importer) people(b *bundle.Bundle) (err error) {
-	if im.reviewers, err = im.tx.PeopleIDs(); err != nil {
+func (im *importer) people(b *bundle.Bundle, tx *store.Tx) (err error) {
+	if im.reviewers, err = tx.PeopleIDs(); err != nil {
 		return err
 	}
 	for i := range b.Reviews {
@@ -94,79 +147,70 @@ func (im *importer) people(b *bundle.Bundle) (err error) {
 			if im.reviewers[name] != "" {
 				continue
 			}
-			p := store.Person{Name: name, Title: name}
-			if err := im.tx.AddPerson(&p); err != nil {
-				return err
-			}
-			im.reviewers[name] = p.ID
+			im.reviewers[name] = ledger.NewID()
+			im.newPeople = append(im.newPeople, store.Person{ID: im.reviewers[name], Name: name, Title: name})
 		}
 	}
 	return nil
 }
 
-func (im *importer) catalogue(b *bundle.Bundle) (err error) {
-	for i := range b.Rigs {
-		r := &b.Rigs[i]
-		if im.rigs[r.Key] != "" {
-			continue
-		}
-		im.brought[store.SortRig] = true
-		if im.rigs[r.Key], err = im.tx.AddRig(r); err != nil {
-			return ledger.Exists(err, "there is a rig %q already", r.Key)
+// adder adds to the catalogue what its maps do not know.
+type adder struct {
+	tx              *store.Tx
+	above, editions map[string]string // ids of distributions and releases, and of editions, by key
+	brought         map[store.Sort]bool
+}
+
+// adding adds to the catalogue in a transaction, which may be tried again: what it adds, the importer does not know.
+func (im *importer) adding(tx *store.Tx) *adder {
+	return &adder{tx, maps.Clone(im.above), maps.Clone(im.editions), im.brought}
+}
+
+func (a *adder) distribution(d *catalogue.Distribution) (err error) {
+	if a.above[d.Key] == "" {
+		a.brought[store.SortCatalogue] = true
+		if a.above[d.Key], err = a.tx.AddDistribution(d); err != nil {
+			return ledger.Exists(err, "there is a distribution %q already", d.Key)
 		}
 	}
-	for i := range b.Distributions {
-		d := &b.Distributions[i]
-		if im.above[d.Key] == "" {
-			im.brought[store.SortCatalogue] = true
-			if im.above[d.Key], err = im.tx.AddDistribution(d); err != nil {
-				return ledger.Exists(err, "there is a distribution %q already", d.Key)
-			}
-		}
-		for j := range d.Releases {
-			if err := im.release(d.Key, &d.Releases[j]); err != nil {
-				return err
-			}
+	for i := range d.Releases {
+		if err := a.release(d.Key, &d.Releases[i]); err != nil {
+			return err
 		}
 	}
 	return nil
 }
 
-func (im *importer) release(distribution string, r *catalogue.Release) (err error) {
+func (a *adder) release(distribution string, r *catalogue.Release) (err error) {
 	key := distribution + "/" + r.Version
-	if im.above[key] == "" {
-		im.brought[store.SortCatalogue] = true
-		if im.above[key], err = im.tx.AddRelease(im.above[distribution], r); err != nil {
+	if a.above[key] == "" {
+		a.brought[store.SortCatalogue] = true
+		if a.above[key], err = a.tx.AddRelease(a.above[distribution], r); err != nil {
 			return err
 		}
 	}
 	for k := range r.Editions {
 		e := &r.Editions[k]
-		if im.editions[key+"/"+e.Key] != "" {
+		if a.editions[key+"/"+e.Key] != "" {
 			continue
 		}
-		im.brought[store.SortCatalogue] = true
-		if im.editions[key+"/"+e.Key], err = im.tx.AddEdition(im.above[key], e); err != nil {
+		a.brought[store.SortCatalogue] = true
+		if a.editions[key+"/"+e.Key], err = a.tx.AddEdition(a.above[key], e); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-func (im *importer) checklists(b *bundle.Bundle) (err error) {
-	for i := range b.Checklists {
-		c := &b.Checklists[i]
-		if im.versions[c.Name()] != "" {
-			continue
-		}
-		im.brought[store.SortChecklist] = true
-		if im.versions[c.Name()], err = im.tx.AddChecklist(c, im.begun(b, c.Name())); err != nil {
+func (im *importer) checklists(b *bundle.Bundle, tx *store.Tx) error {
+	for _, c := range im.newVersions {
+		if err := tx.AddChecklist(im.versions[c.Name()], c, begun(b, c.Name(), tx.Now())); err != nil {
 			return ledger.Exists(err, "there is a checklist %s already", c.Name())
 		}
 		if im.state == nil {
 			continue
 		}
-		if err := checklists.KeepShown(im.tx, im.state, c); err != nil {
+		if err := checklists.KeepShown(tx, im.state, c); err != nil {
 			return err
 		}
 	}
@@ -176,8 +220,8 @@ func (im *importer) checklists(b *bundle.Bundle) (err error) {
 // begun is when the work on a checklist version began, as far as the bundle tells: a
 // version was in force when the first reading was made for it, and when the first
 // review on it was accepted. What was carried over was read before.
-func (im *importer) begun(b *bundle.Bundle, name string) time.Time {
-	first := im.tx.Now()
+func begun(b *bundle.Bundle, name string, now time.Time) time.Time {
+	first := now
 	for i := range b.Reviews {
 		if b.Reviews[i].Checklist != name {
 			continue
@@ -197,8 +241,8 @@ func (im *importer) begun(b *bundle.Bundle, name string) time.Time {
 	return first
 }
 
-// reviews adds reviews before those that continue them, then all readings.
-func (im *importer) reviews(b *bundle.Bundle, c *course) error {
+// reviews adds those reviews that are not there, each before those that continue it.
+func (im *importer) reviews(b *bundle.Bundle, tx *store.Tx, editions map[string]string) error {
 	left := make([]*reading.Review, len(b.Reviews))
 	for i := range b.Reviews {
 		left[i] = &b.Reviews[i]
@@ -211,78 +255,65 @@ func (im *importer) reviews(b *bundle.Bundle, c *course) error {
 				later = append(later, r)
 				continue
 			}
-			if err := im.review(r); err != nil {
+			if err := im.review(r, tx, editions); err != nil {
 				return err
 			}
 			there[r.ID] = true
 		}
 		left = later // no circles: the bundle was validated
 	}
-	var rows []store.ReadingRow
-	for i := range b.Reviews {
-		r := &b.Reviews[i]
-		for j := range r.Readings {
-			x := &r.Readings[j]
-			if im.readings[r.ID][x.ID] {
-				continue
-			}
-			// What comes to a review that is there waits for its next acceptance.
-			fresh := im.readings[r.ID] == nil
-			row := store.ReadingRow{
-				Reading:  x,
-				Review:   r.ID,
-				Version:  im.versions[r.Checklist],
-				Reviewer: im.reviewers[x.Reviewer],
-				Rig:      im.rigs[x.Rig],
-				Pinned:   fresh && r.Accepted != nil,
-			}
-			if x.Received != nil {
-				row.Received = *x.Received
-			}
-			rows = append(rows, row)
-			im.touched[r.ID] = true
-		}
-	}
-	const batch = 5000
-	for n := 0; n < len(rows); n += batch {
-		if err := im.tx.AddReadings(rows[n:min(n+batch, len(rows))]); err != nil {
-			return err
-		}
-		c.at("written", min(n+batch, len(rows)), len(rows))
-	}
 	return nil
 }
 
-func (im *importer) review(r *reading.Review) error {
+func (im *importer) review(r *reading.Review, tx *store.Tx, editions map[string]string) error {
+	if im.readings[r.ID] != nil {
+		return nil
+	}
 	row := store.Review{
 		Ref: store.Ref{ID: r.ID}, State: r.State, Continues: r.Continues, Carried: r.Carried, Due: im.plans[r.ID].Due,
 	}
 	if r.Accepted != nil {
 		row.Accepted = *r.Accepted
 	}
-	if im.readings[r.ID] != nil {
-		return im.record(r, false)
-	}
-	im.touched[r.ID] = true
-	if err := im.tx.AddReview(&row, im.editions[r.Edition], im.versions[r.Checklist], im.reviewers[im.plans[r.ID].Assigned]); err != nil {
-		return ledger.Exists(err, "there is a review %s already", r.ID)
-	}
-	return im.record(r, r.Accepted != nil)
+	err := tx.AddReview(&row, editions[r.Edition], im.versions[r.Checklist], im.reviewers[im.plans[r.ID].Assigned])
+	return ledger.Exists(err, "there is a review %s already", r.ID)
 }
 
-// record adds those of a review's entries that are not there.
-func (im *importer) record(r *reading.Review, pinned bool) error {
+// rows adds those readings and entries of a review that are not there.
+func (im *importer) rows(r *reading.Review, a *arrivals) {
+	fresh := im.readings[r.ID] == nil
+	if fresh {
+		im.touched[r.ID] = true
+	}
+	// What comes to a review that is there waits for its next acceptance.
+	pinned := fresh && r.Accepted != nil
 	entries := r.Entries()
 	for i := range entries {
 		if _, head := entries[i].Part(); im.entries[r.ID][head.ID] {
 			continue
 		}
 		im.touched[r.ID] = true
-		if err := im.tx.AddEntry(r.ID, 1, &entries[i], false, pinned); err != nil {
-			return err
-		}
+		a.entries = append(a.entries, newEntry{r.ID, &entries[i], pinned})
 	}
-	return nil
+	for i := range r.Readings {
+		x := &r.Readings[i]
+		if im.readings[r.ID][x.ID] {
+			continue
+		}
+		im.touched[r.ID] = true
+		row := store.ReadingRow{
+			Reading:  x,
+			Review:   r.ID,
+			Version:  im.versions[r.Checklist],
+			Reviewer: im.reviewers[x.Reviewer],
+			Rig:      im.rigs[x.Rig],
+			Pinned:   pinned,
+		}
+		if x.Received != nil {
+			row.Received = *x.Received
+		}
+		a.readings = append(a.readings, row)
+	}
 }
 
 // Empty reports whether nothing was ever recorded here.

@@ -88,18 +88,14 @@ func (s *Service) ImportSystem(
 		return c.done, nil
 	}
 	change, err := s.ledger.Write(ctx, who, func(tx *store.Tx) error {
-		im := newImporter(tx)
+		im := newImporter()
 		for _, key := range []string{d.Key, release} {
 			im.above[key] = state.Catalogue.Versions[key].ID
 		}
 		im.editions[release+"/"+e.Key] = state.Catalogue.Versions[release+"/"+e.Key].ID
 		r.Editions = []catalogue.Edition{e}
-		if im.above[d.Key] == "" {
-			if im.above[d.Key], err = tx.AddDistribution(&d); err != nil {
-				return ledger.Exists(err, "there is a distribution %q already", d.Key)
-			}
-		}
-		if err := im.release(d.Key, &r); err != nil {
+		d.Releases = []catalogue.Release{r}
+		if err := im.adding(tx).distribution(&d); err != nil {
 			return ledger.Exists(err, "somebody else added it meanwhile; look at the preview again")
 		}
 		return tx.Log("imported", store.SortCatalogue, release+"/"+e.Key, "")

@@ -91,39 +91,30 @@ func (s *Service) ImportReadings(
 	if err := who.Permit(ImportReadings); err != nil {
 		return Imported{}, err
 	}
-	state, err := s.ledger.Latest(ctx)
-	if err != nil {
-		return Imported{}, err
-	}
-	reviews, err := s.reviewing.Reviews(ctx, who)
-	if err != nil {
-		return Imported{}, err
-	}
 	c, end := w.follow()
 	defer end()
-	change, err := s.ledger.Write(ctx, who, func(tx *store.Tx) error {
-		c.begin()
+	change, err := s.bring(ctx, who, c, func(state *ledger.Records, tx *store.Tx) (*arrivals, error) {
 		in := &taker{
 			Service: s,
 			who:     who,
 			state:   state,
 			tx:      tx,
 			now:     tx.Now(),
-			reviews: reviews,
+			reviews: reviewing.Listed(state, who, func(*store.Review) bool { return true }),
 			books:   map[string]*reviewBook{},
 			targets: map[[2]string]target{},
 		}
 		if err := in.lock(drafts); err != nil {
-			return err
+			return nil, err
 		}
 		for i := range drafts {
 			c.note(in.take(&drafts[i]))
 			c.at("checked", i+1, len(drafts))
 		}
 		if trial || c.done.Refused > 0 {
-			return ledger.ErrTrial
+			return nil, ledger.ErrTrial
 		}
-		return in.write(c)
+		return in.found(), nil
 	})
 	return c.done.written(change, err)
 }
@@ -145,7 +136,7 @@ type taker struct {
 	state   *ledger.Records
 	tx      *store.Tx
 	now     time.Time
-	reviews []store.Review
+	reviews []*store.Review
 	people  map[string]string
 	books   map[string]*reviewBook // by review id
 	targets map[[2]string]target   // by the review and edition that a draft names
@@ -360,29 +351,34 @@ func sameBut(a, b *reading.Reading, time, id bool) bool {
 	return ledger.SameJSON(x, y)
 }
 
-// write appends what was found new.
-func (in *taker) write(c *course) error {
-	const batch = 5000
-	for n := 0; n < len(in.rows); n += batch {
-		if err := in.tx.AddReadings(in.rows[n:min(n+batch, len(in.rows))]); err != nil {
-			return ledger.Exists(err, "the same readings came in meanwhile; look at the preview again")
-		}
-		c.at("written", min(n+batch, len(in.rows)), len(in.rows))
-	}
+// found is what is new.
+func (in *taker) found() *arrivals {
+	var into []string
 	for _, id := range slices.Sorted(maps.Keys(in.books)) {
-		b := in.books[id]
-		if b.added == 0 {
-			continue
-		}
-		if err := in.tx.Start(id); err != nil {
-			return err
-		}
-		if err := in.reviewing.Disclose(in.tx, in.who, id); err != nil {
-			return err
-		}
-		if err := in.tx.Log("imported", store.SortReview, id, fmt.Sprintf("%d readings", b.added)); err != nil {
-			return err
+		if in.books[id].added > 0 {
+			into = append(into, id)
 		}
 	}
-	return nil
+	return &arrivals{
+		reviews: into, there: slices.Sorted(maps.Keys(in.books)), readings: in.rows,
+		end: func(tx *store.Tx) error {
+			for _, id := range into {
+				if err := in.begin(tx, id); err != nil {
+					return err
+				}
+			}
+			return nil
+		},
+	}
+}
+
+// begin notes in a review what came to it.
+func (in *taker) begin(tx *store.Tx, id string) error {
+	if err := tx.Start(id); err != nil {
+		return err
+	}
+	if err := in.reviewing.Disclose(tx, in.who, id); err != nil {
+		return err
+	}
+	return tx.Log("imported", store.SortReview, id, fmt.Sprintf("%d readings", in.books[id].added))
 }

@@ -74,9 +74,9 @@ func (in *taker) lock(drafts []imports.Draft) (err error) {
 }
 
 func (in *taker) open(id string) error {
-	i := slices.IndexFunc(in.reviews, func(r store.Review) bool { return r.ID == id })
+	i := slices.IndexFunc(in.reviews, func(r *store.Review) bool { return r.ID == id })
 	b := &reviewBook{
-		review: in.reviews[i],
+		review: *in.reviews[i],
 		byID:   map[string]*reading.Reading{},
 		at:     map[string]*reading.Reading{},
 		last:   map[string]*reading.Reading{},
@@ -111,11 +111,11 @@ func (in *taker) open(id string) error {
 				b.states[e.System.ID] = true
 			}
 		}
-		j := slices.IndexFunc(in.reviews, func(x store.Review) bool { return x.ID == r.Continues })
+		j := slices.IndexFunc(in.reviews, func(x *store.Review) bool { return x.ID == r.Continues })
 		if j < 0 {
 			break
 		}
-		r = &in.reviews[j]
+		r = in.reviews[j]
 	}
 	in.books[id] = b
 	return nil
@@ -140,11 +140,11 @@ func (in *taker) find(d *imports.Draft) (*store.Review, error) {
 
 func (in *taker) search(d *imports.Draft) (*store.Review, error) {
 	if d.Review != "" {
-		i := slices.IndexFunc(in.reviews, func(r store.Review) bool { return r.ID == d.Review })
+		i := slices.IndexFunc(in.reviews, func(r *store.Review) bool { return r.ID == d.Review })
 		if i < 0 {
 			return nil, fmt.Errorf("there is no review %.70q", d.Review)
 		}
-		return &in.reviews[i], nil
+		return in.reviews[i], nil
 	}
 	if d.Edition == "" {
 		return nil, errors.New("neither the row nor the mapping says which edition or review it is about")
@@ -153,7 +153,7 @@ func (in *taker) search(d *imports.Draft) (*store.Review, error) {
 	var open []*store.Review
 	var latest *store.Review
 	for i := range in.reviews {
-		r := &in.reviews[i]
+		r := in.reviews[i]
 		switch {
 		case r.Edition != edition || r.State == reading.Withdrawn:
 		case r.State != reading.Accepted:

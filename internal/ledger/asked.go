@@ -36,16 +36,19 @@ func (l *Ledger) KeepAnswer(ctx context.Context, id store.WriteID, status int, a
 // For how long a write that is asked for again is known, and how often the older ones are looked for.
 const (
 	writesKept  = 7 * 24 * time.Hour
-	forgetEvery = time.Hour
+	forgetEvery = time.Minute
 )
 
-// Forget drops what nobody asks for any more, now and then, until ctx ends.
+// Forget removes writes that nobody asks for any more, and what imports left that broke off, until ctx ends.
 func (l *Ledger) Forget(ctx context.Context) {
 	ticker := time.NewTicker(forgetEvery)
 	defer ticker.Stop()
 	for {
 		if err := l.Store.ForgetWrites(ctx, writesKept); err != nil && ctx.Err() == nil {
 			l.Log.WarnContext(ctx, "old writes were not forgotten", "error", err)
+		}
+		if err := l.Store.DropAbandoned(ctx); err != nil && ctx.Err() == nil {
+			l.Log.WarnContext(ctx, "imports that broke off were not removed", "error", err)
 		}
 		select {
 		case <-ctx.Done():

@@ -35,9 +35,16 @@ func TestTransactionsAreNarrow(t *testing.T) {
 	for _, p := range loaded {
 		for _, f := range p.Syntax {
 			ast.Inspect(f, func(x ast.Node) bool {
-				if lit, ok := x.(*ast.FuncLit); ok && takesTx(p.TypesInfo.TypeOf(lit)) {
-					roots++
-					n.walk(p, lit.Body, []string{n.place(lit)})
+				switch f := x.(type) {
+				case *ast.FuncLit:
+					if takesTx(p.TypesInfo.TypeOf(f)) {
+						roots++
+						n.walk(p, f.Body, []string{n.place(f)})
+					}
+				case *ast.FuncDecl:
+					if f.Body != nil && takesTx(p.TypesInfo.Defs[f.Name].Type()) {
+						n.walk(p, f.Body, []string{n.place(f)})
+					}
 				}
 				return true
 			})
@@ -130,6 +137,7 @@ func (n *narrowness) walk(p *packages.Package, block ast.Node, way []string) {
 			n.called(p, call, callee, way)
 		case *types.Var:
 			switch lit := n.values[callee]; {
+			case takesTx(callee.Type()): // whatever it holds is looked at where it is written
 			case callee.IsField() || n.given[callee]:
 				n.report(call, "calls the function that "+callee.Name()+" holds", way)
 			case lit != nil:

@@ -39,6 +39,17 @@ func Loaded(t testing.TB) (s *service.Service, marit, ines *access.Actor) {
 	return s, Person(t, s, "marit"), Person(t, s, "ines")
 }
 
+// On is a service on the migrated schema at an address.
+func On(t testing.TB, dsn string) *service.Service {
+	t.Helper()
+	st, err := store.Open(dsn)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { st.Close() })
+	return Following(t, st, clock)
+}
+
 // Following is a service on a store that follows its changes until the test ends.
 func Following(t testing.TB, st *store.Store, now func() time.Time) *service.Service {
 	t.Helper()

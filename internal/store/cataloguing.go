@@ -308,10 +308,9 @@ func (t *Tx) EditEdition(ref Ref, e *catalogue.Edition) error {
 	)
 }
 
-// AddRig adds a rig.
-func (t *Tx) AddRig(r *catalogue.Rig) (id string, err error) {
-	id = NewID()
-	return id, t.exec(
+// AddRig adds a rig under an id that is new.
+func (t *Tx) AddRig(id string, r *catalogue.Rig) error {
+	return t.exec(
 		"INSERT INTO rigs (id, `key`, name, class, is_virtual, cpu, cores, memory_mib, graphics, storage, equipment, weight, replaces, retired) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
 		id,
 		r.Key,

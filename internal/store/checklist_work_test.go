@@ -44,7 +44,7 @@ func TestAudienceRevisions(t *testing.T) {
 	next.Version = 2
 	next.Audiences = []checklist.Audience{{Key: "pensioner", Title: "pensioners"}, {Key: "radio"}, {Key: "tinkerer"}}
 	write(t, d.Store, func(tx *store.Tx) error {
-		_, err := tx.AddChecklist(&next, tx.Now())
+		err := tx.AddChecklist(store.NewID(), &next, tx.Now())
 		return err
 	})
 	revise := func(a checklist.Audience, drop bool) {
@@ -119,7 +119,7 @@ func TestDropVersion(t *testing.T) {
 	next := *lists(t, d.Store).Lists[0].Clone()
 	next.Version, next.State = 2, checklist.Draft
 	write(t, d.Store, func(tx *store.Tx) error {
-		_, err := tx.AddChecklist(&next, tx.Now())
+		err := tx.AddChecklist(store.NewID(), &next, tx.Now())
 		return err
 	})
 	if err := drop("desk@2"); err != nil {

@@ -67,28 +67,27 @@ func loadChecklists(ctx context.Context, q querier) (*Checklists, error) {
 	return c, err
 }
 
-// AddChecklist adds a version; its key comes into being with the first. Where it is
-// not a draft, it has been in force since then: of one that is brought along, since
-// the work on it began.
-func (t *Tx) AddChecklist(c *checklist.Checklist, since time.Time) (id string, err error) {
+// AddChecklist adds a version under an id that is new; its key comes into being with the
+// first. Where it is not a draft, it has been in force since then: of one that is brought
+// along, since the work on it began.
+func (t *Tx) AddChecklist(id string, c *checklist.Checklist, since time.Time) error {
 	if err := t.exec("INSERT INTO checklists (id, `key`) VALUES (?, ?) ON DUPLICATE KEY UPDATE id = id", NewID(), c.Key); err != nil {
-		return "", err
+		return err
 	}
 	var parent string
 	if err := t.row("SELECT id FROM checklists WHERE `key` = ?", c.Key).Scan(&parent); err != nil {
-		return "", translate(err)
+		return translate(err)
 	}
-	id = NewID()
 	if err := t.exec(`INSERT INTO checklist_versions (id, checklist, version, state, document, in_force) VALUES (?, ?, ?, ?, ?, ?)`,
 		id, parent, c.Version, c.State, asJSON(c), sql.NullTime{Time: since.UTC(), Valid: c.State != checklist.Draft}); err != nil {
-		return "", err
+		return err
 	}
 	if c.State != checklist.Draft {
 		if err := t.freezeAudiences(id, c, since); err != nil {
-			return "", err
+			return err
 		}
 	}
-	return id, t.addCriteria(id, c)
+	return t.addCriteria(id, c)
 }
 
 // Show makes a version the one that is shown where none is asked for; 0 leaves it

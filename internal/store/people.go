@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"crypto/sha256"
 	"database/sql"
@@ -69,9 +70,9 @@ func (s *Store) Person(ctx context.Context, name string) (Person, error) {
 	return p, translate(err)
 }
 
-// AddPerson adds an account.
+// AddPerson adds an account, under a new id where it has none.
 func (t *Tx) AddPerson(p *Person) error {
-	p.ID, p.Revision = NewID(), 1
+	p.ID, p.Revision = cmp.Or(p.ID, NewID()), 1
 	return t.exec(
 		`INSERT INTO people (id, name, title, roles, password, disclosure, created) VALUES (?, ?, ?, ?, ?, ?, ?)`,
 		p.ID,

@@ -62,10 +62,11 @@ func newDesk(t *testing.T) desk {
 		if err != nil {
 			return err
 		}
-		if d.rig, err = tx.AddRig(&catalogue.Rig{Key: "bench-a", Equipment: []string{"wireless"}}); err != nil {
+		d.rig, d.version = store.NewID(), store.NewID()
+		if err = tx.AddRig(d.rig, &catalogue.Rig{Key: "bench-a", Equipment: []string{"wireless"}}); err != nil {
 			return err
 		}
-		if d.version, err = tx.AddChecklist(&list, tx.Now()); err != nil {
+		if err = tx.AddChecklist(d.version, &list, tx.Now()); err != nil {
 			return err
 		}
 		return tx.AddReview(

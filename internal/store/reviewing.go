@@ -36,8 +36,8 @@ const selectReviews = `SELECT r.id, r.revision, CONCAT(d.key, '/', e2.version, '
 	JOIN checklist_versions v ON v.id = r.checklist_version JOIN checklists c ON c.id = v.checklist LEFT JOIN people p ON p.id = r.assigned LEFT JOIN people q ON q.id = r.accepted_by`
 
 // countWaiting counts what waits in a review.
-const countWaiting = `(SELECT COUNT(*) FROM readings x WHERE x.review = r.id AND NOT x.pinned)
-	+ (SELECT COUNT(*) FROM review_entries n WHERE n.review = r.id AND NOT n.pinned)`
+var countWaiting = `(SELECT COUNT(*) FROM readings x WHERE x.review = r.id AND NOT x.pinned AND ` + arrivedReadings + `)
+	+ (SELECT COUNT(*) FROM review_entries e WHERE e.review = r.id AND NOT e.pinned AND ` + arrivedEntries + `)`
 
 // loadReviews reads the reviews with these ids, or all where ids is nil.
 func loadReviews(ctx context.Context, q querier, ids []string) ([]Review, error) {
@@ -128,7 +128,7 @@ func (t *Tx) AcceptReview(ref Ref, reason string) error {
 	if err := t.addAcceptance(ref.ID, t.now); err != nil {
 		return err
 	}
-	if err := t.exec(`UPDATE readings SET pinned = TRUE WHERE review = ?`, ref.ID); err != nil {
+	if err := t.exec(`UPDATE readings x SET x.pinned = TRUE WHERE x.review = ? AND `+arrivedReadings, ref.ID); err != nil {
 		return err
 	}
 	return t.PinEntries(ref.ID)
@@ -188,7 +188,8 @@ func (s *Store) Waiting(ctx context.Context, ids []string) (map[string]int, erro
 		for _, table := range []string{"readings", "review_entries"} {
 			err := each(
 				ctx, s.db,
-				`SELECT review, COUNT(*) FROM `+table+` WHERE review IN (?`+among(some)+`) AND NOT pinned GROUP BY review`,
+				`SELECT x.review, COUNT(*) FROM `+table+` x WHERE x.review IN (?`+among(some)+`) AND NOT x.pinned AND `+
+					arrivedReadings+` GROUP BY x.review`,
 				anys(some),
 				func(row *sql.Rows) error {
 					var review string

@@ -34,7 +34,7 @@ func loadEntries(ctx context.Context, q querier, pinnedOnly bool, where string, 
 	err := each(
 		ctx,
 		q,
-		selectEntries+` WHERE `+newest+` AND NOT e.dropped `+where+` ORDER BY e.review, e.id`,
+		selectEntries+` WHERE `+newest+` AND NOT e.dropped AND `+arrivedEntries+` `+where+` ORDER BY e.review, e.id`,
 		args,
 		func(row *sql.Rows) error {
 			r, _, err := scanEntry(row)
@@ -105,7 +105,7 @@ func (t *Tx) Entries(review string) ([]EntryRow, error) {
 // within the transaction.
 func (t *Tx) FindEntry(review, id string) (EntryRow, bool, error) {
 	r, dropped, err := scanEntry(
-		t.row(selectEntries+` WHERE e.review = ? AND e.id = ? ORDER BY e.revision DESC LIMIT 1`, review, id),
+		t.row(selectEntries+` WHERE e.review = ? AND e.id = ? AND `+arrivedEntries+` ORDER BY e.revision DESC LIMIT 1`, review, id),
 	)
 	return r, dropped, translate(err)
 }
@@ -124,8 +124,8 @@ func (t *Tx) AddEntry(review string, revision int, e *reading.Entry, dropped, pi
 	part, doc := document(e)
 	_, head := e.Part()
 	return t.exec(
-		`INSERT INTO review_entries (review, id, revision, part, document, trouble, dropped, person, written, pinned)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
+		`INSERT INTO review_entries (review, id, revision, part, document, trouble, dropped, person, written, pinned, import_id)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
 		review,
 		head.ID,
 		revision,
@@ -136,6 +136,7 @@ func (t *Tx) AddEntry(review string, revision int, e *reading.Entry, dropped, pi
 		null(t.person),
 		t.now,
 		pinned,
+		t.importID,
 	)
 }
 
@@ -149,7 +150,7 @@ func troubleOf(e *reading.Entry) string {
 
 // PinEntries lets the public see what a review's record holds now.
 func (t *Tx) PinEntries(review string) error {
-	return t.exec(`UPDATE review_entries SET pinned = TRUE WHERE review = ?`, review)
+	return t.exec(`UPDATE review_entries e SET e.pinned = TRUE WHERE e.review = ? AND `+arrivedEntries, review)
 }
 
 // PinnedEntries reads what acceptances have pinned of the reviews with those ids, by review.

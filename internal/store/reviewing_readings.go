@@ -17,7 +17,8 @@ const readingColumns = `x.review, x.id, x.criterion, p.name, g.key, x.measured, 
 	x.answer, x.adjustment, x.adjustment_reason, x.bound, x.disturbance, x.replaces, x.is_repeat, x.note`
 
 // Left to itself, the database begins with the people where many reviews are named, and reads all that each wrote.
-const readingTables = ` FROM readings x STRAIGHT_JOIN people p ON p.id = x.reviewer LEFT JOIN rigs g ON g.id = x.rig`
+var readingTables = ` FROM readings x STRAIGHT_JOIN people p ON p.id = x.reviewer LEFT JOIN rigs g ON g.id = x.rig WHERE ` +
+	arrivedReadings + ` AND `
 
 // loadReadings reads readings by review, each by time then id. where narrows
 // them down.
@@ -83,7 +84,7 @@ func scanReading(row interface{ Scan(...any) error }) (review string, x reading.
 // Readings reads all readings of a review, by time then id; pinnedOnly leaves out
 // those that no acceptance has pinned.
 func (s *Store) Readings(ctx context.Context, review string, pinnedOnly bool) ([]reading.Reading, error) {
-	where := ` WHERE x.review = ?`
+	where := `x.review = ?`
 	if pinnedOnly {
 		where += ` AND x.pinned`
 	}
@@ -113,7 +114,7 @@ func readingsOf(
 	}
 	all := map[string][]reading.Reading{}
 	for some := range slices.Chunk(reviews, manyIDs) {
-		part, err := loadReadings(ctx, q, ` WHERE `+pinned+`x.review IN (?`+among(some)+`)`, anys(some)...)
+		part, err := loadReadings(ctx, q, pinned+`x.review IN (?`+among(some)+`)`, anys(some)...)
 		if err != nil {
 			return nil, err
 		}
@@ -127,7 +128,8 @@ func (s *Store) Unpinned(ctx context.Context, reviews []string) (map[string]bool
 	found := map[string]bool{}
 	for some := range slices.Chunk(reviews, manyIDs) {
 		ids, err := texts(
-			ctx, s.db, `SELECT DISTINCT review FROM readings WHERE NOT pinned AND review IN (?`+among(some)+`)`, anys(some)...)
+			ctx, s.db, `SELECT DISTINCT x.review FROM readings x WHERE NOT x.pinned AND `+arrivedReadings+` AND x.review IN (?`+among(some)+`)`,
+			anys(some)...)
 		if err != nil {
 			return nil, err
 		}
@@ -166,7 +168,7 @@ func loadPinned(ctx context.Context, q querier, review string) (map[string]bool,
 // FindReading reads one reading of a review within the transaction.
 func (t *Tx) FindReading(review, id string) (reading.Reading, error) {
 	_, x, err := scanReading(
-		t.row(`SELECT `+readingColumns+readingTables+` WHERE x.review = ? AND x.id = ?`, review, id),
+		t.row(`SELECT `+readingColumns+readingTables+`x.review = ? AND x.id = ?`, review, id),
 	)
 	return x, translate(err)
 }
@@ -175,7 +177,7 @@ func (t *Tx) FindReading(review, id string) (reading.Reading, error) {
 // ErrNotFound where none does.
 func (t *Tx) ReplacedBy(review, id string) (reading.Reading, error) {
 	_, x, err := scanReading(
-		t.row(`SELECT `+readingColumns+readingTables+` WHERE x.review = ? AND x.replaces = ?`, review, id),
+		t.row(`SELECT `+readingColumns+readingTables+`x.review = ? AND x.replaces = ?`, review, id),
 	)
 	return x, translate(err)
 }
@@ -189,18 +191,18 @@ type ReadingRow struct {
 }
 
 const insertReading = `INSERT INTO readings (review, id, checklist_version, criterion, reviewer, rig, measured, received, system, method, setup, phase,
-	answer, adjustment, adjustment_reason, bound, disturbance, replaces, is_repeat, note, pinned) VALUES `
+	answer, adjustment, adjustment_reason, bound, disturbance, replaces, is_repeat, note, pinned, import_id) VALUES `
 
-const readingPlaces = `(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`
+const readingPlaces = `(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`
 
 // AddReadings appends readings in statements of many rows each.
 func (t *Tx) AddReadings(rows []ReadingRow) error {
 	const batch = 500
 	for len(rows) > 0 {
 		n := min(batch, len(rows))
-		args := make([]any, 0, 21*n)
+		args := make([]any, 0, 22*n)
 		for _, r := range rows[:n] {
-			args = append(args, r.values()...)
+			args = append(append(args, r.values()...), t.importID)
 		}
 		if err := t.exec(insertReading+readingPlaces+strings.Repeat(", "+readingPlaces, n-1), args...); err != nil {
 			return err
@@ -243,6 +245,6 @@ func (r *ReadingRow) values() []any {
 
 // Readings reads all readings of a review within the transaction, by time then id.
 func (t *Tx) Readings(review string) ([]reading.Reading, error) {
-	all, err := loadReadings(t.ctx, t, ` WHERE x.review = ?`, review)
+	all, err := loadReadings(t.ctx, t, `x.review = ?`, review)
 	return all[review], err
 }

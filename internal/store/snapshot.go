@@ -63,8 +63,13 @@ const manyIDs = 500
 func among(values []string) string { return strings.Repeat(", ?", len(values)-1) }
 
 // Touched reads which reviews a change is about that is about many; none: about all.
-func (s *Snapshot) Touched(number int64) ([]string, error) {
-	return texts(s.ctx, s.tx, `SELECT review FROM touched WHERE number = ?`, number)
+func (s *Snapshot) Touched(number int64) ([]string, error) { return touched(s.ctx, s.tx, number) }
+
+// Touched is Snapshot.Touched within the transaction.
+func (t *Tx) Touched(number int64) ([]string, error) { return touched(t.ctx, t, number) }
+
+func touched(ctx context.Context, q querier, number int64) ([]string, error) {
+	return texts(ctx, q, `SELECT review FROM touched WHERE number = ?`, number)
 }
 
 // Change is an entry of the change log.
@@ -136,12 +141,17 @@ func (s *Store) LastMoves(ctx context.Context, reviews []string) (map[string]Cha
 	return moves, err
 }
 
-// Changes reads what changed after a number.
-func (s *Snapshot) Changes(after int64) ([]Change, error) {
+// Changes reads what changed after a number: sort, subject and action alone.
+func (s *Snapshot) Changes(after int64) ([]Change, error) { return briefly(s.ctx, s.tx, after) }
+
+// Changes is Snapshot.Changes within the transaction.
+func (t *Tx) Changes(after int64) ([]Change, error) { return briefly(t.ctx, t, after) }
+
+func briefly(ctx context.Context, q querier, after int64) ([]Change, error) {
 	var changes []Change
 	err := each(
-		s.ctx,
-		s.tx,
+		ctx,
+		q,
 		`SELECT number, sort, subject, action FROM changes WHERE number > ? ORDER BY number`,
 		[]any{after},
 		func(row *sql.Rows) error {

@@ -109,7 +109,7 @@ func TestRolledBackWriteLeavesNothing(t *testing.T) {
 	s := dbtest.Open(t)
 	broken := errors.New("broken")
 	_, err := s.Write(context.Background(), "", now, func(tx *store.Tx) error {
-		if _, err := tx.AddRig(&catalogue.Rig{Key: "bench-a"}); err != nil {
+		if err := tx.AddRig(store.NewID(), &catalogue.Rig{Key: "bench-a"}); err != nil {
 			return err
 		}
 		return broken

@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"database/sql"
+	"fmt"
 	"time"
 )
 
@@ -186,7 +187,8 @@ func (s *Store) Progress(ctx context.Context) (map[string]map[string]string, err
 		s.db,
 		`SELECT x.review, x.criterion, MAX(NOT JSON_EXISTS(x.answer, '$.notTested') AND NOT JSON_EXISTS(x.answer, '$.notApplicable')), MAX(JSON_EXISTS(x.answer, '$.notApplicable'))
 		FROM readings x JOIN reviews r ON r.id = x.review WHERE r.state IN ('planned', 'underway', 'handed-in')
-		AND NOT EXISTS (SELECT 1 FROM readings y WHERE y.review = x.review AND y.replaces = x.id) GROUP BY x.review, x.criterion`,
+		AND `+arrivedReadings+` AND NOT EXISTS (SELECT 1 FROM readings y WHERE y.review = x.review AND y.replaces = x.id
+		AND `+fmt.Sprintf(arrived, "y")+`) GROUP BY x.review, x.criterion`,
 		nil,
 		func(row *sql.Rows) error {
 			var review, criterion string

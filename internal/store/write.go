@@ -45,6 +45,8 @@ type Tx struct {
 	subject string
 	fields  []FieldChange  // what was edited and is not told yet
 	after   []func() error // finds out what edits did
+
+	importID int64 // of the import whose rows it writes in several transactions; 0: it is none of such
 }
 
 // Write runs do in one transaction, which commits if do returns nil, and gives
@@ -54,6 +56,11 @@ type Tx struct {
 // Fewer transactions run at once than there are connections. do must ask for no second
 // connection and call nobody back: what it needs, the Tx reads.
 func (s *Store) Write(ctx context.Context, person string, now time.Time, do func(*Tx) error) (int64, error) {
+	return s.inTurn(ctx, func() (int64, error) { return s.writeOnce(ctx, person, now, do) })
+}
+
+// inTurn makes a write once there is a place for it, and tries again where a deadlock ends it.
+func (s *Store) inTurn(ctx context.Context, once func() (int64, error)) (int64, error) {
 	select {
 	case s.writers <- struct{}{}:
 		defer func() { <-s.writers }()
@@ -61,7 +68,7 @@ func (s *Store) Write(ctx context.Context, person string, now time.Time, do func
 		return 0, fmt.Errorf("%w: %w", ErrBusy, ctx.Err())
 	}
 	for try := 0; ; try++ {
-		number, err := s.writeOnce(ctx, person, now, do)
+		number, err := once()
 		if errors.Is(err, ErrUnavailable) {
 			err = errors.Join(err, s.RoomFor(0)) // which may be why
 		}
@@ -85,21 +92,20 @@ const tries = 8
 func pause(try int) time.Duration { return rand.N(10 * time.Millisecond << try) }
 
 func (s *Store) writeOnce(ctx context.Context, person string, now time.Time, do func(*Tx) error) (int64, error) {
-	tx, err := s.db.BeginTx(ctx, nil)
+	t, err := s.begin(ctx, person, now)
 	if err != nil {
-		return 0, translate(err)
+		return 0, err
 	}
-	t := &Tx{Tx: tx, ctx: ctx, person: person, now: now.UTC().Truncate(time.Microsecond)}
 	a := asked(ctx)
 	if err := do(t); err != nil {
-		_ = tx.Rollback() // the error that ends the transaction tells more
+		_ = t.Rollback() // the error that ends the transaction tells more
 		return 0, err
 	}
 	if err := a.enter(t); err != nil {
-		_ = tx.Rollback()
+		_ = t.Rollback()
 		return 0, err
 	}
-	if err := tx.Commit(); err != nil && !rolledBack(err) {
+	if err := t.Commit(); err != nil && !rolledBack(err) {
 		made, lost := s.settle(ctx, a.ID)
 		switch {
 		case lost != nil:
@@ -112,6 +118,14 @@ func (s *Store) writeOnce(ctx context.Context, person string, now time.Time, do 
 	}
 	a.committed(t)
 	return t.number, nil
+}
+
+func (s *Store) begin(ctx context.Context, person string, now time.Time) (*Tx, error) {
+	tx, err := s.db.BeginTx(ctx, nil)
+	if err != nil {
+		return nil, translate(err)
+	}
+	return &Tx{Tx: tx, ctx: ctx, person: person, now: now.UTC().Truncate(time.Microsecond)}, nil
 }
 
 // rolledBack reports whether a commit that failed certainly wrote nothing: the server said so, or was not asked.

@@ -1,0 +1,164 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"math/rand/v2"
+	"slices"
+	"strings"
+	"time"
+)
+
+// ErrAbandoned is an import that was given up, or taken for given up, before it was finished.
+var ErrAbandoned = errors.New("the import was abandoned")
+
+// arrived leaves out the rows of a table, named %s, that an import brought which is not finished.
+const arrived = `%s.import_id NOT IN (SELECT id FROM pending_imports)`
+
+// What readers see of readings (x) and of the entries of reviews (e).
+var (
+	arrivedReadings = fmt.Sprintf(arrived, "x")
+	arrivedEntries  = fmt.Sprintf(arrived, "e")
+)
+
+// BeginImport begins an import that writes into these reviews in several transactions, and gives its id. Nobody sees
+// what Stage writes for it before FinishImport.
+func (s *Store) BeginImport(ctx context.Context, reviews []string) (id int64, err error) {
+	id = 1 + rand.Int64N(1<<62)
+	_, err = s.db.ExecContext(
+		ctx, `INSERT INTO pending_imports (id, alive, reviews) VALUES (?, CURRENT_TIMESTAMP(6), ?)`, id, list(reviews),
+	)
+	return id, translate(err)
+}
+
+// Stage runs do in a transaction of its own that belongs to an import; it logs no change. ErrAbandoned where the
+// import is given up.
+func (s *Store) Stage(ctx context.Context, id int64, person string, now time.Time, do func(*Tx) error) error {
+	_, err := s.inTurn(ctx, func() (int64, error) {
+		t, err := s.begin(ctx, person, now)
+		if err != nil {
+			return 0, err
+		}
+		t.importID = id
+		if err := do(t); err != nil {
+			_ = t.Rollback() // the error that ends the transaction tells more
+			return 0, err
+		}
+		if err := t.meets(
+			`UPDATE pending_imports SET alive = CURRENT_TIMESTAMP(6) WHERE id = ? AND NOT abandoned`, id,
+		); err != nil {
+			_ = t.Rollback()
+			return 0, err
+		}
+		return 0, translate(t.Commit())
+	})
+	return err
+}
+
+// FinishImport makes visible what an import brought, once the transaction commits.
+func (t *Tx) FinishImport(id int64) error {
+	return t.meets(`DELETE FROM pending_imports WHERE id = ? AND NOT abandoned`, id)
+}
+
+// meets runs a statement that meets the row of an import; ErrAbandoned where there is none.
+func (t *Tx) meets(query string, id int64) error {
+	res, err := t.ExecContext(t.ctx, query, id)
+	if err != nil {
+		return translate(err)
+	}
+	if n, err := res.RowsAffected(); err != nil || n == 1 {
+		return translate(err)
+	}
+	return ErrAbandoned
+}
+
+// DropImport removes what an import wrote that is not finished. One that is finished stays.
+func (s *Store) DropImport(ctx context.Context, id int64) error {
+	res, err := s.db.ExecContext(ctx, `UPDATE pending_imports SET abandoned = TRUE WHERE id = ?`, id)
+	if err != nil {
+		return translate(err)
+	}
+	if n, err := res.RowsAffected(); err != nil || n == 0 {
+		return translate(err)
+	}
+	return s.remove(ctx, id)
+}
+
+// abandonedAfter is how long an import may write nothing before it is taken for abandoned.
+const abandonedAfter = time.Minute
+
+// DropAbandoned removes what imports wrote that were broken off, by the end of an instance for one.
+func (s *Store) DropAbandoned(ctx context.Context) error {
+	if _, err := s.db.ExecContext(
+		ctx, `UPDATE pending_imports SET abandoned = TRUE WHERE alive < CURRENT_TIMESTAMP(6) - INTERVAL ? SECOND`,
+		int64(abandonedAfter.Seconds()),
+	); err != nil {
+		return translate(err)
+	}
+	var ids []int64
+	err := each(ctx, s.db, `SELECT id FROM pending_imports WHERE abandoned`, nil, func(row *sql.Rows) error {
+		var id int64
+		err := row.Scan(&id)
+		ids = append(ids, id)
+		return err
+	})
+	for _, id := range ids {
+		err = errors.Join(err, s.remove(ctx, id))
+	}
+	return err
+}
+
+// remove deletes the rows of an abandoned import some at a time, and at last the import.
+func (s *Store) remove(ctx context.Context, id int64) error {
+	var document []byte
+	err := s.db.QueryRowContext(ctx, `SELECT reviews FROM pending_imports WHERE id = ?`, id).Scan(&document)
+	if errors.Is(err, sql.ErrNoRows) {
+		return nil // another instance removed it
+	}
+	if err != nil {
+		return translate(err)
+	}
+	var reviews []string
+	if err := json.Unmarshal(document, &reviews); err != nil {
+		return err
+	}
+	const atOnce = 20
+	for some := range slices.Chunk(reviews, atOnce) {
+		for _, table := range []string{"readings", "review_entries"} {
+			if _, err := s.db.ExecContext(
+				ctx, `DELETE FROM `+table+` WHERE review IN (?`+among(some)+`) AND import_id = ?`, append(anys(some), id)...,
+			); err != nil {
+				return translate(err)
+			}
+		}
+	}
+	_, err = s.db.ExecContext(ctx, `DELETE FROM pending_imports WHERE id = ?`, id)
+	return translate(err)
+}
+
+// IsPending reports whether an import that is not finished brought a reading of these.
+func (s *Store) IsPending(ctx context.Context, rows []ReadingRow) (is bool, err error) {
+	args := make([]any, 0, 2*len(rows))
+	for i := range rows {
+		args = append(args, rows[i].Review, rows[i].ID)
+	}
+	err = s.db.QueryRowContext(
+		ctx, `SELECT EXISTS (SELECT 1 FROM readings x JOIN pending_imports i ON i.id = x.import_id
+			WHERE (x.review, x.id) IN ((?, ?)`+strings.Repeat(", (?, ?)", len(rows)-1)+`))`, args...,
+	).Scan(&is)
+	return is, translate(err)
+}
+
+// WithoutParents runs do without the database's looking whether what rows refer to is there: a later transaction
+// brings it.
+func (t *Tx) WithoutParents(do func() error) error {
+	if err := t.exec(`SET SESSION foreign_key_checks = 0`); err != nil {
+		return err
+	}
+	err := do()
+	// A connection on which that fails is broken, and the transaction with it.
+	return errors.Join(err, t.exec(`SET SESSION foreign_key_checks = 1`))
+}
