@@ -76,7 +76,7 @@ func Rank(points *scoring.Columns, a checklist.Audience, by By) (Ranking, error)
 		}
 	}
 	slices.SortFunc(r.Provisional, provisionalOrder)
-	field.sort(field.order, field.scores)
+	field.inOrder()
 	r.Ranking = make([]Place, 0, len(field.order))
 	for _, heat := range parts(field.order, field.scores, policy.Margin()) {
 		r.place(&field, heat, policy.Decisive)

@@ -3,8 +3,7 @@ package scoring
 import (
 	"math"
 	"math/bits"
-	"runtime"
-	"sync"
+	"sync/atomic"
 
 	"gonum.org/v1/gonum/floats"
 
@@ -32,6 +31,8 @@ type Columns struct {
 	stride          int
 	bit             []int // the place of each criterion's bit
 	lanes           []int // where each section's bytes begin, and the end
+
+	summed *atomic.Pointer[Sums] // the last that were asked for
 }
 
 // NewColumns is room for the points of these editions, which must stand in the
@@ -45,6 +46,7 @@ func NewColumns(list *checklist.Checklist, editions []string) *Columns {
 		section:   t.Sections,
 		index:     t.index,
 		lanes:     []int{0},
+		summed:    &atomic.Pointer[Sums]{},
 	}
 	c.bit = make([]int, len(c.Criteria))
 	i := 0
@@ -76,6 +78,9 @@ func NewColumns(list *checklist.Checklist, editions []string) *Columns {
 func (c *Columns) Set(e, i int, state State, points float64) {
 	if !c.Criteria[i].Scored() {
 		return
+	}
+	if c.summed.Load() != nil {
+		c.summed.Store(nil)
 	}
 	at, mask := e*c.stride+c.bit[i]/8, uint8(1)<<(c.bit[i]%8)
 	c.answered[at] &^= mask
@@ -164,22 +169,16 @@ func (c *Columns) Score(a checklist.Audience, sections bool) Scores {
 	}
 	w := weigh(c.Checklist, c.Criteria, a)
 	tables := c.tables(w)
-	blocks := make(chan int)
-	var workers sync.WaitGroup
-	for range min(runtime.GOMAXPROCS(0), (n+block-1)/block) {
-		workers.Go(func() {
-			x := newBlockSums(len(w.section))
-			for low := range blocks {
-				c.score(x, w, tables, low, min(low+block, n), &s)
-			}
-		})
-	}
-	for low := 0; low < n; low += block {
-		blocks <- low
-	}
-	close(blocks)
-	workers.Wait()
+	c.eachBlock(func(x *blockSums, low, high int) { c.score(x, w, tables, low, high, &s) })
 	return s
+}
+
+// eachBlock has all processors work on the editions, block by block, each with sums of its own.
+func (c *Columns) eachBlock(do func(x *blockSums, low, high int)) {
+	inBlocks(len(c.Editions), func() func(low, high int) {
+		x := newBlockSums(len(c.Checklist.Sections))
+		return func(low, high int) { do(x, low, high) }
+	})
 }
 
 // table holds, for one byte of bits, the weight of the criteria set in each of
@@ -224,11 +223,12 @@ func newBlockSums(sections int) *blockSums {
 	return x
 }
 
-func (c *Columns) score(x *blockSums, w weights, tables []table, low, high int, out *Scores) {
+// sum sums up the criteria of each section for a block of editions; those asked only where they are wanted.
+func (c *Columns) sum(x *blockSums, w weights, tables []table, low, high int, asked bool) {
 	for s := range x.points {
 		clear(x.points[s])
 		c.weigh(x.answered[s], c.answered, tables, s, low, high)
-		if out.Coverage != nil {
+		if asked {
 			c.weigh(x.asked[s], c.asked, tables, s, low, high)
 		}
 	}
@@ -237,6 +237,10 @@ func (c *Columns) score(x *blockSums, w weights, tables []table, low, high int, 
 			floats.AddScaled(x.points[c.section[i]][:high-low], weight, column[low:high])
 		}
 	}
+}
+
+func (c *Columns) score(x *blockSums, w weights, tables []table, low, high int, out *Scores) {
+	c.sum(x, w, tables, low, high, out.Coverage != nil)
 	r := c.Checklist.Policy.Exponent()
 	for e := low; e < high; e++ {
 		out.Overall[e] = x.overall(w.section, e-low, r)
@@ -286,7 +290,7 @@ func (x *blockSums) coverage(section []float64, e int) float64 {
 	for s, w := range section {
 		if asked := x.asked[s][e]; w > 0 && asked > 0 {
 			countable += w
-			covered += w * x.answered[s][e] / asked
+			covered += w * (x.answered[s][e] / asked)
 		}
 	}
 	if countable == 0 {

@@ -98,6 +98,31 @@ func (s *Service) Rank(ctx context.Context, q Query) (*Result, error) {
 	return r, nil
 }
 
+// First is the first editions of the ranking by overall score that the query asks for, at most so many, and a result
+// without a ranking that they rest on. It is quick where only the weights of sections differ from the last time.
+func (s *Service) First(ctx context.Context, q Query, most int) (*Result, ranking.Top, error) {
+	state, err := s.stateFor(ctx, &q)
+	if err != nil {
+		return nil, ranking.Top{}, err
+	}
+	type first struct {
+		*Result
+		ranking.Top
+	}
+	f, err := inTurn(ctx, func(ctx context.Context) (first, error) {
+		list, audience, err := q.resolve(state)
+		if err != nil {
+			return first{}, err
+		}
+		t, err := q.table(ctx, state, list)
+		if err != nil {
+			return first{}, err
+		}
+		return first{q.over(state, list, audience, t), ranking.First(t.Columns().Sums(audience), audience, most)}, nil
+	})
+	return f.Result, f.Top, err
+}
+
 // Result is the ranking that the query asks for, of a state.
 func (q *Query) Result(ctx context.Context, state *ledger.Records) (*Result, error) {
 	rank := func(ctx context.Context) (*Result, error) {
@@ -157,20 +182,25 @@ func (q Query) rank(
 	audience checklist.Audience,
 	t tabled,
 ) (*Result, error) {
-	r := &Result{
-		State:    state,
-		List:     list,
-		Audience: audience,
-		Query:    q,
-		Table:    t.Table,
-		Columns:  t.Columns(),
-		Options:  t.opts,
-	}
+	r := q.over(state, list, audience, t)
 	var err error
 	if r.Ranking, err = ranking.Rank(t.Columns(), audience, q.By); err != nil {
 		return nil, problem.New(problem.NotFound, "%s", err)
 	}
 	return r, nil
+}
+
+// over is a result without a ranking.
+func (q Query) over(state *ledger.Records, list *checklist.Checklist, a checklist.Audience, t tabled) *Result {
+	return &Result{
+		State:    state,
+		List:     list,
+		Audience: a,
+		Query:    q,
+		Table:    t.Table,
+		Columns:  t.Columns(),
+		Options:  t.opts,
+	}
 }
 
 // OnDesk is the result of a review as if it were accepted now, with its readings, beside what

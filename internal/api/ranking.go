@@ -51,6 +51,34 @@ func (h *handlers) Ranking(ctx context.Context, r RankingRequest) (*contract.Ran
 	return nil, e.write(request(ctx).Writer)
 }
 
+// fewFirst is how many editions are first where nobody says how many.
+const fewFirst = 25
+
+func (h *handlers) RankingFirst(ctx context.Context, r RankingFirstRequest) (*contract.RankingFirst, error) {
+	q, err := h.view(request(ctx))
+	if err != nil {
+		return nil, err
+	}
+	result, top, err := h.answers.First(ctx, q, cmp.Or(r.Params.Limit, fewFirst))
+	if err != nil {
+		return nil, err
+	}
+	out := &contract.RankingFirst{Change: result.State.Number, Ranking: make([]contract.FirstEntry, len(top.Ranking))}
+	out.Counts.Ranked, out.Counts.Provisional, out.Counts.Barred = top.Ranked, top.Provisional, top.Barred
+	out.Counts.Elsewhere = len(result.Elsewhere())
+	for i, p := range top.Ranking {
+		e := contract.FirstEntry{
+			Edition: p.Edition, Name: editionName(result.State, p.Edition), Rank: p.Rank, Overall: p.Overall,
+			DeadHeat: p.DeadHeat, DecidedBy: p.DecidedBy, Low: p.Overall, High: p.Overall,
+		}
+		if card, stands := result.Card(p.Edition); stands && card.Low != nil && card.High != nil {
+			e.Low, e.High = *card.Low, *card.High
+		}
+		out.Ranking[i] = e
+	}
+	return out, nil
+}
+
 // asAsked is what a ranking is remembered by: the words that it was asked for in.
 func asAsked(c *gin.Context) string { return "JSON of " + c.Request.URL.RawQuery }
 

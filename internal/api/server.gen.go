@@ -542,6 +542,11 @@ type RankingRequest struct {
 	Params RankingParams
 }
 
+// RankingFirstRequest is what GET /ranking/first asks.
+type RankingFirstRequest struct {
+	Params RankingFirstParams
+}
+
 // ListRecordsRequest is what GET /records asks.
 type ListRecordsRequest struct {
 	Params ListRecordsParams
@@ -1250,6 +1255,9 @@ type Operations interface {
 
 	// Ranking answers GET /ranking. Editions in order of score.
 	Ranking(context.Context, RankingRequest) (*Ranking, error)
+
+	// RankingFirst answers GET /ranking/first. The first editions in order of score, and how many there are.
+	RankingFirst(context.Context, RankingFirstRequest) (*RankingFirst, error)
 
 	// ListRecords answers GET /records. The record book.
 	ListRecords(context.Context, ListRecordsRequest) (*RecordList, error)
@@ -2369,6 +2377,35 @@ func (o operations) ranking(c *gin.Context) {
 	answer(b, asked, o.to.Ranking, 200)
 }
 
+func (o operations) rankingFirst(c *gin.Context) {
+	b, asked := binding{c: c}, RankingFirstRequest{}
+	b.query("checklist", false, &asked.Params.Checklist, "string", "")
+	b.query("audience", false, &asked.Params.Audience, "string", "")
+	b.query("at", false, &asked.Params.At, "string", "date-time")
+	b.query("rigWeight", false, &asked.Params.RigWeight, "array", "")
+	b.query("commonRigs", false, &asked.Params.CommonRigs, "boolean", "")
+	b.query("ground", false, &asked.Params.Ground, "boolean", "")
+	b.query("sectionWeight", false, &asked.Params.SectionWeight, "array", "")
+	b.query("criterionWeight", false, &asked.Params.CriterionWeight, "array", "")
+	b.query("rig", false, &asked.Params.Rig, "array", "")
+	b.query("rigClass", false, &asked.Params.RigClass, "array", "")
+	b.query("distribution", false, &asked.Params.Distribution, "array", "")
+	b.query("family", false, &asked.Params.Family, "array", "")
+	b.query("base", false, &asked.Params.Base, "array", "")
+	b.query("model", false, &asked.Params.Model, "array", "")
+	b.query("tier", false, &asked.Params.Tier, "array", "")
+	b.query("desktop", false, &asked.Params.Desktop, "array", "")
+	b.query("purpose", false, &asked.Params.Purpose, "array", "")
+	b.query("architecture", false, &asked.Params.Architecture, "array", "")
+	b.query("profile", false, &asked.Params.Profile, "array", "")
+	b.query("releasedFrom", false, &asked.Params.ReleasedFrom, "string", "")
+	b.query("releasedTo", false, &asked.Params.ReleasedTo, "string", "")
+	b.query("newest", false, &asked.Params.Newest, "boolean", "")
+	b.query("only", false, &asked.Params.Only, "array", "")
+	b.query("limit", false, &asked.Params.Limit, "integer", "")
+	answer(b, asked, o.to.RankingFirst, 200)
+}
+
 func (o operations) listRecords(c *gin.Context) {
 	b, asked := binding{c: c}, ListRecordsRequest{}
 	b.query("at", false, &asked.Params.At, "string", "date-time")
@@ -3120,6 +3157,7 @@ func (o operations) register(router gin.IRouter) {
 	router.GET("/sessions/:id/criteria/:criterion", o.showSheet)
 	router.PUT("/sessions/:id/placings/:placing", o.place)
 	router.GET("/ranking", o.ranking)
+	router.GET("/ranking/first", o.rankingFirst)
 	router.GET("/scorecards/:distribution/:release/:edition", o.showScorecard)
 	router.GET("/scorecards/:distribution/:release/:edition/traces", o.showTraces)
 	router.GET("/points", o.listPoints)

@@ -965,6 +965,24 @@ type Finding = reading.Finding
 // FindingsOf defines model for FindingsOf.
 type FindingsOf = comparing.FindingsOf
 
+// FirstEntry defines model for FirstEntry.
+type FirstEntry struct {
+	DeadHeat bool `json:"deadHeat"`
+
+	// DecidedBy the criterion that opened this part of a dead heat
+	DecidedBy string `json:"decidedBy,omitempty,omitzero"`
+	Edition   string `json:"edition"`
+
+	// High the highest score that is still possible
+	High float64 `json:"high"`
+
+	// Low the lowest score that is still possible
+	Low     float64     `json:"low"`
+	Name    EditionName `json:"name"`
+	Overall float64     `json:"overall"`
+	Rank    int         `json:"rank"`
+}
+
 // FirstPerson defines model for FirstPerson.
 type FirstPerson struct {
 	Name  Key    `json:"name"`
@@ -2046,6 +2064,16 @@ type RankingEntry struct {
 	// Was the rank at the moment asked to tell gains since; none where it was not ranked
 	Was  *int `json:"was,omitempty"`
 	Wins Wins `json:"wins,omitempty,omitzero"`
+}
+
+// RankingFirst defines model for RankingFirst.
+type RankingFirst struct {
+	// Change the newest change that is taken into account
+	Change int64 `json:"change"`
+
+	// Counts how many entries each list of a ranking has, without limit and offset
+	Counts  StandingCounts `json:"counts"`
+	Ranking []FirstEntry   `json:"ranking"`
 }
 
 // RatioOn the ratio of one measure on one rig to the baseline's, above 1 where it is better
@@ -3944,6 +3972,81 @@ type RankingParams struct {
 
 // RankingParamsStanding defines parameters for Ranking.
 type RankingParamsStanding string
+
+// RankingFirstParams defines parameters for RankingFirst.
+type RankingFirstParams struct {
+	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
+
+	// Audience an audience of the checklist; its own weights where left out
+	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
+
+	// At as it stood at that time
+	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
+
+	// RigWeight KEY=N; weights for the rigs named
+	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
+
+	// CommonRigs only rigs that all editions have
+	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
+
+	// Ground with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest
+	Ground Ground `form:"ground,omitempty" json:"ground,omitempty,omitzero"`
+
+	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
+
+	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
+
+	// Rig measures count on these rigs alone
+	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
+
+	// RigClass measures count on rigs of these classes alone
+	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
+
+	// Distribution only editions of these: distributions
+	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
+
+	// Family only editions built on one of these, or it itself
+	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
+
+	// Base only editions based on one of these, named by distribution or release
+	Base OfBase `form:"base,omitempty" json:"base,omitempty,omitzero"`
+
+	// Model only editions of these: release models
+	Model OfModel `form:"model,omitempty" json:"model,omitempty,omitzero"`
+
+	// Tier only editions of these: support tiers
+	Tier OfTier `form:"tier,omitempty" json:"tier,omitempty,omitzero"`
+
+	// Desktop only editions of these: desktops
+	Desktop OfDesktop `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
+
+	// Purpose only editions of these: purposes
+	Purpose OfPurpose `form:"purpose,omitempty" json:"purpose,omitempty,omitzero"`
+
+	// Architecture only editions of these: architectures
+	Architecture OfArchitecture `form:"architecture,omitempty" json:"architecture,omitempty,omitzero"`
+
+	// Profile only editions of these: install profiles
+	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
+
+	// ReleasedFrom only releases of that day or later
+	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
+
+	// ReleasedTo only releases of that day or earlier
+	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
+
+	// Newest of each edition line only the newest release that stands
+	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
+
+	// Only only these editions: distribution/release/edition
+	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
+
+	// Limit how many editions; 25 where left out
+	Limit int `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
+}
 
 // ListRecordsParams defines parameters for ListRecords.
 type ListRecordsParams struct {

@@ -15,8 +15,9 @@ import (
 // ErrAbandoned is an import that was given up, or taken for given up, before it was finished.
 var ErrAbandoned = errors.New("the import was abandoned")
 
-// arrived leaves out the rows of a table, named %s, that an import brought which is not finished.
-const arrived = `%s.import_id NOT IN (SELECT id FROM pending_imports)`
+// arrived leaves out the rows of a table, named %s, that an import brought which is not finished. It is a count, so
+// that the database looks each import up by its key: of NOT IN or NOT EXISTS it makes a list of all.
+const arrived = `(SELECT COUNT(*) FROM pending_imports i WHERE i.id = %s.import_id) = 0`
 
 // What readers see of readings (x) and of the entries of reviews (e).
 var (

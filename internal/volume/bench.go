@@ -43,6 +43,7 @@ var questions = []struct{ name, path string }{
 	{"ranking, first page", "/ranking?limit=50"},
 	{"ranking of a past moment", "/ranking?limit=50&at=2026-03-01T00:00:00Z"},
 	{"ranking, a thousand", "/ranking"},
+	{"first of the ranking, weights moved", "/ranking/first?sectionWeight=performance=77"},
 	{"open items of a review", "/reviews/{open}/loose-ends"},
 	{"quality of all", "/quality"},
 	{"leaders", "/leaders"},

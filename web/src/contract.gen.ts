@@ -2140,6 +2140,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/ranking/first": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The first editions in order of score, and how many there are
+         * @description The editions that /ranking begins with, without what else it shows of them: quick to compute while somebody changes the weights.
+         */
+        get: operations["rankingFirst"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/scorecards/{distribution}/{release}/{edition}": {
         parameters: {
             query?: never;
@@ -4579,6 +4599,35 @@ export interface components {
             ranking: components["schemas"]["RankingEntry"][];
             provisional: components["schemas"]["RankingEntry"][];
             barred: components["schemas"]["RankingEntry"][];
+        };
+        RankingFirst: {
+            /**
+             * Format: int64
+             * @description the newest change that is taken into account
+             */
+            change: number;
+            counts: components["schemas"]["StandingCounts"];
+            ranking: components["schemas"]["FirstEntry"][];
+        };
+        FirstEntry: {
+            edition: string;
+            name: components["schemas"]["EditionName"];
+            rank: number;
+            /** Format: double */
+            overall: number;
+            /**
+             * Format: double
+             * @description the lowest score that is still possible
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description the highest score that is still possible
+             */
+            high: number;
+            deadHeat: boolean;
+            /** @description the criterion that opened this part of a dead heat */
+            decidedBy?: string;
         };
         OnRig: {
             rig: string;
@@ -9425,6 +9474,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Ranking"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    rankingFirst: {
+        parameters: {
+            query?: {
+                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
+                checklist?: components["parameters"]["ChecklistName"];
+                /** @description an audience of the checklist; its own weights where left out */
+                audience?: components["parameters"]["Audience"];
+                /** @description as it stood at that time */
+                at?: components["parameters"]["At"];
+                /** @description KEY=N; weights for the rigs named */
+                rigWeight?: components["parameters"]["RigWeight"];
+                /** @description only rigs that all editions have */
+                commonRigs?: components["parameters"]["CommonRigs"];
+                /** @description with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest */
+                ground?: components["parameters"]["Ground"];
+                /** @description KEY=N; weights of sections in the place of the audience's */
+                sectionWeight?: components["parameters"]["SectionWeight"];
+                /** @description KEY=N; weights of criteria in the place of the audience's */
+                criterionWeight?: components["parameters"]["CriterionWeight"];
+                /** @description measures count on these rigs alone */
+                rig?: components["parameters"]["MeasuredOn"];
+                /** @description measures count on rigs of these classes alone */
+                rigClass?: components["parameters"]["RigClass"];
+                /** @description only editions of these: distributions */
+                distribution?: components["parameters"]["OfDistribution"];
+                /** @description only editions built on one of these, or it itself */
+                family?: components["parameters"]["OfFamily"];
+                /** @description only editions based on one of these, named by distribution or release */
+                base?: components["parameters"]["OfBase"];
+                /** @description only editions of these: release models */
+                model?: components["parameters"]["OfModel"];
+                /** @description only editions of these: support tiers */
+                tier?: components["parameters"]["OfTier"];
+                /** @description only editions of these: desktops */
+                desktop?: components["parameters"]["OfDesktop"];
+                /** @description only editions of these: purposes */
+                purpose?: components["parameters"]["OfPurpose"];
+                /** @description only editions of these: architectures */
+                architecture?: components["parameters"]["OfArchitecture"];
+                /** @description only editions of these: install profiles */
+                profile?: components["parameters"]["OfProfile"];
+                /** @description only releases of that day or later */
+                releasedFrom?: components["parameters"]["ReleasedFrom"];
+                /** @description only releases of that day or earlier */
+                releasedTo?: components["parameters"]["ReleasedTo"];
+                /** @description of each edition line only the newest release that stands */
+                newest?: components["parameters"]["Newest"];
+                /** @description only these editions: distribution/release/edition */
+                only?: components["parameters"]["Only"];
+                /** @description how many editions; 25 where left out */
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the first of the ranking */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RankingFirst"];
                 };
             };
             default: components["responses"]["Problem"];

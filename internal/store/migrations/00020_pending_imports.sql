@@ -12,7 +12,17 @@ CREATE TABLE pending_imports (
 ALTER TABLE readings ADD COLUMN import_id BIGINT NOT NULL DEFAULT 0 COMMENT 'the import that it came with in several transactions';
 ALTER TABLE review_entries ADD COLUMN import_id BIGINT NOT NULL DEFAULT 0 COMMENT 'the same';
 
+-- What no acceptance has pinned is counted by these indexes alone.
+DROP INDEX waiting ON readings;
+CREATE INDEX waiting ON readings (pinned, review, import_id);
+DROP INDEX waiting ON review_entries;
+CREATE INDEX waiting ON review_entries (pinned, review, import_id);
+
 -- +goose Down
+DROP INDEX waiting ON review_entries;
+CREATE INDEX waiting ON review_entries (pinned, review);
+DROP INDEX waiting ON readings;
+CREATE INDEX waiting ON readings (pinned, review);
 ALTER TABLE review_entries DROP COLUMN import_id;
 ALTER TABLE readings DROP COLUMN import_id;
 DROP TABLE pending_imports;

@@ -11,15 +11,17 @@ import { Failure, Loading } from "../components/States";
 import { addressOf, useView, type View } from "../view";
 import { Keep } from "./whatif/Keep";
 import { useLatest } from "./whatif/latest";
-import { Standings } from "./whatif/Standings";
+import { fewShown, mostShown, Standings, type First } from "./whatif/Standings";
 import { Weight } from "./whatif/Weight";
 import { criterionShares, moved, pairs, parsedPairs, sectionShares, type Shares } from "./whatif/weights";
 import { sourceKey } from "../keys";
 import { useMay } from "../session";
 
-// How many ranks are known of before weights were moved, and how many are shown as they move.
+// How many ranks are known of before weights were moved.
 const mostBefore = 1000;
-const mostShown = 200;
+
+// The marks of other leaders cost more than the ranking: they are asked for once the weights have rested so long.
+const restBeforeMarks = 200;
 
 /** Weights are moved, and the ranking follows. */
 export default function WhatIfPage() {
@@ -69,20 +71,25 @@ function Bench({ start, list, view }: { start: Schemas["Ranking"]; list: Checkli
     ? { sectionWeight: pairs(sections), criterionWeight: Object.values(criteria).flatMap(pairs) }
     : {};
   const question = { ...view.query, sectionWeight: undefined, criterionWeight: undefined, ...weights };
-  const { answer, error } = useLatest(question, (query) =>
-    take(api.GET("/ranking", { params: { query: { ...query, limit: mostShown } } })),
+  const [all, setAll] = useState(false);
+  const limit = all ? mostShown : fewShown;
+  const { answer, error } = useLatest({ ...question, limit }, (query) =>
+    take(api.GET("/ranking/first", { params: { query } })),
   );
-  const tips = useLatest(question, (query) => take(api.GET("/tipping", { params: { query } })));
-  const shown = answer?.data ?? start;
+  const tips = useLatest(question, (query) => take(api.GET("/tipping", { params: { query } })), restBeforeMarks);
+  const shown: First = answer?.data ?? start;
   const before = useMemo(() => new Map(start.ranking.map((e) => [e.edition, e.rank])), [start]);
-  const names = new Map([...shown.ranking, ...start.ranking].map((e) => [e.edition, e.name]));
+  const names = useMemo(() => new Map(start.ranking.map((e) => [e.edition, e.name])), [start]);
+  // How many editions of a distribution are ranked: where it is one, the distribution's name is enough.
+  const editions = useMemo(() => {
+    const counts = new Map<string, number>();
+    for (const e of start.ranking) counts.set(e.name.distribution, (counts.get(e.name.distribution) ?? 0) + 1);
+    return counts;
+  }, [start]);
   const leads = (edition: string) => {
-    const n = names.get(edition);
-    return n
-      ? shown.ranking.filter((e) => e.name.distribution === n.distribution).length > 1
-        ? said(n)
-        : n.distribution
-      : edition;
+    const n = names.get(edition) ?? shown.ranking.find((e) => e.edition === edition)?.name;
+    if (!n) return edition;
+    return (editions.get(n.distribution) ?? 0) > 1 ? said(n) : n.distribution;
   };
   const tipOf = (key: string, of: "sections" | "criteria") => tips.answer?.data.tipping[of].find((t) => t.key === key);
   const keep = (sections: Shares, criteria: Record<string, Shares>) =>
@@ -184,7 +191,7 @@ function Bench({ start, list, view }: { start: Schemas["Ranking"]; list: Checkli
           })}
           {lead && touched && <Keep list={list} sections={sections} criteria={criteria} />}
         </div>
-        <Standings data={shown} before={before} search={view.carry} />
+        <Standings data={shown} before={before} search={view.carry} all={all} onAll={setAll} />
       </div>
     </>
   );

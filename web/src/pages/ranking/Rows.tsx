@@ -19,7 +19,10 @@ export const mostCompared = 12;
 const longName = 44;
 
 /** Where an entry stands within its dead heat. */
-export function heat(entries: Entries, i: number): "first" | "middle" | "last" | undefined {
+export function heat(
+  entries: { at: (i: number) => Pick<Entry, "deadHeat" | "rank"> | undefined },
+  i: number,
+): "first" | "middle" | "last" | undefined {
   const here = entries.at(i);
   if (!here?.deadHeat) return undefined;
   const joins = (j: number) => j >= 0 && entries.at(j)?.deadHeat && entries.at(j)?.rank === here.rank;

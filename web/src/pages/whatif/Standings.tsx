@@ -1,27 +1,38 @@
-import { useState } from "react";
 import type { Schemas } from "../../api";
 import { EditionLink } from "../../components/Edition";
 import { ScoreDot } from "../../components/Figures";
 import { score } from "../../numbers";
-import { allOf } from "../ranking/entries";
 import { heat } from "../ranking/Rows";
 
 const row = 31;
-const first = 25;
+
+/** How many editions are shown at first, and at most. */
+export const fewShown = 25;
+export const mostShown = 200;
+
+/** The first editions of a ranking, and how many there are in all. */
+export type First = {
+  ranking: Pick<Schemas["RankingEntry"], "edition" | "name" | "rank" | "overall" | "low" | "high" | "deadHeat">[];
+  counts: Schemas["StandingCounts"];
+};
 
 /** The ranking as it follows the weights: rows move to their places. */
 export function Standings({
   data,
   before,
   search,
+  all,
+  onAll,
 }: {
-  data: Schemas["Ranking"];
+  data: First;
   before: Map<string, number>;
   search: string;
+  all: boolean;
+  onAll: (all: boolean) => void;
 }) {
-  const [all, setAll] = useState(false);
-  const entries = allOf(data.ranking);
-  const shown = all ? data.ranking : data.ranking.slice(0, first);
+  const entries = { at: (i: number) => data.ranking[i] };
+  const most = Math.min(mostShown, data.counts.ranked);
+  const shown = data.ranking.slice(0, all ? mostShown : fewShown);
   // Rows keep their place in the document, so that moving is all that happens to them.
   const stable = shown.map((entry, at) => ({ entry, at })).sort((a, b) => (a.entry.edition < b.entry.edition ? -1 : 1));
   const apart = [
@@ -68,13 +79,13 @@ export function Standings({
           );
         })}
       </ol>
-      {data.ranking.length > first && (
-        <button type="button" className="act mt-2" onClick={() => setAll(!all)}>
+      {most > fewShown && (
+        <button type="button" className="act mt-2" onClick={() => onAll(!all)}>
           {all
-            ? `The first ${first} alone`
-            : data.ranking.length < data.counts.ranked
-              ? `The first ${data.ranking.length} of ${data.counts.ranked}`
-              : `All ${data.ranking.length}`}
+            ? `Only the first ${fewShown}`
+            : most < data.counts.ranked
+              ? `The first ${most} of ${data.counts.ranked}`
+              : `All ${most}`}
         </button>
       )}
       <p className="mt-2 text-[13px] text-soft">
