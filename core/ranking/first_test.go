@@ -99,20 +99,31 @@ func TestSumsFollowThePoints(t *testing.T) {
 	}
 }
 
-// TestRadix holds the radix sort against the sort that compares.
-func TestRadix(t *testing.T) {
+// TestInOrder holds the sort by digits against the one that compares: spread scores, equal ones, odd ones, and ones
+// that differ in their last digits alone.
+func TestInOrder(t *testing.T) {
 	random := rand.New(rand.NewPCG(7, 8))
-	f := field{scores: make([]float64, 5000)}
-	for e := range f.scores {
-		f.scores[e] = []float64{
-			100 * random.Float64(), float64(random.IntN(5)), 0, math.Copysign(0, -1), -3, math.NaN(), math.Inf(1),
-		}[random.IntN(7)]
-		f.order = append(f.order, e)
-	}
-	want := slices.Clone(f.order)
-	f.sort(want, f.scores)
-	f.inOrder()
-	if !slices.Equal(f.order, want) {
-		t.Error("the two sorts do not agree")
+	for name, score := range map[string]func() float64{
+		"spread": func() float64 { return 100 * random.Float64() },
+		"equal":  func() float64 { return float64(random.IntN(5)) },
+		"odd": func() float64 {
+			return []float64{
+				100 * random.Float64(), 0, math.Copysign(0, -1), -3 * random.Float64(), math.NaN(), math.Inf(1),
+			}[random.IntN(6)]
+		},
+		"close":  func() float64 { return 50 + 1e-12*random.Float64() },
+		"crowds": func() float64 { return float64(10*random.IntN(9)) + 1e-12*random.Float64() },
+	} {
+		f := field{scores: make([]float64, 5000)}
+		for e := range f.scores {
+			f.scores[e] = score()
+			f.order = append(f.order, e)
+		}
+		want := slices.Clone(f.order)
+		f.sort(want, f.scores)
+		f.inOrder()
+		if !slices.Equal(f.order, want) {
+			t.Errorf("%s: the two sorts do not agree", name)
+		}
 	}
 }

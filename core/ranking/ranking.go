@@ -4,8 +4,10 @@ package ranking
 
 import (
 	"cmp"
+	"context"
 	"fmt"
 	"math"
+	"runtime"
 	"slices"
 	"strings"
 
@@ -57,7 +59,7 @@ const decisiveMargin = 1
 func Rank(points *scoring.Columns, a checklist.Audience, by By) (Ranking, error) {
 	r := Ranking{Ranking: []Place{}, Provisional: []Provisional{}, Barred: []Barred{}}
 	scores := points.Score(a, by.Section != "")
-	field := field{points: points}
+	field := field{points: points, order: make([]int, 0, len(points.Editions))}
 	var err error
 	if field.scores, err = by.scores(points, scores); err != nil {
 		return r, err
@@ -77,11 +79,47 @@ func Rank(points *scoring.Columns, a checklist.Audience, by By) (Ranking, error)
 	}
 	slices.SortFunc(r.Provisional, provisionalOrder)
 	field.inOrder()
+	if len(policy.Decisive) == 0 {
+		r.Ranking = field.places(policy.Margin())
+		return r, nil
+	}
 	r.Ranking = make([]Place, 0, len(field.order))
 	for _, heat := range parts(field.order, field.scores, policy.Margin()) {
 		r.place(&field, heat, policy.Decisive)
 	}
 	return r, nil
+}
+
+// placesAtOnce is how many places a processor writes before it looks for more.
+const placesAtOnce = 8192
+
+// places gives the editions that are in order their ranks, where no criterion splits heats.
+func (f *field) places(margin float64) []Place {
+	ranks := make([]int, len(f.order)+1) // and one behind the last
+	first := 0
+	for n, e := range f.order {
+		if f.scores[f.order[first]]-f.scores[e] > margin+scoring.Slack {
+			first = n
+		}
+		ranks[n] = first + 1
+	}
+	out := make([]Place, len(f.order))
+	write := func(n int) {
+		e := f.order[n]
+		out[n] = Place{
+			Rank: ranks[n], Edition: f.points.Editions[e], Overall: f.scores[e],
+			DeadHeat: ranks[n] <= n || ranks[n+1] == ranks[n],
+		}
+	}
+	parts := (len(out) + placesAtOnce - 1) / placesAtOnce
+	_ = each(context.Background(), runtime.GOMAXPROCS(0), parts, func() func(part int) { // nothing ends it
+		return func(part int) {
+			for n := part * placesAtOnce; n < min((part+1)*placesAtOnce, len(out)); n++ {
+				write(n)
+			}
+		}
+	})
+	return out
 }
 
 // barred names, by edition, the criteria whose gates were failed.
@@ -152,7 +190,7 @@ func parts(editions []int, value []float64, margin float64) [][]int {
 	return out
 }
 
-// place gives the members of a heat their ranks, split by decisive criteria.
+// place gives the members of a heat, which are in the order of their scores, their ranks, split by decisive criteria.
 func (r *Ranking) place(f *field, heat []int, decisive []string) {
 	for _, part := range f.split(heat, decisive, "") {
 		rank := len(r.Ranking) + 1
