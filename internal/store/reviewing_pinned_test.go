@@ -13,7 +13,7 @@ import (
 func TestPlainAnswers(t *testing.T) {
 	number := func(x float64) *float64 { return &x }
 	k, n := 13, 20
-	p := pinned{texts: map[string]string{}}
+	p := rowReader{texts: map[string]string{}}
 	for _, a := range []reading.Answer{
 		{}, {Grade: number(7.5)}, {Grade: number(0)}, {Check: reading.Workaround}, {Level: "by-hand"},
 		{Level: `with "quotes" and \`}, {Level: "ünïcode <&>"}, {Runs: []float64{1, 2.25, 1e300, -0.001, 5e-324}},

@@ -1,10 +1,14 @@
 package tables
 
 import (
+	"archive/zip"
+	"bufio"
 	"fmt"
 	"io"
 	"math"
+	"strings"
 
+	"github.com/klauspost/compress/flate"
 	"github.com/xuri/excelize/v2"
 )
 
@@ -14,37 +18,83 @@ func writeSheet(w io.Writer, t *Table) error { return WriteBook(w, []*Table{t}) 
 // that stay in sight. No clock is in it. A table of more rows than a sheet has goes on in
 // further ones. Rows of a stream are written as they come; how wide columns are, and how
 // their figures look, is told from the first of them.
+//
+// The library makes everything but the rows, which it would keep until the last is there.
 func WriteBook(w io.Writer, all []*Table) error {
-	f := excelize.NewFile()
-	defer f.Close()
-	parts := &parts{}
-	defer parts.drop()
-	f.SetZipWriter(func(io.Writer) excelize.ZipWriter { return parts })
-	styles, err := newStyles(f)
-	if err == nil {
-		// The library would name itself and a day of its own.
-		err = f.SetDocProps(&excelize.DocProperties{Creator: "Dapper Tally", Created: noClock, Modified: noClock})
-	}
-	if err != nil {
-		return err
-	}
-	for i, t := range all {
-		s := &sheet{book: f, styles: styles, name: t.Name[:min(len(t.Name), mostNamed)], first: i == 0, keys: t.Keys()}
-		if err := t.each(s.take); err != nil {
-			return err
+	b := &book{out: zip.NewWriter(w)}
+	b.out.RegisterCompressor(zip.Deflate, func(w io.Writer) (io.WriteCloser, error) {
+		return flate.NewWriter(w, flate.BestSpeed)
+	})
+	for _, t := range all {
+		s := &sheet{book: b, name: t.Name[:min(len(t.Name), mostNamed)], keys: t.Keys()}
+		err := t.apart(s.take)
+		if err == nil {
+			err = s.end()
 		}
-		if err := s.end(); err != nil {
+		if err != nil {
 			return fmt.Errorf("sheet %s: %w", s.name, err)
 		}
 	}
-	if _, err := f.WriteToBuffer(); err != nil { // which stays empty: the parts have all
-		return err
-	}
-	return parts.pack(w)
+	return b.end()
+}
+
+// book is a spreadsheet being written: its sheets, and at last what says that they are in it.
+type book struct {
+	out   *zip.Writer
+	names []string // of its sheets
 }
 
 // noClock stands where a spreadsheet must have a time.
 const noClock = "1980-01-01T00:00:00Z"
+
+// sheets is where the sheets of a book are, by number.
+const sheets = "xl/worksheets/sheet"
+
+// frame begins a book in the library, with sheets of these names.
+func frame(names []string) (*excelize.File, styles, error) {
+	f := excelize.NewFile()
+	s, err := newStyles(f)
+	if err == nil {
+		// The library would name itself and a day of its own.
+		err = f.SetDocProps(&excelize.DocProperties{Creator: "Dapper Tally", Created: noClock, Modified: noClock})
+	}
+	for i, name := range names {
+		switch {
+		case err != nil:
+		case i == 0:
+			err = f.SetSheetName("Sheet1", name)
+		default:
+			_, err = f.NewSheet(name)
+		}
+	}
+	return f, s, err
+}
+
+// end writes all but the sheets.
+func (b *book) end() error {
+	f, _, err := frame(b.names)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	parts, err := partsOf(f)
+	if err != nil {
+		return err
+	}
+	for _, x := range parts {
+		if strings.HasPrefix(x.name, sheets) {
+			continue
+		}
+		to, err := b.out.Create(x.name)
+		if err != nil {
+			return err
+		}
+		if _, err := to.Write(x.Bytes()); err != nil {
+			return err
+		}
+	}
+	return b.out.Close()
+}
 
 // What a spreadsheet has room for, and how many rows tell how its columns are to look.
 const (
@@ -53,20 +103,22 @@ const (
 	lookedAt  = 5000
 )
 
+// packedAtOnce is how many bytes of a sheet are packed at once.
+const packedAtOnce = 1 << 16
+
 // sheet is a table being written.
 type sheet struct {
-	book      *excelize.File
-	styles    styles
+	*book
 	name      string
-	first     bool // of the book
 	keys      []string
 	held      [][]any // the first rows, until they are looked at
 	fractions []int   // the style of each column; nil: nothing is written yet
 	widths    []float64
-	number    int // of the sheet that is written, from 1
-	row       int // that was written last
-	cells     []any
-	out       *excelize.StreamWriter
+	columns   []string // by their letters
+	number    int      // of the sheet that is written, from 1
+	row       int      // that was written last
+	out       *bufio.Writer
+	after     []byte // what ends the sheet
 }
 
 func (s *sheet) take(row []any) error {
@@ -83,8 +135,18 @@ func (s *sheet) take(row []any) error {
 // begin looks at the rows so far, and writes them.
 func (s *sheet) begin() error {
 	s.fractions, s.widths = make([]int, len(s.keys)), make([]float64, len(s.keys))
+	f, styles, err := frame(nil)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
 	for i, key := range s.keys {
-		s.fractions[i], s.widths[i] = s.styles.of(s.held, i), width(key, s.held, i)
+		s.fractions[i], s.widths[i] = styles.of(s.held, i), width(key, s.held, i)
+		name, err := excelize.ColumnNumberToName(i + 1)
+		if err != nil {
+			return err
+		}
+		s.columns = append(s.columns, name)
 	}
 	if err := s.open(); err != nil {
 		return err
@@ -99,41 +161,64 @@ func (s *sheet) begin() error {
 }
 
 // open begins a sheet with its headings.
-func (s *sheet) open() (err error) {
+func (s *sheet) open() error {
 	s.number++
 	name := s.name
 	if s.number > 1 {
 		name = fmt.Sprintf("%.28s %d", s.name, s.number)
 	}
-	if s.first && s.number == 1 {
-		err = s.book.SetSheetName("Sheet1", name)
-	} else {
-		_, err = s.book.NewSheet(name)
-	}
+	s.names = append(s.names, name)
+	before, after, err := s.headed()
 	if err != nil {
 		return err
 	}
-	if s.out, err = s.book.NewStreamWriter(name); err != nil {
+	entry, err := s.book.out.Create(fmt.Sprintf("%s%d.xml", sheets, len(s.names)))
+	if err != nil {
 		return err
 	}
+	s.out, s.after, s.row = bufio.NewWriterSize(entry, packedAtOnce), after, 1
+	_, err = s.out.Write(before)
+	return err
+}
+
+// headed is a sheet with headings as the library writes it, before and after its further rows.
+func (s *sheet) headed() (before, after []byte, err error) {
+	names := []string{s.names[0]}
+	if len(s.names) > 1 { // the first of a book is the one that it opens with
+		names = append(names, s.names[len(s.names)-1])
+	}
+	f, styles, err := frame(names)
+	if err != nil {
+		return nil, nil, err
+	}
+	defer f.Close()
+	out, err := f.NewStreamWriter(names[len(names)-1])
+	if err != nil {
+		return nil, nil, err
+	}
 	panes := &excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"}
-	if err := s.out.SetPanes(panes); err != nil {
-		return err
+	if err := out.SetPanes(panes); err != nil {
+		return nil, nil, err
 	}
 	head := make([]any, len(s.keys))
 	for i, key := range s.keys {
-		if err := s.out.SetColWidth(i+1, i+1, s.widths[i]); err != nil {
-			return err
+		if err := out.SetColWidth(i+1, i+1, s.widths[i]); err != nil {
+			return nil, nil, err
 		}
-		head[i] = excelize.Cell{StyleID: s.styles.bold, Value: key}
+		head[i] = excelize.Cell{StyleID: styles.bold, Value: key}
 	}
-	s.row = 1
-	return s.out.SetRow("A1", head)
+	if err := out.SetRow("A1", head); err != nil {
+		return nil, nil, err
+	}
+	if err := out.Flush(); err != nil {
+		return nil, nil, err
+	}
+	return rowsOf(f, fmt.Sprintf("%s%d.xml", sheets, len(names)))
 }
 
 func (s *sheet) write(row []any) error {
 	if s.row == mostRows {
-		if err := s.out.Flush(); err != nil {
+		if err := s.close(); err != nil {
 			return err
 		}
 		if err := s.open(); err != nil {
@@ -141,19 +226,17 @@ func (s *sheet) write(row []any) error {
 		}
 	}
 	s.row++
-	at, err := excelize.CoordinatesToCellName(1, s.row)
-	if err != nil {
+	text := s.appendRow(s.out.AvailableBuffer(), row)
+	_, err := s.out.Write(text)
+	return err
+}
+
+// close ends a sheet.
+func (s *sheet) close() error {
+	if _, err := s.out.Write(s.after); err != nil {
 		return err
 	}
-	s.cells = append(s.cells[:0], row...)
-	for n, c := range row {
-		if x, ok := c.(float64); ok && s.fractions[n] != 0 {
-			s.cells[n] = excelize.Cell{StyleID: s.fractions[n], Value: x}
-		} else if c == "" {
-			s.cells[n] = nil // an empty cell takes no room
-		}
-	}
-	return s.out.SetRow(at, s.cells)
+	return s.out.Flush()
 }
 
 func (s *sheet) end() error {
@@ -162,7 +245,7 @@ func (s *sheet) end() error {
 			return err
 		}
 	}
-	return s.out.Flush()
+	return s.close()
 }
 
 // styles is how cells look; what is in them is as exact as it was.

@@ -1,42 +1,29 @@
 package tables
 
 import (
-	"archive/zip"
 	"bytes"
-	"compress/flate"
 	"errors"
+	"fmt"
 	"io"
 	"io/fs"
-	"os"
 	"slices"
 	"strings"
+
+	"github.com/xuri/excelize/v2"
 )
 
-// parts are the files of a spreadsheet, until they are packed: small ones in memory, large
-// ones on the disk.
-type parts struct {
-	all  []*part
-	size int64
-}
+// parts are the files that a spreadsheet is made of, as the library writes them.
+type parts []*part
 
 type part struct {
-	name   string
-	of     *parts
-	memory bytes.Buffer
-	disk   *os.File // nil: it is in memory
+	name string
+	bytes.Buffer
 }
-
-// largest is how much of a part is held in memory, and quick from which size on packing is
-// to be quick rather than tight.
-const (
-	largest = 1 << 20
-	quick   = 32 << 20
-)
 
 // Create implements excelize.ZipWriter.
 func (p *parts) Create(name string) (io.Writer, error) {
-	one := &part{name: name, of: p}
-	p.all = append(p.all, one)
+	one := &part{name: name}
+	*p = append(*p, one)
 	return one, nil
 }
 
@@ -46,64 +33,31 @@ func (p *parts) AddFS(fs.FS) error { return errors.ErrUnsupported }
 // Close implements excelize.ZipWriter.
 func (p *parts) Close() error { return nil }
 
-func (x *part) Write(b []byte) (n int, err error) {
-	x.of.size += int64(len(b))
-	if x.disk == nil && x.memory.Len()+len(b) <= largest {
-		return x.memory.Write(b)
+// partsOf is the parts of a book in the order of their names.
+func partsOf(f *excelize.File) (parts, error) {
+	var p parts
+	f.SetZipWriter(func(io.Writer) excelize.ZipWriter { return &p })
+	if _, err := f.WriteToBuffer(); err != nil { // which stays empty: the parts have all
+		return nil, err
 	}
-	if x.disk == nil {
-		if x.disk, err = os.CreateTemp("", "dtally-sheet-*"); err != nil {
-			return 0, err
-		}
-		if err := os.Remove(x.disk.Name()); err != nil { // it goes when it is closed
-			return 0, err
-		}
-		if _, err := x.memory.WriteTo(x.disk); err != nil {
-			return 0, err
-		}
-	}
-	return x.disk.Write(b)
+	slices.SortFunc(p, func(a, b *part) int { return strings.Compare(a.name, b.name) })
+	return p, nil
 }
 
-// reader reads the part from its beginning.
-func (x *part) reader() (io.Reader, error) {
-	if x.disk == nil {
-		return &x.memory, nil
+// rowsOf cuts a sheet of a book where its further rows belong.
+func rowsOf(f *excelize.File, name string) (before, after []byte, err error) {
+	p, err := partsOf(f)
+	if err != nil {
+		return nil, nil, err
 	}
-	_, err := x.disk.Seek(0, io.SeekStart)
-	return x.disk, err
-}
-
-func (p *parts) drop() {
-	for _, x := range p.all {
-		if x.disk != nil {
-			_ = x.disk.Close() // it was read already, or is not wanted any more
-		}
+	at := slices.IndexFunc(p, func(x *part) bool { return x.name == name })
+	if at < 0 {
+		return nil, nil, fmt.Errorf("the book has no %s", name)
 	}
-}
-
-// pack writes the parts as a zip in the order of their names and without a clock, so that
-// the same tables give the same bytes.
-func (p *parts) pack(w io.Writer) error {
-	slices.SortFunc(p.all, func(a, b *part) int { return strings.Compare(a.name, b.name) })
-	out := zip.NewWriter(w)
-	if p.size > quick {
-		out.RegisterCompressor(zip.Deflate, func(w io.Writer) (io.WriteCloser, error) {
-			return flate.NewWriter(w, flate.BestSpeed)
-		})
+	text := p[at].Bytes()
+	end := bytes.Index(text, []byte("</sheetData>"))
+	if end < 0 {
+		return nil, nil, fmt.Errorf("%s has no rows", name)
 	}
-	for _, x := range p.all {
-		from, err := x.reader()
-		if err != nil {
-			return err
-		}
-		to, err := out.Create(x.name)
-		if err != nil {
-			return err
-		}
-		if _, err := io.Copy(to, from); err != nil {
-			return err
-		}
-	}
-	return out.Close()
+	return text[:end:end], text[end:], nil
 }

@@ -6,8 +6,10 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"runtime"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -192,6 +194,75 @@ func TestBookLooks(t *testing.T) {
 	if err != nil || !panes.Freeze || panes.YSplit != 1 {
 		t.Errorf("the headings do not stay: %+v, %v", panes, err)
 	}
+}
+
+// TestBookTexts: whatever a text holds comes back from a spreadsheet, as far as one can hold it.
+func TestBookTexts(t *testing.T) {
+	long := strings.Repeat("long ", 10_000)
+	texts := map[string]string{
+		"plain": "plain", " spaces ": " spaces ", "<&>\"'": "<&>\"'", "two\nlines\tand a tab": "two\nlines\tand a tab",
+		"_x0041_": "_x0041_", "_x005F_x0041_": "_x005F_x0041_", "a_x": "a_x", "=1+1": "=1+1", "snow ☃ 🐧": "snow ☃ 🐧",
+		"bell \a": "bell \uFFFD", long: long[:mostInCell],
+	}
+	table := &Table{Name: "texts", Columns: []Column{Text("text", "", ""), Truth("yes", "", ""), Number("number", "", "")}}
+	keys := slices.Sorted(maps.Keys(texts))
+	for i, text := range keys {
+		table.Add(text, i%2 == 0, 0.1*float64(i))
+	}
+	var out bytes.Buffer
+	if err := WriteBook(&out, []*Table{table}); err != nil {
+		t.Fatal(err)
+	}
+	f, err := excelize.OpenReader(&out)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer f.Close()
+	rows, err := f.GetRows("texts", excelize.Options{RawCellValue: true})
+	if err != nil || len(rows) != len(texts)+1 {
+		t.Fatalf("%d rows, %v", len(rows), err)
+	}
+	for i, key := range keys {
+		row := rows[i+1]
+		number, err := strconv.ParseFloat(row[2], 64)
+		if want := texts[key]; row[0] != want || row[1] != []string{"1", "0"}[i%2] || err != nil || number != 0.1*float64(i) {
+			t.Errorf("%.40q comes back as %.40q, %v, %v (%v)", key, row[0], row[1], number, err)
+		}
+	}
+}
+
+// TestBookEndsEarly: an error of the rows, or of who reads the book, ends it and is told.
+func TestBookEndsEarly(t *testing.T) {
+	broken := errors.New("broken")
+	table := &Table{Name: "rows", Columns: []Column{Text("text", "", "")}}
+	table.Stream = func(add func(cells ...any) error) error {
+		for i := range 100_000 {
+			if err := add(strings.Repeat("x", 10) + strconv.Itoa(i)); err != nil {
+				return err
+			}
+		}
+		return broken
+	}
+	if err := WriteBook(io.Discard, []*Table{table}); !errors.Is(err, broken) {
+		t.Errorf("rows that break off: %v", err)
+	}
+	full := errors.New("full")
+	if err := WriteBook(&brim{left: 10_000, err: full}, []*Table{table}); !errors.Is(err, full) {
+		t.Errorf("a disk that is full: %v", err)
+	}
+}
+
+// brim takes so many bytes.
+type brim struct {
+	left int
+	err  error
+}
+
+func (b *brim) Write(p []byte) (int, error) {
+	if b.left -= len(p); b.left < 0 {
+		return 0, b.err
+	}
+	return len(p), nil
 }
 
 // TestShown holds what people read of a cell against what programs read of it.
