@@ -4,6 +4,8 @@ import (
 	"cmp"
 	"math"
 	"slices"
+
+	"gonum.org/v1/gonum/floats"
 )
 
 // MannWhitney is the exact two-sided p-value of the Mann–Whitney test for two
@@ -17,26 +19,8 @@ func MannWhitney(a, b []float64) float64 {
 	if len(a)*len(b) > exactUpTo {
 		return approximate(ranks, mine, float64(len(a)), float64(len(b)))
 	}
-	// counts[k][s] is the number of ways to draw k of the pooled ranks with sum
-	// s; doubled ranks keep the sums whole.
-	total := 0
-	for _, r := range ranks {
-		total += r
-	}
-	counts := make([][]float64, len(a)+1)
-	for k := range counts {
-		counts[k] = make([]float64, total+1)
-	}
-	counts[0][0] = 1
-	for _, r := range ranks {
-		for k := len(a); k > 0; k-- {
-			for s := total; s >= r; s-- {
-				counts[k][s] += counts[k-1][s-r]
-			}
-		}
-	}
 	var low, high, all float64
-	for s, n := range counts[len(a)] {
+	for s, n := range splits(ranks, len(a)) {
 		all += n
 		if s <= mine {
 			low += n
@@ -46,6 +30,29 @@ func MannWhitney(a, b []float64) float64 {
 		}
 	}
 	return min(1, 2*min(low, high)/all)
+}
+
+// splits is in how many ways m of the pooled ranks can be drawn, by their sum; doubled
+// ranks keep the sums whole.
+func splits(ranks []int, m int) []float64 {
+	total := 0
+	for _, r := range ranks {
+		total += r
+	}
+	all := make([]float64, (m+1)*(total+1))
+	counts := make([][]float64, m+1) // by how many are drawn, then sum
+	for k := range counts {
+		counts[k] = all[k*(total+1) : (k+1)*(total+1)]
+	}
+	counts[0][0] = 1
+	seen := 0 // the highest sum of the ranks so far
+	for i, r := range ranks {
+		for k := min(m, i+1); k > 0; k-- {
+			floats.Add(counts[k][r:seen+r+1], counts[k-1][:seen+1])
+		}
+		seen += r
+	}
+	return counts[m]
 }
 
 // exactUpTo bounds the work of the exact test, which grows with the fourth power

@@ -107,15 +107,31 @@ func (s *Service) Compare(ctx context.Context, q Query, editions []string, basel
 		}
 		return took < 2
 	})
-	c.Records = map[string][]*reading.Review{}
-	for _, e := range c.baselineFirst() {
-		chain := r.State.Chain(r.Table.Own(r.Table.Row(e)).Review)
-		if c.Records[e], err = s.ledger.Recorded(ctx, chain); err != nil {
-			return nil, err
-		}
+	if err := s.records(ctx, c); err != nil {
+		return nil, err
 	}
 	c.Systems = c.systems()
 	return c, nil
+}
+
+// records reads what was recorded in the reviews that each edition stands with.
+func (s *Service) records(ctx context.Context, c *Comparison) error {
+	var all []*reading.Review
+	chains := map[string]int{} // how many reviews each edition has
+	for _, e := range c.baselineFirst() {
+		chain := c.State.Chain(c.Table.Own(c.Table.Row(e)).Review)
+		chains[e] = len(chain)
+		all = append(all, chain...)
+	}
+	recorded, err := s.ledger.Recorded(ctx, all)
+	if err != nil {
+		return err
+	}
+	c.Records = map[string][]*reading.Review{}
+	for _, e := range c.baselineFirst() {
+		c.Records[e], recorded = recorded[:chains[e]], recorded[chains[e]:]
+	}
+	return nil
 }
 
 // find resolves the editions named and tells those that stand from those that do not.

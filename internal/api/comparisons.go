@@ -9,6 +9,7 @@ import (
 	"dappertally/core/comparing"
 	"dappertally/core/fitting"
 	"dappertally/core/ranking"
+	"dappertally/internal/answers"
 	"dappertally/internal/contract"
 	"dappertally/internal/ledger"
 )
@@ -179,7 +180,24 @@ func (h *handlers) ShowFits(ctx context.Context, r ShowFitsRequest) (*contract.F
 	if err != nil {
 		return nil, err
 	}
-	p := r.Params
+	state, err := h.ledger.State(ctx, q.After)
+	if err != nil {
+		return nil, err
+	}
+	e, err := ledger.Remember(ctx, state, asAsked(request(ctx)), func(ctx context.Context) (encoded, error) {
+		v, err := h.fits(ctx, q, r.Params)
+		if err != nil {
+			return encoded{}, err
+		}
+		return encode(v)
+	})
+	if err != nil {
+		return nil, err
+	}
+	return nil, e.write(request(ctx).Writer)
+}
+
+func (h *handlers) fits(ctx context.Context, q answers.Query, p contract.ShowFitsParams) (*contract.FitsView, error) {
 	f, err := h.answers.Fits(ctx, q, fitting.Machine{
 		MemoryMiB: p.MemoryMiB, DiskGiB: p.DiskGiB, Cores: p.Cores, Processor: strings.TrimSpace(p.Processor), Graphics: strings.TrimSpace(p.Graphics),
 		Architecture: strings.TrimSpace(p.MachineArchitecture), Virtual: p.Virtual,

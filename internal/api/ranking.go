@@ -31,19 +31,18 @@ func (h *handlers) Ranking(ctx context.Context, r RankingRequest) (*contract.Ran
 	if err != nil {
 		return nil, err
 	}
-	encode := func(ctx context.Context) (encoded, error) {
+	page := func(ctx context.Context) (encoded, error) {
 		v := rankingView(result, pageOf(p), p.Limit > 0)
 		if err := h.addStandings(ctx, &v, result, p); err != nil {
 			return encoded{}, err
 		}
-		body, err := json.Marshal(v)
-		return encoded{body, sum(body)}, err
+		return encode(v)
 	}
 	var e encoded
 	if len(p.SectionWeight)+len(p.CriterionWeight) > 0 || p.Find != "" {
-		e, err = encode(ctx) // somebody is trying weights out, or typing
+		e, err = page(ctx) // somebody is trying weights out, or typing
 	} else {
-		e, err = ledger.Remember(ctx, result.State, asAsked(request(ctx)), encode)
+		e, err = ledger.Remember(ctx, result.State, asAsked(request(ctx)), page)
 	}
 	if err != nil {
 		return nil, err
@@ -79,8 +78,8 @@ func (h *handlers) RankingFirst(ctx context.Context, r RankingFirstRequest) (*co
 	return out, nil
 }
 
-// asAsked is what a ranking is remembered by: the words that it was asked for in.
-func asAsked(c *gin.Context) string { return "JSON of " + c.Request.URL.RawQuery }
+// asAsked is what an answer is remembered by: the words that it was asked for in.
+func asAsked(c *gin.Context) string { return "JSON of " + c.Request.URL.RequestURI() }
 
 // known answers a ranking that was asked for in the same words since the records
 // changed, without looking at the words again.
@@ -134,17 +133,22 @@ func (h *handlers) addStandings(
 	return nil
 }
 
-// encoded is a ranking as it goes over the network: the page that most readers
+// encoded is an answer as it goes over the network: the page that most readers
 // ask for is written, and its tag computed, once for each change.
 type encoded struct {
 	body []byte
 	sum  string
 }
 
+func encode(v any) (encoded, error) {
+	body, err := json.Marshal(v)
+	return encoded{body, sum(body)}, err
+}
+
 // Weight implements ledger.Weighty.
 func (e encoded) Weight() int { return len(e.body) >> 20 }
 
-// write answers with the ranking.
+// write answers with it.
 func (e encoded) write(w http.ResponseWriter) error {
 	w.Header().Set("Content-Type", "application/json")
 	if held, ok := w.(*heldWriter); ok {

@@ -207,7 +207,7 @@ func (s *Store) withdrawn(ctx context.Context, h *History, when map[string]time.
 				continue
 			}
 			h.Withdrawn = append(h.Withdrawn, Withdrawn{r, when[r.ID]})
-			readings, err := loadReadings(ctx, s.db, ` WHERE x.pinned AND x.review = ?`, r.ID)
+			readings, err := loadReadings(ctx, s.db, `x.pinned AND x.review = ?`, r.ID)
 			if err != nil {
 				return err
 			}

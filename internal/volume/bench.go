@@ -52,6 +52,7 @@ var questions = []struct{ name, path string }{
 	{"records", "/records"},
 	{"a line", "/lines/crowd-001/hearth"},
 	{"compare two", "/comparison?edition=crowd-001/1.1/hearth&edition=crowd-002/1.1/hearth"},
+	{"compare twelve", "/comparison?" + twelve()},
 	{"tipping", "/tipping"},
 	{"fits", "/fits?memoryMiB=4096&diskGiB=20"},
 	{"queue", "/queue"},
@@ -61,6 +62,15 @@ var questions = []struct{ name, path string }{
 	{"readings as CSV", "/exports/readings?form=csv"},
 	{"readings as XLSX", "/exports/readings?form=xlsx"},
 	{"bundle", "/exports/bundle"},
+}
+
+// twelve names as many editions as can be compared.
+func twelve() string {
+	var named []string
+	for i := range 12 {
+		named = append(named, fmt.Sprintf("edition=crowd-%03d/1.1/hearth", i+1))
+	}
+	return strings.Join(named, "&")
 }
 
 // running is the service that is measured.
