@@ -21,6 +21,9 @@ const eventsPath = base + "/events"
 // beat is how often a stream without news shows that it lives, and looks whether its session still does.
 const beat = 15 * time.Second
 
+// pace is how soon a stream tells the next changes: of many writes in a second, each stream tells many at once.
+const pace = 40 * time.Millisecond
+
 // ofStreams is how many event streams there may be.
 var ofStreams = limits{
 	all: 1000, readers: 600, network: 30, account: 30,
@@ -72,7 +75,7 @@ func (h *handlers) events(c *gin.Context) {
 	c.Writer.Flush()
 	looked := time.Now()
 	for h.until.Err() == nil && c.Request.Context().Err() == nil {
-		got, err := h.ledger.Changes(c.Request.Context(), who, last, beat, h.until.Done())
+		got, err := h.ledger.Changes(c.Request.Context(), who, last, beat, h.until)
 		if err != nil {
 			return // the browser comes back by itself
 		}
@@ -90,6 +93,11 @@ func (h *handlers) events(c *gin.Context) {
 		last = got.Last
 		if !tell(c, control, got.Changes) {
 			return
+		}
+		select { // what changes meanwhile is told together
+		case <-time.After(pace):
+		case <-c.Request.Context().Done():
+		case <-h.until.Done():
 		}
 	}
 }

@@ -130,24 +130,18 @@ type Heard struct {
 	People  bool         // an account was among what changed
 }
 
-// Changes waits for changes after a number, at most for a while or until stop is closed. The team is told what each is
+// Changes waits for changes after a number, at most for a while, and until a context ends. The team is told what each is
 // about; readers only that what they can see has changed, without numbers.
 func (l *Ledger) Changes(
 	ctx context.Context,
 	who *access.Actor,
 	after int64,
 	wait time.Duration,
-	stop <-chan struct{},
+	until context.Context,
 ) (Heard, error) {
 	waiting, cancel := context.WithTimeout(ctx, wait)
 	defer cancel()
-	go func() {
-		select {
-		case <-stop:
-			cancel()
-		case <-waiting.Done():
-		}
-	}()
+	defer context.AfterFunc(until, cancel)()
 	got := Heard{Last: after}
 	state, err := l.Board.After(waiting, after+1)
 	if err != nil {
