@@ -200,7 +200,7 @@ func TestImportIsTakenInAlone(t *testing.T) {
 	var whole, some atomic.Int32
 	between.Decide(func(s string) dbtest.Fate {
 		switch {
-		case strings.HasSuffix(s, "WHERE x.pinned"):
+		case strings.HasSuffix(s, "WHERE x.pinned ORDER BY x.review"):
 			whole.Add(1)
 		case strings.Contains(s, "WHERE x.pinned AND x.review IN"):
 			some.Add(1)
