@@ -11,6 +11,7 @@ import (
 
 	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
+	"dappertally/core/measuring"
 	"dappertally/core/scoring"
 )
 
@@ -186,6 +187,9 @@ func (b *book) criterion(at string, c *checklist.Criterion, rigs []catalogue.Rig
 	if c.Runs.Expect == 1 {
 		b.add(at+"/runs/expect", Unsettled, "%s expects a single run: nothing will tell scatter from difference", c.Key)
 	}
+	if p := c.Procedure; p != nil {
+		b.procedure(at+"/procedure", c, p)
+	}
 	if c.Relative() {
 		b.add(
 			at+"/curve",
@@ -193,6 +197,33 @@ func (b *book) criterion(at string, c *checklist.Criterion, rigs []catalogue.Rig
 			"%s is scored against the best of the field: an edition added can move the points of all others",
 			c.Key,
 		)
+	}
+}
+
+// procedure tells what makes the runs of a procedure worth less than they cost.
+func (b *book) procedure(at string, c *checklist.Criterion, p *checklist.Procedure) {
+	if c.MostRuns() < measuring.Fewest {
+		b.add(
+			at+"/sampling/most", Unsettled, "%s is run %d times at most: how sure its median is needs %d runs or more",
+			c.Key, c.MostRuns(), measuring.Fewest,
+		)
+	}
+	if p.Sampling.Boots < 2 && c.Weight > 0 {
+		b.add(
+			at+"/sampling/boots", Unsettled,
+			"%s takes all its runs within one start of the machine: they are less independent than they look", c.Key,
+		)
+	}
+	for i, s := range p.Steps {
+		if s.Shell != "" {
+			b.add(
+				fmt.Sprintf("%s/steps/%d", at, i), Unsettled,
+				"%s is measured together with a shell: a program with its arguments (run) leaves it out", c.Key,
+			)
+		}
+	}
+	if p.Requires(checklist.NeedsNetwork) && !p.Read.Figure.Printed() {
+		b.add(at+"/needs", Unsettled, "%s times something that needs the network: it measures the network as well", c.Key)
 	}
 }
 

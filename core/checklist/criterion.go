@@ -35,6 +35,8 @@ type Criterion struct {
 	Across           string   `json:"across,omitempty"` // "" or worst
 	Scope            Scope    `json:"scope,omitempty"`
 	Survey           string   `json:"survey,omitempty"` // the surveyed fact that answers it
+
+	Procedure *Procedure `json:"procedure,omitempty"` // how a client takes a measure by itself
 }
 
 // Context is what makes readings comparable, with the rig. In a criterion's

@@ -28,6 +28,7 @@ const (
 	RuleChange = "rule changed"
 	GateChange = "gate changed"
 	NeedsOther = "needs changed"
+	TakenOther = "procedure changed"
 	Wording    = "wording only"
 )
 
@@ -177,6 +178,10 @@ func (d *Difference) criterion(older *Checklist, section string, c *Criterion, w
 	if !slices.Equal(old.Needs, c.Needs) {
 		change.Sorts = append(change.Sorts, NeedsOther)
 		change.tell("needs", strings.Join(old.Needs, ", "), strings.Join(c.Needs, ", "))
+	}
+	if old.Procedure.String() != c.Procedure.String() {
+		change.Sorts = append(change.Sorts, TakenOther)
+		change.Details = append(change.Details, procedures(old.Procedure, c.Procedure)...)
 	}
 	if wording := worded(old, c); len(wording) > 0 {
 		if change.Sorts == nil {

@@ -76,7 +76,7 @@ var kinds = []KindOf{
 	},
 	{
 		Key: Measure, Title: "a number with a unit", Answer: "runs", Scored: true, Values: true,
-		Fields:   []string{"unit", "better", "curve", "runs", "plausible"},
+		Fields:   []string{"unit", "better", "curve", "runs", "plausible", "procedure"},
 		validate: (*validator).measure,
 		settle: func(c *Criterion) {
 			c.Runs.Tolerance = new(c.Tolerance())

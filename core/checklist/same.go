@@ -6,15 +6,16 @@ import (
 )
 
 // SameRule reports whether two criteria are asked and scored in the same way:
-// everything is equal but weight, gate, title, guidance, needs and plausible range. What is left
-// out equals its default, and titles of items and levels are wording.
+// everything is equal but weight, gate, title, guidance, needs, plausible range and procedure. What is left
+// out equals its default, and titles of items and levels are wording. Figures that a procedure cannot compare
+// have another method or setup.
 func SameRule(a, b *Criterion) bool {
 	return reflect.DeepEqual(rule(a), rule(b))
 }
 
 func rule(c *Criterion) Criterion {
 	r := *c
-	r.Weight, r.Gate, r.Title, r.Guidance, r.Needs, r.Plausible = 0, nil, "", "", nil, nil
+	r.Weight, r.Gate, r.Title, r.Guidance, r.Needs, r.Plausible, r.Procedure = 0, nil, "", "", nil, nil, nil
 	if r.Scope == ScopeEdition {
 		r.Scope = ""
 	}

@@ -50,6 +50,7 @@ func (v *validator) belongs(c *Criterion) {
 		"unit": c.Unit != "", "better": c.Better != "", "curve": c.Curve != nil, "runs": c.Runs != Runs{},
 		"plausible": c.Plausible != nil, "workaroundPoints": c.WorkaroundPoints != nil,
 		"workaroundShare": c.WorkaroundShare != nil, "items": c.Items != nil, "levels": c.Levels != nil,
+		"procedure": c.Procedure != nil,
 	}
 	for i := range kinds {
 		of := &kinds[i]
@@ -115,6 +116,7 @@ func (v *validator) measure(c *Criterion) {
 			v.Field("tolerance", "must be 0 or more (0.05 is 5 %%)")
 		}
 	})
+	v.procedure(c)
 	if c.Better != "lower" && c.Better != "higher" {
 		v.Field("better", "must be lower or higher, not %q", c.Better)
 		return

@@ -129,7 +129,7 @@ func (p *Plan) check() error {
 		return fmt.Errorf("at most %d runs are fewer than the %d that are made anyway", p.Most, p.Runs)
 	}
 	if p.Drop {
-		return mayDrop()
+		return MayDrop()
 	}
 	return nil
 }
@@ -144,7 +144,7 @@ func (p *Plan) round(ctx context.Context, result *Result) error {
 			if ctx.Err() != nil {
 				return fmt.Errorf("stopped after %d runs", len(t.Runs))
 			}
-			var failed *failure
+			var failed *Failure
 			if errors.As(err, &failed) {
 				t.Failed = append(t.Failed, failed.Error())
 				p.tell(t, i)
@@ -184,7 +184,7 @@ func (p *Plan) once(ctx context.Context, command []string) (Run, error) {
 		}
 	}
 	if p.Drop {
-		if err := drop(); err != nil {
+		if err := Drop(); err != nil {
 			return Run{}, err
 		}
 	}

@@ -14,20 +14,37 @@ import (
 	"golang.org/x/sys/unix"
 )
 
-// failure is a run that ended badly. It does not count.
-type failure struct{ detail string }
+// Failure is a run that ended badly. It does not count.
+type Failure struct{ detail string }
 
-func (f *failure) Error() string { return f.detail }
+func (f *Failure) Error() string { return f.detail }
 
-// execute runs a command once, without input and with its output thrown away. What
-// it complains of is kept aside, in case it fails.
+// Command is a program that is run.
+type Command struct {
+	Args        []string
+	Folder      string        // that it runs in; empty: the present one
+	Environment []string      // NAME=VALUE, beside those of this program
+	Limit       time.Duration // 0: none
+	Output      *os.File      // for what it prints; nil: that is thrown away
+}
+
 func execute(ctx context.Context, command []string, limit time.Duration) (Run, error) {
-	if limit > 0 {
+	return Execute(ctx, Command{Args: command, Limit: limit})
+}
+
+// Execute runs a command once, without input. What it complains of is kept aside, in case it fails, which is told as a
+// *Failure.
+func Execute(ctx context.Context, c Command) (Run, error) {
+	if c.Limit > 0 {
 		var cancel context.CancelFunc
-		ctx, cancel = context.WithTimeout(ctx, limit)
+		ctx, cancel = context.WithTimeout(ctx, c.Limit)
 		defer cancel()
 	}
-	cmd := exec.CommandContext(ctx, command[0], command[1:]...)
+	cmd := exec.CommandContext(ctx, c.Args[0], c.Args[1:]...)
+	cmd.Dir = c.Folder
+	if c.Environment != nil {
+		cmd.Env = append(os.Environ(), c.Environment...)
+	}
 	// A group of its own, so that a run that is given up leaves no children.
 	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
 	cmd.Cancel = func() error { return syscall.Kill(-cmd.Process.Pid, syscall.SIGKILL) }
@@ -43,6 +60,9 @@ func execute(ctx context.Context, command []string, limit time.Duration) (Run, e
 	}
 	defer sink.Close()
 	cmd.Stdin, cmd.Stdout = sink, sink
+	if c.Output != nil {
+		cmd.Stdout = c.Output
+	}
 	if cmd.Stderr == nil {
 		cmd.Stderr = sink
 	}
@@ -55,13 +75,13 @@ func execute(ctx context.Context, command []string, limit time.Duration) (Run, e
 	var exit *exec.ExitError
 	switch {
 	case errors.Is(ctx.Err(), context.DeadlineExceeded):
-		return Run{}, &failure{fmt.Sprintf("took longer than %s", limit)}
+		return Run{}, &Failure{fmt.Sprintf("took longer than %s", c.Limit)}
 	case ctx.Err() != nil:
 		return Run{}, ctx.Err()
 	case !errors.As(err, &exit):
 		return Run{}, fmt.Errorf("cannot run it: %w", err)
 	}
-	return Run{}, &failure{strings.TrimSpace(exit.Error() + lastWords(complaints))}
+	return Run{}, &Failure{strings.TrimSpace(exit.Error() + lastWords(complaints))}
 }
 
 func measured(state *os.ProcessState, wall time.Duration) Run {
@@ -122,8 +142,8 @@ func lastWords(f *os.File) string {
 
 const dropFile = "/proc/sys/vm/drop_caches"
 
-// mayDrop says why caches cannot be dropped here.
-func mayDrop() error {
+// MayDrop says why the kernel's file caches cannot be dropped here; nil where they can.
+func MayDrop() error {
 	f, err := os.OpenFile(dropFile, os.O_WRONLY, 0)
 	if errors.Is(err, os.ErrPermission) {
 		return fmt.Errorf("dropping the file caches needs root: run this with sudo, or keep the caches")
@@ -134,8 +154,8 @@ func mayDrop() error {
 	return f.Close()
 }
 
-// drop writes out what waits and lets the kernel forget what it has read.
-func drop() error {
+// Drop writes out what waits and lets the kernel forget what it has read of files.
+func Drop() error {
 	syscall.Sync()
 	if err := os.WriteFile(dropFile, []byte("3\n"), 0); err != nil {
 		return fmt.Errorf("the file caches cannot be dropped: %w", err)

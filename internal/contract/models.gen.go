@@ -1878,6 +1878,9 @@ type Problem struct {
 	Type string `json:"type"`
 }
 
+// Procedure how a client takes a measure by itself
+type Procedure = checklist.Procedure
+
 // Proof defines model for Proof.
 type Proof struct {
 	Password string `json:"password"`
@@ -2671,6 +2674,9 @@ type SteadinessView struct {
 	Ranked     int        `json:"ranked"`
 	Steadiness Steadiness `json:"steadiness"`
 }
+
+// Step one command: either a program with its arguments, or a line for the shell
+type Step = checklist.Step
 
 // Succession defines model for Succession.
 type Succession = comparing.Succession

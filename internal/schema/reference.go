@@ -25,7 +25,10 @@ var parts = []struct {
 	{
 		"`plausible`",
 		checklist.Range{},
-	}, {"`curve`", checklist.Curve{}}, {"An item of a count", checklist.Item{}}, {"A level", checklist.Rung{}},
+	}, {"`curve`", checklist.Curve{}},
+	{"`procedure`", checklist.Procedure{}}, {"A step of a procedure", checklist.Step{}}, {"`read`", checklist.Read{}},
+	{"`sampling`", checklist.Sampling{}},
+	{"An item of a count", checklist.Item{}}, {"A level", checklist.Rung{}},
 	{"An audience", checklist.Audience{}},
 }
 

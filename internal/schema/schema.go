@@ -41,14 +41,17 @@ var chosen = map[string][]string{
 	},
 	"Runs.summary": {"median", "mean", "best"},
 	"Curve.shape":  checklist.Shapes,
+	"Read.figure":  words(checklist.Figures), "Sampling.caches": {checklist.CachesKept, checklist.CachesDropped},
 }
 
-func kinds() []string {
-	var all []string
-	for _, k := range checklist.Kinds {
-		all = append(all, string(k))
+func kinds() []string { return words(checklist.Kinds) }
+
+func words[T ~string](all []T) []string {
+	out := make([]string, len(all))
+	for i, x := range all {
+		out[i] = string(x)
 	}
-	return all
+	return out
 }
 
 // Bundle is the JSON Schema (2020-12) of a bundle.

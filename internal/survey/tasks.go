@@ -70,16 +70,19 @@ var recorders = []string{
 	"green-recorder", "screenstudio", "wl-screenrec", "byzanz-record", "spectacle-recor",
 }
 
+// Records reports whether a process with that name and command line records a screen.
+func Records(name, command string) bool {
+	grabs := name == "ffmpeg" &&
+		(strings.Contains(command, "x11grab") || strings.Contains(command, "kmsgrab") || strings.Contains(command, "pipewire"))
+	return grabs || slices.Contains(recorders, name) || strings.HasPrefix(name, "gst-launch") &&
+		(strings.Contains(command, "ximagesrc") || strings.Contains(command, "pipewiresrc"))
+}
+
 // recording tells whether a screen is being recorded: then memory is not at rest.
 func recording(s *System) []Fact {
 	var found []string
 	for _, p := range s.shared.processes() {
-		grabs := p.name == "ffmpeg" &&
-			(strings.Contains(p.command, "x11grab") || strings.Contains(p.command, "kmsgrab") || strings.Contains(p.command, "pipewire"))
-		grabs = grabs ||
-			strings.HasPrefix(p.name, "gst-launch") &&
-				(strings.Contains(p.command, "ximagesrc") || strings.Contains(p.command, "pipewiresrc"))
-		if (grabs || slices.Contains(recorders, p.name)) && !slices.Contains(found, p.name) {
+		if Records(p.name, p.command) && !slices.Contains(found, p.name) {
 			found = append(found, p.name)
 		}
 	}

@@ -2942,6 +2942,62 @@ export interface components {
                 ends: boolean;
             }[];
         };
+        /** @description one command: either a program with its arguments, or a line for the shell */
+        Step: {
+            run?: string[];
+            shell?: string;
+        };
+        /** @description how a client takes a measure by itself */
+        Procedure: {
+            /** @description what is measured */
+            steps: components["schemas"]["Step"][];
+            /** @description what is done before each run, untimed */
+            before?: components["schemas"]["Step"][];
+            /** @description names of kit files that are put into the folder */
+            kit?: string[];
+            environment?: {
+                [key: string]: string;
+            };
+            /**
+             * Format: double
+             * @description seconds that a run may take; an hour where left out
+             */
+            limit?: number;
+            needs?: ("root" | "graphics" | "network")[];
+            /** @description what is read of a run */
+            read: {
+                /** @enum {string} */
+                figure: "wall" | "user" | "system" | "peak" | "energy" | "last" | "pattern" | "pointer";
+                /** @description a regular expression with one group */
+                pattern?: string;
+                /** @description a JSON pointer */
+                pointer?: string;
+                /** @description a file in the folder; the standard output where left out */
+                file?: string;
+                /** @description of a figure that is printed; the criterion's where left out */
+                unit?: string;
+            };
+            /** @description how often it runs */
+            sampling?: {
+                least?: number;
+                most?: number;
+                /**
+                 * Format: double
+                 * @description half the width of the median's 95 % interval, relative
+                 */
+                precision?: number;
+                discard?: number;
+                /** @description starts of the machine that the runs are spread over */
+                boots?: number;
+                /** @enum {string} */
+                caches?: "kept" | "dropped";
+                /**
+                 * Format: double
+                 * @description seconds before each run
+                 */
+                settle?: number;
+            };
+        };
         Criterion: {
             key: string;
             title?: string;
@@ -2961,6 +3017,7 @@ export interface components {
                 /** Format: double */
                 tolerance?: number;
             };
+            procedure?: components["schemas"]["Procedure"];
             /** @description the values of a measure that are believable; outside, a reading has to be confirmed with a note. What is left out is taken from the unit */
             plausible?: {
                 /** Format: double */

@@ -1,0 +1,81 @@
+package checklist
+
+import (
+	"cmp"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+)
+
+// procedures tells what differs between two ways of taking a measure, either of which may be nil.
+func procedures(old, new *Procedure) []string {
+	switch {
+	case old == nil:
+		return []string{"a client can take it by itself: " + commands(new.Steps)}
+	case new == nil:
+		return []string{"no client takes it by itself any more"}
+	}
+	var x CriterionChange
+	x.tell("steps", commands(old.Steps), commands(new.Steps))
+	x.tell("before each run", commands(old.Before), commands(new.Before))
+	x.tell("test files", strings.Join(old.Kit, ", "), strings.Join(new.Kit, ", "))
+	x.tell("environment", variables(old.Environment), variables(new.Environment))
+	x.tell("limit of a run", inSeconds(old.LimitTime()), inSeconds(new.LimitTime()))
+	x.tell("needs of the procedure", needs(old), needs(new))
+	x.tell("figure", old.Read.String(), new.Read.String())
+	a, b := old.Sampling, new.Sampling
+	x.tell("runs in any case", unlessZero(a.Least), unlessZero(b.Least))
+	x.tell("runs at most", unlessZero(a.Most), unlessZero(b.Most))
+	x.tell("precision", written(old.WantedPrecision()), written(new.WantedPrecision()))
+	x.tell("runs to discard", unlessZero(a.Discard), unlessZero(b.Discard))
+	x.tell("starts of the machine", unlessZero(a.Boots), unlessZero(b.Boots))
+	x.tell("file caches", cmp.Or(a.Caches, CachesKept), cmp.Or(b.Caches, CachesKept))
+	x.tell("time to settle", inSeconds(old.SettleTime()), inSeconds(new.SettleTime()))
+	return x.Details
+}
+
+// String is what is read, in words.
+func (r Read) String() string {
+	text := string(r.Figure)
+	for _, more := range []string{r.Pattern, r.Pointer, r.File, r.Unit} {
+		if more != "" {
+			text += " " + more
+		}
+	}
+	return text
+}
+
+func commands(steps []Step) string {
+	out := make([]string, len(steps))
+	for i, s := range steps {
+		out[i] = s.String()
+	}
+	return strings.Join(out, "; ")
+}
+
+func variables(environment map[string]string) string {
+	var out []string
+	for _, name := range slices.Sorted(maps.Keys(environment)) {
+		out = append(out, name+"="+environment[name])
+	}
+	return strings.Join(out, " ")
+}
+
+func needs(p *Procedure) string {
+	out := make([]string, len(p.Needs))
+	for i, n := range p.Needs {
+		out[i] = string(n)
+	}
+	return strings.Join(out, ", ")
+}
+
+func inSeconds(s float64) string { return written(s) + " s" }
+
+// unlessZero is a number that is set; empty where it is left to what is usual.
+func unlessZero(n int) string {
+	if n == 0 {
+		return ""
+	}
+	return fmt.Sprint(n)
+}

@@ -1,0 +1,307 @@
+package checklist
+
+import (
+	"encoding/json"
+	"regexp"
+	"slices"
+	"strings"
+)
+
+// Procedure is how a client takes a measure by itself.
+type Procedure struct {
+	Steps       []Step            `json:"steps"`                 // what is measured, one after the other
+	Before      []Step            `json:"before,omitempty"`      // what is done before each run, untimed
+	Kit         []string          `json:"kit,omitempty"`         // names of kit files that are put into the folder
+	Environment map[string]string `json:"environment,omitempty"` // variables beside those of the client
+	Limit       float64           `json:"limit,omitempty"`       // seconds that one run may take; 0: an hour
+	Needs       []Need            `json:"needs,omitempty"`
+	Read        Read              `json:"read"`
+	Sampling    Sampling          `json:"sampling,omitzero"`
+}
+
+// Step is one command. It runs in a folder of its own, which is empty but for the kit files.
+type Step struct {
+	Run   []string `json:"run,omitempty"`   // a program and its arguments, or else
+	Shell string   `json:"shell,omitempty"` // a line for the shell
+}
+
+// String is the step as it is typed.
+func (s Step) String() string {
+	if s.Shell != "" {
+		return s.Shell
+	}
+	return strings.Join(s.Run, " ")
+}
+
+// Need is what a procedure cannot do without.
+type Need string
+
+// The needs.
+const (
+	NeedsRoot     Need = "root"
+	NeedsGraphics Need = "graphics" // a graphical session
+	NeedsNetwork  Need = "network"
+)
+
+// Figure is what is read of a run.
+type Figure string
+
+// The figures. Times are in seconds, memory in MiB, energy in joules.
+const (
+	WallTime   Figure = "wall"
+	UserTime   Figure = "user"
+	SystemTime Figure = "system"
+	PeakMemory Figure = "peak"
+	Energy     Figure = "energy"  // of the processor, by the kernel's powercap counters
+	LastNumber Figure = "last"    // the last number that is printed
+	ByPattern  Figure = "pattern" // the number that the pattern's one group finds last
+	ByPointer  Figure = "pointer" // the number at a JSON pointer
+)
+
+// Figures are all of them, in the order in which they are offered.
+var Figures = []Figure{WallTime, UserTime, SystemTime, PeakMemory, Energy, LastNumber, ByPattern, ByPointer}
+
+// Printed reports whether a figure is read from what is printed.
+func (f Figure) Printed() bool { return f == LastNumber || f == ByPattern || f == ByPointer }
+
+// Unit is the unit that a figure comes in; empty where the procedure says it, or else the criterion's unit holds.
+func (f Figure) Unit() string {
+	switch f {
+	case WallTime, UserTime, SystemTime:
+		return "s"
+	case PeakMemory:
+		return "MiB"
+	case Energy:
+		return "J"
+	case LastNumber, ByPattern, ByPointer:
+	}
+	return ""
+}
+
+// Read is what is read of a run.
+type Read struct {
+	Figure  Figure `json:"figure"`
+	Pattern string `json:"pattern,omitempty"` // a regular expression (RE2) with one group
+	Pointer string `json:"pointer,omitempty"` // RFC 6901
+	File    string `json:"file,omitempty"`    // in the folder, that holds what is printed; empty: the standard output
+	Unit    string `json:"unit,omitempty"`    // that a printed figure is in; empty: the criterion's
+}
+
+// Sampling is how often a procedure runs.
+type Sampling struct {
+	Least     int      `json:"least,omitempty"`     // runs in any case
+	Most      int      `json:"most,omitempty"`      // runs at most
+	Precision *float64 `json:"precision,omitempty"` // half the width of the median's 95 % interval, relative
+	Discard   int      `json:"discard,omitempty"`   // runs before those that count
+	Boots     int      `json:"boots,omitempty"`     // starts of the machine that the runs are spread over
+	Caches    string   `json:"caches,omitempty"`    // kept (the default) or dropped before each run
+	Settle    float64  `json:"settle,omitempty"`    // seconds before each run
+}
+
+// The caches of a file system before a run.
+const (
+	CachesKept    = "kept"
+	CachesDropped = "dropped"
+)
+
+// Defaults of a procedure where it does not say.
+const (
+	defaultLeast     = 6
+	defaultMost      = 30
+	defaultPrecision = 0.02
+	defaultSettle    = 1
+	DefaultLimit     = 3600 // seconds
+)
+
+// LeastRuns is how many runs are made in any case: at least those that the criterion expects.
+func (c *Criterion) LeastRuns() int {
+	if c.Procedure != nil && c.Procedure.Sampling.Least > 0 {
+		return c.Procedure.Sampling.Least
+	}
+	return max(c.Runs.Expect, defaultLeast)
+}
+
+// MostRuns is how many runs are made at most.
+func (c *Criterion) MostRuns() int {
+	if c.Procedure != nil && c.Procedure.Sampling.Most > 0 {
+		return c.Procedure.Sampling.Most
+	}
+	return max(c.LeastRuns(), defaultMost)
+}
+
+// WantedPrecision is how precise the median is to be, relative.
+func (p *Procedure) WantedPrecision() float64 { return or(p.Sampling.Precision, defaultPrecision) }
+
+// SettleTime is how long the machine rests before a run, in seconds.
+func (p *Procedure) SettleTime() float64 {
+	if p.Sampling.Settle > 0 {
+		return p.Sampling.Settle
+	}
+	return defaultSettle
+}
+
+// LimitTime is how long a run may take, in seconds.
+func (p *Procedure) LimitTime() float64 {
+	if p.Limit > 0 {
+		return p.Limit
+	}
+	return DefaultLimit
+}
+
+// Requires reports whether a procedure cannot do without something. Dropped caches need root.
+func (p *Procedure) Requires(n Need) bool {
+	return slices.Contains(p.Needs, n) || n == NeedsRoot && p.Sampling.Caches == CachesDropped
+}
+
+// UnitOf is the unit of what a procedure reads, for a criterion.
+func (p *Procedure) UnitOf(c *Criterion) string {
+	if unit := p.Read.Figure.Unit(); unit != "" {
+		return unit
+	}
+	if p.Read.Unit != "" {
+		return p.Read.Unit
+	}
+	return c.Unit
+}
+
+// String is the procedure as one line, which differs where anything in it does.
+func (p *Procedure) String() string {
+	if p == nil {
+		return ""
+	}
+	text, err := json.Marshal(p)
+	if err != nil {
+		panic(err) // texts, numbers and lists alone always have a form
+	}
+	return string(text)
+}
+
+// Bounds of a procedure.
+const (
+	mostSteps    = 20
+	longestStep  = 4096 // bytes
+	mostArgument = 200
+	mostRuns     = 1000
+	longestRun   = 24 * 3600 // seconds
+)
+
+var (
+	variable   = regexp.MustCompile(`^[A-Za-z_][A-Za-z0-9_]*$`)
+	plainFile  = regexp.MustCompile(`^[^/\x00]+(/[^/\x00]+)*$`)
+	jsonPlaces = regexp.MustCompile(`^(/([^~/]|~[01])*)*$`)
+)
+
+// procedure notes what is wrong with how a measure is taken.
+func (v *validator) procedure(c *Criterion) {
+	p := c.Procedure
+	if p == nil {
+		return
+	}
+	v.In("procedure", func() {
+		v.In("steps", func() {
+			if len(p.Steps) == 0 {
+				v.Add("needs at least one step")
+			}
+			v.stepsOf(p.Steps)
+		})
+		v.In("before", func() { v.stepsOf(p.Before) })
+		v.In("kit", func() {
+			for i, name := range p.Kit {
+				if !slices.ContainsFunc(v.list.Kit, func(f KitFile) bool { return f.Name == name }) {
+					v.In(i, func() { v.Add("the kit has no file %q", name) })
+				}
+			}
+		})
+		v.In("environment", func() {
+			for name, value := range p.Environment {
+				if !variable.MatchString(name) || strings.ContainsRune(value, 0) {
+					v.Field(name, "is no variable with a value")
+				}
+			}
+		})
+		if !(p.Limit >= 0) || p.Limit > longestRun {
+			v.Field("limit", "must be between 0 and %d seconds, not %v", longestRun, p.Limit)
+		}
+		for _, n := range p.Needs {
+			if n != NeedsRoot && n != NeedsGraphics && n != NeedsNetwork {
+				v.Field("needs", "must be root, graphics or network, not %q", n)
+			}
+		}
+		v.In("read", func() { v.read(&p.Read) })
+		v.In("sampling", func() { v.sampling(c) })
+	})
+}
+
+func (v *validator) stepsOf(steps []Step) {
+	if len(steps) > mostSteps {
+		v.Add("has more than %d steps", mostSteps)
+	}
+	for i, s := range steps {
+		v.In(i, func() {
+			switch {
+			case (len(s.Run) > 0) == (s.Shell != ""):
+				v.Add("needs either run, a program and its arguments, or shell, a line for the shell")
+			case len(s.Run) > mostArgument || len(s.String()) > longestStep:
+				v.Add("is longer than %d bytes or %d arguments", longestStep, mostArgument)
+			case strings.ContainsRune(s.String(), 0) || len(s.Run) > 0 && s.Run[0] == "":
+				v.Add("is no command")
+			}
+		})
+	}
+}
+
+func (v *validator) read(r *Read) {
+	if !slices.Contains(Figures, r.Figure) {
+		v.Field("figure", "must be %s, not %q", oneOf(Figures), r.Figure)
+		return
+	}
+	if (r.Pattern != "") != (r.Figure == ByPattern) {
+		v.Field("pattern", "is needed by the figure pattern, and by no other")
+	}
+	if (r.Pointer != "") != (r.Figure == ByPointer) {
+		v.Field("pointer", "is needed by the figure pointer, and by no other")
+	}
+	if r.Pattern != "" {
+		if x, err := regexp.Compile(r.Pattern); err != nil {
+			v.Field("pattern", "is no regular expression: %v", err)
+		} else if x.NumSubexp() != 1 {
+			v.Field("pattern", "needs one group, which is the number; it has %d", x.NumSubexp())
+		}
+	}
+	if r.Pointer != "" && !jsonPlaces.MatchString(r.Pointer) {
+		v.Field("pointer", "is no JSON pointer, such as /summary/mean")
+	}
+	if !r.Figure.Printed() && (r.File != "" || r.Unit != "") {
+		v.Add("file and unit belong to figures that are printed; %s is measured", r.Figure)
+	}
+	if r.File != "" && (!plainFile.MatchString(r.File) || slices.Contains(strings.Split(r.File, "/"), "..")) {
+		v.Field("file", "must be a file in the folder of the run, without .. in it")
+	}
+}
+
+func (v *validator) sampling(c *Criterion) {
+	s := c.Procedure.Sampling
+	for _, n := range []struct {
+		name string
+		x    int
+	}{{"least", s.Least}, {"most", s.Most}, {"discard", s.Discard}, {"boots", s.Boots}} {
+		if n.x < 0 || n.x > mostRuns {
+			v.Field(n.name, "must be between 0 and %d, not %d", mostRuns, n.x)
+		}
+	}
+	if s.Most > 0 && s.Most < c.LeastRuns() {
+		v.Field("most", "is %d, fewer than the %d runs that are made in any case", s.Most, c.LeastRuns())
+	}
+	if s.Boots > c.MostRuns() {
+		v.Field("boots", "%d starts of the machine are more than the %d runs", s.Boots, c.MostRuns())
+	}
+	if p := s.Precision; p != nil && !(*p >= 0.0001 && *p <= 1) {
+		v.Field("precision", "must be between 0.0001 and 1 (0.02 is 2 %%), not %v", *p)
+	}
+	if s.Caches != "" && s.Caches != CachesKept && s.Caches != CachesDropped {
+		v.Field("caches", "must be kept or dropped, not %q", s.Caches)
+	}
+	if !(s.Settle >= 0 && s.Settle <= longestRun) {
+		v.Field("settle", "must be between 0 and %d seconds, not %v", longestRun, s.Settle)
+	}
+}

@@ -1,0 +1,162 @@
+package measure
+
+import (
+	"bufio"
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"time"
+)
+
+// JournalFormat and JournalVersion name the form of a journal: lines of JSON, the first a Header, then an Entry for
+// each run.
+const (
+	JournalFormat  = "dapper-tally/measure"
+	JournalVersion = 1
+)
+
+// Header is what the runs of a journal are about.
+type Header struct {
+	Format    string    `json:"format"`
+	Version   int       `json:"version"`
+	Review    string    `json:"review"`
+	Edition   string    `json:"edition"`
+	Checklist string    `json:"checklist"`
+	Hash      string    `json:"hash"` // of the procedures
+	Rig       string    `json:"rig,omitempty"`
+	Phase     string    `json:"phase,omitempty"`
+	Setup     string    `json:"setup,omitempty"`
+	Seed      uint64    `json:"seed"` // of the order of runs
+	Began     time.Time `json:"began"`
+}
+
+// Entry is one run.
+type Entry struct {
+	Criterion   string      `json:"criterion"`
+	At          time.Time   `json:"at"`
+	Boot        string      `json:"boot,omitempty"` // the kernel's id of this start of the machine
+	Value       float64     `json:"value"`          // in the unit of the procedure
+	Wall        float64     `json:"wall"`           // seconds
+	Discarded   bool        `json:"discarded,omitempty"`
+	Disturbance string      `json:"disturbance,omitempty"` // why it does not count
+	Failed      string      `json:"failed,omitempty"`      // why there is no value
+	Conditions  *Conditions `json:"conditions,omitempty"`
+}
+
+// Counts reports whether the run counts.
+func (e *Entry) Counts() bool { return !e.Discarded && e.Disturbance == "" && e.Failed == "" }
+
+// Journal is a file of runs. Every run is on the disk before the next begins.
+type Journal struct {
+	Header  Header
+	Entries []Entry
+	file    *os.File
+}
+
+// Create begins a journal in a file that is not there yet.
+func Create(name string, h Header) (*Journal, error) {
+	h.Format, h.Version = JournalFormat, JournalVersion
+	f, err := os.OpenFile(name, os.O_RDWR|os.O_CREATE|os.O_EXCL, 0o644)
+	if errors.Is(err, os.ErrExist) {
+		return nil, fmt.Errorf("%s is there already: go on with it with --resume, or name another with --journal", name)
+	}
+	if err != nil {
+		return nil, err
+	}
+	j := &Journal{Header: h, file: f}
+	if err := j.line(h); err != nil {
+		return nil, errors.Join(err, f.Close(), os.Remove(name))
+	}
+	// The file's name has to survive as well.
+	if folder, err := os.Open(filepath.Dir(name)); err == nil {
+		_ = folder.Sync() // some file systems cannot
+		_ = folder.Close()
+	}
+	return j, nil
+}
+
+// Resume opens a journal to go on with it. A last line that was not written whole is removed.
+func Resume(name string) (*Journal, error) {
+	f, err := os.OpenFile(name, os.O_RDWR, 0)
+	if err != nil {
+		return nil, err
+	}
+	j := &Journal{file: f}
+	if err := j.read(); err != nil {
+		return nil, errors.Join(fmt.Errorf("%s: %w", name, err), f.Close())
+	}
+	return j, nil
+}
+
+// longestLine bounds a line of a journal.
+const longestLine = 1 << 20
+
+func (j *Journal) read() error {
+	in := bufio.NewReaderSize(j.file, longestLine)
+	whole := int64(0)
+	for n := 1; ; n++ {
+		line, err := in.ReadSlice('\n')
+		if err == io.EOF { // what is left was not written whole
+			if n == 1 {
+				return errors.New("is no journal: it is empty")
+			}
+			if err := j.file.Truncate(whole); err != nil {
+				return err
+			}
+			_, err = j.file.Seek(whole, io.SeekStart)
+			return err
+		}
+		if err != nil {
+			return fmt.Errorf("line %d: %w", n, err)
+		}
+		whole += int64(len(line))
+		if err := j.take(n, bytes.TrimSpace(line)); err != nil {
+			return fmt.Errorf("line %d: %w", n, err)
+		}
+	}
+}
+
+func (j *Journal) take(n int, line []byte) error {
+	if n == 1 {
+		if err := json.Unmarshal(line, &j.Header); err != nil || j.Header.Format != JournalFormat {
+			return errors.New("this is no journal of dtally measure")
+		}
+		if j.Header.Version != JournalVersion {
+			return fmt.Errorf("this is version %d of the format; this program reads version %d", j.Header.Version, JournalVersion)
+		}
+		return nil
+	}
+	var e Entry
+	if err := json.Unmarshal(line, &e); err != nil {
+		return fmt.Errorf("this is no run: %w", err)
+	}
+	j.Entries = append(j.Entries, e)
+	return nil
+}
+
+// Add appends a run and waits until it is on the disk.
+func (j *Journal) Add(e Entry) error {
+	if err := j.line(e); err != nil {
+		return fmt.Errorf("writing the journal: %w", err)
+	}
+	j.Entries = append(j.Entries, e)
+	return nil
+}
+
+func (j *Journal) line(v any) error {
+	text, err := json.Marshal(v)
+	if err != nil {
+		return err
+	}
+	if _, err := j.file.Write(append(text, '\n')); err != nil {
+		return err
+	}
+	return j.file.Sync()
+}
+
+// Close closes the file.
+func (j *Journal) Close() error { return j.file.Close() }

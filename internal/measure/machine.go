@@ -1,0 +1,172 @@
+package measure
+
+import (
+	"os"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"time"
+)
+
+// Machine is where the state of the machine is read: the kernel's files below a root.
+type Machine struct {
+	Root string // "/", or a folder that looks like it
+}
+
+// Boot is the id that the kernel gave this start of the machine; empty where it tells none.
+func (m Machine) Boot() string { return m.text("proc/sys/kernel/random/boot_id") }
+
+func (m Machine) text(name string) string {
+	data, err := os.ReadFile(filepath.Join(m.Root, name))
+	if err != nil {
+		return "" // not every machine has every file
+	}
+	return strings.TrimSpace(string(data))
+}
+
+func (m Machine) number(name string) (float64, bool) {
+	x, err := strconv.ParseFloat(m.text(name), 64)
+	return x, err == nil
+}
+
+func (m Machine) glob(pattern string) []string {
+	names, _ := filepath.Glob(filepath.Join(m.Root, pattern)) // the patterns are sound
+	for i, n := range names {
+		names[i], _ = filepath.Rel(m.Root, n) // below the root, as globbed
+	}
+	return names
+}
+
+// look is the state of the machine at one moment.
+type look struct {
+	at        time.Time // with the monotonic clock
+	battery   bool
+	governor  string
+	capped    float64 // the highest frequency allowed as a share of the highest possible; 0: not known
+	celsius   float64 // the hottest; 0: not known
+	throttled float64 // how often the kernel counted that a core was slowed down
+	busy      float64 // seconds of processor time that everybody used
+	stalled   [3]float64
+	swapped   float64 // pages brought back from swap
+	free      float64 // MiB of memory available
+	joules    float64
+	others    []string // programs that disturb
+}
+
+// pressures are the kernel's counters of time in which some task waited.
+var pressures = [3]string{"cpu", "memory", "io"}
+
+func (m Machine) look() look {
+	l := look{at: time.Now(), battery: m.onBattery(), governor: m.text("sys/devices/system/cpu/cpu0/cpufreq/scaling_governor")}
+	most, ok := m.number("sys/devices/system/cpu/cpu0/cpufreq/cpuinfo_max_freq")
+	if allowed, told := m.number("sys/devices/system/cpu/cpu0/cpufreq/scaling_max_freq"); ok && told && most > 0 {
+		l.capped = allowed / most
+	}
+	for _, zone := range m.glob("sys/class/thermal/thermal_zone*/temp") {
+		if x, ok := m.number(zone); ok {
+			l.celsius = max(l.celsius, x/1000)
+		}
+	}
+	for _, counter := range m.glob("sys/devices/system/cpu/cpu*/thermal_throttle/*_throttle_count") {
+		if x, ok := m.number(counter); ok {
+			l.throttled += x
+		}
+	}
+	l.busy = m.busy()
+	for i, name := range pressures {
+		l.stalled[i] = m.stalled(name)
+	}
+	l.swapped, l.free = m.field("proc/vmstat", "pswpin"), m.field("proc/meminfo", "MemAvailable:")/1024
+	l.joules, _ = m.Joules()
+	l.others = m.disturbers()
+	return l
+}
+
+// onBattery reports whether a battery is there and no other source of power is.
+func (m Machine) onBattery() bool {
+	battery, mains, online := false, false, false
+	for _, supply := range m.glob("sys/class/power_supply/*/type") {
+		folder := filepath.Dir(supply)
+		switch m.text(supply) {
+		case "Battery":
+			battery = battery || m.text(folder+"/scope") != "Device" // that of a mouse is not the machine's
+		case "Mains", "USB":
+			x, ok := m.number(folder + "/online")
+			mains, online = mains || ok, online || ok && x > 0
+		}
+	}
+	return battery && mains && !online
+}
+
+// ticks is how many of the kernel's ticks of processor time a second has.
+const ticks = 100
+
+// busy is the processor time that was used since the start, in seconds.
+func (m Machine) busy() float64 {
+	line, _, _ := strings.Cut(m.text("proc/stat"), "\n")
+	fields := strings.Fields(line)
+	sum := 0.0
+	for i, f := range fields {
+		const idle, waiting, guest = 4, 5, 9 // guests are in the time of users
+		if i == 0 || i == idle || i == waiting || i >= guest {
+			continue
+		}
+		x, err := strconv.ParseFloat(f, 64)
+		if err != nil {
+			return 0
+		}
+		sum += x
+	}
+	return sum / ticks
+}
+
+// stalled is for how many seconds some task has waited for a resource since the start.
+func (m Machine) stalled(resource string) float64 {
+	for line := range strings.Lines(m.text("proc/pressure/" + resource)) {
+		if !strings.HasPrefix(line, "some ") {
+			continue
+		}
+		_, total, _ := strings.Cut(line, "total=")
+		x, err := strconv.ParseFloat(strings.TrimSpace(total), 64)
+		if err == nil {
+			return x / 1e6
+		}
+	}
+	return 0
+}
+
+// field is the number behind a word at the beginning of a line.
+func (m Machine) field(file, word string) float64 {
+	for line := range strings.Lines(m.text(file)) {
+		if fields := strings.Fields(line); len(fields) > 1 && fields[0] == word {
+			x, err := strconv.ParseFloat(fields[1], 64)
+			if err == nil {
+				return x
+			}
+		}
+	}
+	return 0
+}
+
+// Joules is the energy that the processors' packages have used, by the kernel's powercap counters, which begin anew now
+// and then. ok is false where they cannot be read.
+func (m Machine) Joules() (joules float64, ok bool) {
+	for _, zone := range m.glob("sys/class/powercap/*:*/energy_uj") {
+		if strings.HasPrefix(m.text(filepath.Dir(zone)+"/name"), "package") {
+			x, read := m.number(zone)
+			joules, ok = joules+x/1e6, ok || read
+		}
+	}
+	return joules, ok
+}
+
+// wraps is after how many joules the counters of all packages begin anew.
+func (m Machine) wraps() (joules float64) {
+	for _, zone := range m.glob("sys/class/powercap/*:*/max_energy_range_uj") {
+		if strings.HasPrefix(m.text(filepath.Dir(zone)+"/name"), "package") {
+			x, _ := m.number(zone)
+			joules += x / 1e6
+		}
+	}
+	return joules
+}

@@ -1,0 +1,107 @@
+package measure
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"math"
+	"os"
+	"path/filepath"
+	"regexp"
+	"strconv"
+	"strings"
+
+	"dappertally/core/checklist"
+)
+
+// mostPrinted is how much of what is printed is looked at, from its end.
+const mostPrinted = 16 << 20
+
+var numberLike = regexp.MustCompile(`[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?`)
+
+// printed finds the figure of a run in what it printed.
+func printed(r *checklist.Read, text []byte) (float64, error) {
+	switch r.Figure {
+	case checklist.LastNumber:
+		all := numberLike.FindAll(text, -1)
+		if len(all) == 0 {
+			return 0, errors.New("no number was printed")
+		}
+		return asNumber(string(all[len(all)-1]))
+	case checklist.ByPattern:
+		pattern, err := regexp.Compile(r.Pattern)
+		if err != nil {
+			return 0, err
+		}
+		all := pattern.FindAllSubmatch(text, -1)
+		if len(all) == 0 || len(all[len(all)-1]) < 2 {
+			return 0, fmt.Errorf("nothing that was printed fits %s", r.Pattern)
+		}
+		return asNumber(string(all[len(all)-1][1]))
+	case checklist.ByPointer:
+		var document any
+		if err := json.Unmarshal(text, &document); err != nil {
+			return 0, fmt.Errorf("what was printed is no JSON: %w", err)
+		}
+		return pointed(document, r.Pointer)
+	case checklist.WallTime, checklist.UserTime, checklist.SystemTime, checklist.PeakMemory, checklist.Energy:
+	}
+	return 0, fmt.Errorf("%s is not printed", r.Figure)
+}
+
+func asNumber(text string) (float64, error) {
+	x, err := strconv.ParseFloat(strings.ReplaceAll(strings.TrimSpace(text), ",", "."), 64)
+	if err != nil || math.IsInf(x, 0) || math.IsNaN(x) {
+		return 0, fmt.Errorf("%.40q is no number", text)
+	}
+	return x, nil
+}
+
+// pointed is the number at a JSON pointer (RFC 6901).
+func pointed(document any, pointer string) (float64, error) {
+	for part := range strings.SplitSeq(strings.TrimPrefix(pointer, "/"), "/") {
+		part = strings.NewReplacer("~1", "/", "~0", "~").Replace(part)
+		switch x := document.(type) {
+		case map[string]any:
+			document = x[part]
+		case []any:
+			i, err := strconv.Atoi(part)
+			if err != nil || i < 0 || i >= len(x) {
+				return 0, fmt.Errorf("there is nothing at %s in what was printed", pointer)
+			}
+			document = x[i]
+		default:
+			return 0, fmt.Errorf("there is nothing at %s in what was printed", pointer)
+		}
+	}
+	switch x := document.(type) {
+	case float64:
+		return x, nil
+	case string:
+		return asNumber(x)
+	}
+	return 0, fmt.Errorf("there is no number at %s in what was printed", pointer)
+}
+
+// output is what a run printed, or wrote into the file that its figure is read from.
+func output(r *checklist.Read, folder string, out *os.File) ([]byte, error) {
+	f := out
+	if r.File != "" {
+		root, err := os.OpenRoot(folder)
+		if err != nil {
+			return nil, err
+		}
+		defer root.Close()
+		if f, err = root.Open(filepath.FromSlash(r.File)); err != nil {
+			return nil, fmt.Errorf("the file that the figure is read from: %w", err)
+		}
+		defer f.Close()
+	}
+	info, err := f.Stat()
+	if err != nil {
+		return nil, err
+	}
+	text := make([]byte, min(info.Size(), mostPrinted))
+	_, err = f.ReadAt(text, info.Size()-int64(len(text)))
+	return text, err
+}

@@ -1,0 +1,200 @@
+package measure
+
+import (
+	"cmp"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"os"
+	"slices"
+	"strings"
+
+	"dappertally/core/checklist"
+	"dappertally/core/measuring"
+	"dappertally/core/reading"
+	"dappertally/internal/clock"
+)
+
+// Hash tells procedures apart: it differs where a command, a test file or a rule of any of them does.
+func Hash(criteria []*checklist.Criterion, kit []checklist.KitFile) string {
+	sum := sha256.New()
+	lines := json.NewEncoder(sum)
+	for _, c := range criteria {
+		_ = lines.Encode([]any{c.Key, c.Unit, c.Procedure}) // a hash takes everything
+		for _, name := range c.Procedure.Kit {
+			if i := slices.IndexFunc(kit, func(f checklist.KitFile) bool { return f.Name == name }); i >= 0 {
+				_ = lines.Encode(kit[i].SHA256)
+			}
+		}
+	}
+	return hex.EncodeToString(sum.Sum(nil))
+}
+
+// Task is one criterion that is measured, and how far it is.
+type Task struct {
+	Criterion *checklist.Criterion
+	Wanted    measuring.Wanted
+	Values    []float64 // that count, in the order of time
+	Boots     []string  // of these
+	Walls     []float64 // seconds that runs took, whether they count or not
+	Discarded int
+	Disturbed []string // why runs did not count
+	Failures  []string
+	GivenUp   string // why it is not measured any more
+	inARow    int    // failures
+}
+
+// mostFailures is how many runs of a criterion may fail one after the other.
+const mostFailures = 3
+
+func newTask(c *checklist.Criterion) *Task {
+	return &Task{Criterion: c, Wanted: measuring.Wanted{
+		Least: c.LeastRuns(), Most: c.MostRuns(), Precision: c.Procedure.WantedPrecision(),
+	}}
+}
+
+// take takes in a run of the criterion.
+func (t *Task) take(e *Entry) {
+	if e.Wall > 0 {
+		t.Walls = append(t.Walls, e.Wall)
+	}
+	if e.Failed != "" {
+		t.Failures = append(t.Failures, e.Failed)
+		if t.inARow++; t.inARow >= mostFailures {
+			t.GivenUp = fmt.Sprintf("%d runs in a row failed: %s", t.inARow, e.Failed)
+		}
+		return
+	}
+	t.inARow = 0
+	switch {
+	case e.Discarded:
+		t.Discarded++
+	case e.Disturbance != "":
+		if t.Disturbed = append(t.Disturbed, e.Disturbance); len(t.Disturbed) >= t.Wanted.Most {
+			t.GivenUp = fmt.Sprintf("%d runs were disturbed, the last since %s", len(t.Disturbed), e.Disturbance)
+		}
+	default:
+		t.Values, t.Boots = append(t.Values, e.Value), append(t.Boots, e.Boot)
+	}
+}
+
+// Starts is how many starts of the machine the runs that count are of.
+func (t *Task) Starts() int { return len(slices.Compact(slices.Sorted(slices.Values(t.Boots)))) }
+
+// done reports whether nothing is left to do in this start of the machine, and whether the criterion is measured.
+func (t *Task) done(boot string) (here, measured bool) {
+	if t.GivenUp != "" {
+		return true, true
+	}
+	enough, _ := t.Wanted.Enough(t.Values)
+	starts := t.Criterion.Procedure.Sampling.Boots
+	if starts < 2 || boot == "" {
+		return enough, enough
+	}
+	in, inAll := 0, t.Starts()
+	for _, b := range t.Boots {
+		if b == boot {
+			in++
+		}
+	}
+	if in == 0 {
+		inAll++ // this one
+	}
+	share := (t.Wanted.Least + starts - 1) / starts
+	if inAll >= starts {
+		return enough, enough
+	}
+	return in >= share || len(t.Values) >= t.Wanted.Most, false
+}
+
+// Left is about how many seconds the runs that are left take.
+func (t *Task) Left() float64 {
+	if t.GivenUp != "" {
+		return 0
+	}
+	one := t.Criterion.Procedure.SettleTime()
+	if len(t.Walls) > 0 {
+		one += reading.Median(slices.Clone(t.Walls))
+	}
+	runs := t.Wanted.Left(t.Values) + max(0, t.Criterion.Procedure.Sampling.Discard-t.Discarded)
+	return float64(runs) * one
+}
+
+// State says in a word how far the criterion is.
+func (t *Task) State() string {
+	enough, precise := t.Wanted.Enough(t.Values)
+	switch {
+	case t.GivenUp != "":
+		return "given up"
+	case enough && precise:
+		return "precise"
+	case enough:
+		return "at its most runs"
+	case len(t.Values) == 0:
+		return "to do"
+	}
+	return "under way"
+}
+
+// Says sums up in one sentence how the runs were made, for the note of a reading.
+func (t *Task) Says() string {
+	says := []string{fmt.Sprintf("%d runs in %s", len(t.Values), inWords(t.Starts(), "start"))}
+	if p, ok := measuring.Precision(t.Values); ok {
+		says = append(says, fmt.Sprintf("median within ±%.1f %% (95 %%)", 100*p))
+	} else {
+		says = append(says, "too few runs to say how sure the median is")
+	}
+	if t.Starts() == 1 && len(t.Values) > 1 {
+		says = append(says, "one start of the machine only")
+	}
+	switch measuring.Trend(t.Values) {
+	case 1:
+		says = append(says, "the figures rise from run to run")
+	case -1:
+		says = append(says, "the figures fall from run to run")
+	}
+	if n := len(measuring.Outliers(t.Values)); n > 0 {
+		says = append(says, inWords(n, "run")+" far from the others")
+	}
+	if n := len(t.Disturbed); n > 0 {
+		says = append(says, fmt.Sprintf("%s disturbed and repeated (%s)", inWords(n, "run"), t.Disturbed[n-1]))
+	}
+	if n := len(t.Failures); n > 0 {
+		says = append(says, inWords(n, "run")+" failed")
+	}
+	return strings.Join(says, "; ")
+}
+
+func inWords(n int, thing string) string {
+	if n != 1 {
+		thing += "s"
+	}
+	return fmt.Sprintf("%d %s", n, thing)
+}
+
+// Unmet says what the machine lacks that a procedure needs; empty: nothing.
+func Unmet(p *checklist.Procedure, m Machine, kit string) string {
+	if p.Requires(checklist.NeedsRoot) && os.Geteuid() != 0 {
+		return "it needs root: run this with sudo"
+	}
+	if p.Sampling.Caches == checklist.CachesDropped {
+		if err := clock.MayDrop(); err != nil {
+			return err.Error()
+		}
+	}
+	if p.Requires(checklist.NeedsGraphics) && cmp.Or(os.Getenv("WAYLAND_DISPLAY"), os.Getenv("DISPLAY")) == "" {
+		return "it needs a graphical session: run this in a terminal window"
+	}
+	if p.Read.Figure == checklist.Energy {
+		if _, ok := m.Joules(); !ok {
+			return "the energy counters of the processor cannot be read; they may need root"
+		}
+	}
+	for _, name := range p.Kit {
+		if _, err := os.Stat(within(kit, name)); err != nil {
+			return fmt.Sprintf("the test file %s is not in %s", name, kit)
+		}
+	}
+	return ""
+}
