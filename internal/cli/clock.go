@@ -10,6 +10,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"dappertally/core/measuring"
 	"dappertally/core/reading"
 	"dappertally/internal/clock"
 	"dappertally/internal/numerals"
@@ -19,11 +20,11 @@ import (
 
 // clockFlags is how commands are timed and what becomes of the figures.
 type clockFlags struct {
-	plan              clock.Plan
-	steady            float64
-	caches, prepare   string
-	criterion, figure string
-	method            string
+	plan               clock.Plan
+	precision          float64
+	caches, beforeEach string
+	criterion, figure  string
+	method             string
 }
 
 func (s *session) clockCommand() *cobra.Command {
@@ -32,7 +33,7 @@ func (s *session) clockCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "clock [flags] -- COMMAND [ARGUMENT…] [-- COMMAND…]",
 		Short: "Time a command, or several against each other",
-		Long: "Time a command: warm up, run it several times, let the machine settle before each run. Its output is thrown away. A run that fails does not count, and is told. " +
+		Long: "Time a command: discard the first run, run it several times, let the machine settle before each run. Its output is thrown away. A run that fails does not count, and is told. " +
 			"User and system time and the most memory held are told too, those of its children with them.\n\n" +
 			"Several commands, parted by --, are run in turns (A B A B), so that drift hits all of them, and are compared pair by pair. " +
 			"A command is run as it is; for a shell's signs write sh -c '…'.",
@@ -64,10 +65,11 @@ func (s *session) clockCommand() *cobra.Command {
 
 func (f *clockFlags) define(cmd *cobra.Command) {
 	p := cmd.Flags()
-	p.IntVar(&f.plan.Warmups, "warmups", 1, "runs of each before those that count")
+	p.IntVar(&f.plan.Discard, "discard", 1, "runs of each before those that count")
 	p.IntVar(&f.plan.Runs, "runs", 5, "runs of each that count")
-	p.Float64Var(&f.steady, "steady", 0, "go on until the runs scatter by at most this many percent")
-	p.IntVar(&f.plan.Most, "most", 50, "with --steady, at most this many runs of each")
+	p.Float64Var(
+		&f.precision, "precision", 0, "go on until the median is known to this many percent, at a confidence of 95 %")
+	p.IntVar(&f.plan.Most, "most", 50, "with --precision, at most this many runs of each")
 	p.DurationVar(&f.plan.Settle, "settle", time.Second, "how long the machine settles before each run")
 	choiceVar(
 		p,
@@ -77,7 +79,7 @@ func (f *clockFlags) define(cmd *cobra.Command) {
 		"the kernel's file caches before each run (dropping them needs root)",
 		[]string{"kept", "dropped"},
 	)
-	p.StringVar(&f.prepare, "prepare", "", "a shell line to run before each run, untimed")
+	p.StringVar(&f.beforeEach, "before-each", "", "a shell line to run before each run, untimed")
 	p.DurationVar(&f.plan.Limit, "limit", 0, "give a run up after this long (default: never)")
 	p.IntVar(&f.plan.Failures, "failures", 2, "runs of one command that may fail before it is given up")
 	p.StringVar(&f.criterion, "criterion", "", "the criterion that the runs answer, with --slip or --review")
@@ -100,10 +102,10 @@ func (f *clockFlags) take(cmd *cobra.Command, a []string, to *destination) error
 	default:
 		return wrongUsage("--caches must be kept or dropped, not %q", f.caches)
 	}
-	if f.prepare != "" {
-		f.plan.Prepare = []string{"sh", "-c", f.prepare}
+	if f.beforeEach != "" {
+		f.plan.BeforeEach = []string{"sh", "-c", f.beforeEach}
 	}
-	f.plan.Steady = f.steady / 100
+	f.plan.Precision = f.precision / 100
 	if err := f.countable(); err != nil {
 		return err
 	}
@@ -129,9 +131,9 @@ func (f *clockFlags) part(words []string) error {
 // countable checks the numbers of the plan.
 func (f *clockFlags) countable() error {
 	switch {
-	case f.plan.Runs < 1 || f.plan.Warmups < 0 || f.plan.Settle < 0 || f.plan.Failures < 0 || f.plan.Limit < 0 || !(f.steady >= 0):
+	case f.plan.Runs < 1 || f.plan.Discard < 0 || f.plan.Settle < 0 || f.plan.Failures < 0 || f.plan.Limit < 0 || !(f.precision >= 0):
 		return wrongUsage("--runs must be 1 or more, and no number may be negative")
-	case f.plan.Steady > 0 && f.plan.Most < f.plan.Runs:
+	case f.plan.Precision > 0 && f.plan.Most < f.plan.Runs:
 		return wrongUsage("--most %d is fewer than --runs %d", f.plan.Most, f.plan.Runs)
 	}
 	return nil
@@ -176,7 +178,7 @@ func (f *clockFlags) time(cmd *cobra.Command) (clock.Result, error) {
 				span(t.Median),
 			)
 		}
-		fmt.Fprintf(out, "warming up")
+		fmt.Fprintf(out, "the first runs do not count")
 	}
 	result, err := clock.Time(cmd.Context(), f.plan)
 	if watched {
@@ -222,6 +224,7 @@ var timingsTable = tables.Define("timings", "how long a command took",
 	tables.Number("least", "Least", "").In("s"),
 	tables.Number("most", "Most", "").In("s"),
 	tables.Share("spread", "Scatter", "of the runs about their median").To(1),
+	tables.Share("precision", "±", "half the width of the median's 95 % interval").To(1),
 	tables.Number("user", "User", "median processor time of the program").In("s"),
 	tables.Number("system", "System", "median processor time of the kernel for it").In("s"),
 	tables.Number("peakMiB", "Peak MiB", "the most memory that it had").In("MiB"),
@@ -254,6 +257,7 @@ func (f *clockFlags) sheets(r *clock.Result) []*sheet {
 			seconds(slices.Min(walls)),
 			seconds(slices.Max(walls)),
 			x.Spread,
+			precisionOf(walls),
 			median("user"),
 			median("system"),
 			tables.As{Data: top, Text: peak(top, r.Overhead.PeakMiB)},
@@ -273,6 +277,14 @@ func (f *clockFlags) sheets(r *clock.Result) []*sheet {
 	return []*sheet{t, ratios}
 }
 
+// precisionOf is how precise the median of values is, relative; nil for fewer than six.
+func precisionOf(values []float64) any {
+	if p, ok := measuring.Precision(values); ok {
+		return p
+	}
+	return nil
+}
+
 // seconds is a time for programs, and as people read it.
 func seconds(x float64) any { return tables.As{Data: x, Text: span(x)} }
 
@@ -283,8 +295,8 @@ func (f *clockFlags) remarks(r *clock.Result, x *clock.Timing) []string {
 			out, fmt.Sprintf("%s failed and do not count: %s", plural(len(x.Failed), "run"), x.Failed[len(x.Failed)-1]),
 		)
 	}
-	if f.plan.Steady > 0 && !r.Steady {
-		out = append(out, fmt.Sprintf("not steady after %d runs", len(x.Runs)))
+	if f.plan.Precision > 0 && !r.Precise {
+		out = append(out, fmt.Sprintf("not as precise after %d runs", len(x.Runs)))
 	}
 	if r.Overhead.Wall > 0.05*x.Median {
 		out = append(out, fmt.Sprintf("starting it is %s of it", span(r.Overhead.Wall)))
@@ -308,7 +320,7 @@ func saysRatio(x *clock.Ratio) string {
 
 // conditions says how it was timed, and what timing costs.
 func (f *clockFlags) conditions(r *clock.Result) string {
-	says := fmt.Sprintf("%s, caches %s, %s to settle", plural(f.plan.Warmups, "warm-up"), f.caches, f.plan.Settle)
+	says := fmt.Sprintf("%s discarded, caches %s, %s to settle", plural(f.plan.Discard, "run"), f.caches, f.plan.Settle)
 	if r.Overhead.Program == "" {
 		return says + "; what timing itself costs could not be measured: there is no program that does nothing"
 	}

@@ -129,6 +129,7 @@ func Command() *cobra.Command {
 		s.computeCommand(),
 		s.surveyCommand(),
 		s.clockCommand(),
+		s.measureCommand(),
 		s.framesCommand(),
 		s.handInCommand(),
 		s.importCommand(),

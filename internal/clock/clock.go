@@ -10,21 +10,22 @@ import (
 	"strings"
 	"time"
 
+	"dappertally/core/measuring"
 	"dappertally/core/reading"
 )
 
 // Plan is what is timed and how.
 type Plan struct {
-	Commands [][]string
-	Warmups  int           // runs of each before those that count
-	Runs     int           // of each
-	Most     int           // of each, where the runs go on until they are steady
-	Steady   float64       // the spread to reach, relative; 0: after Runs it ends
-	Settle   time.Duration // before each run
-	Drop     bool          // the kernel's file caches are dropped before each run
-	Prepare  []string      // run before each run, untimed
-	Limit    time.Duration // for one run; 0: none
-	Failures int           // runs of one command that may fail before it is given up
+	Commands   [][]string
+	Discard    int           // runs of each before those that count
+	Runs       int           // of each
+	Most       int           // of each, where the runs go on until their median is precise
+	Precision  float64       // to reach: half the width of the median's 95 % interval, relative; 0: after Runs it ends
+	Settle     time.Duration // before each run
+	Drop       bool          // the kernel's file caches are dropped before each run
+	BeforeEach []string      // run before each run, untimed
+	Limit      time.Duration // for one run; 0: none
+	Failures   int           // runs of one command that may fail before it is given up
 	// Progress is told after each run that counts or fails, with all so far.
 	Progress func(done *Timing, command int)
 }
@@ -44,6 +45,8 @@ type Timing struct {
 	Failed  []string `json:"failed"` // how runs failed; they do not count
 	Median  float64  `json:"median"` // of wall, seconds
 	Spread  *float64 `json:"spread"` // of wall, relative; none for one run
+
+	Interval *measuring.Interval `json:"interval,omitempty"` // of the median of wall; none for fewer than six runs
 }
 
 // Ratio is how long a command took against the first, pair by pair, so that what
@@ -62,7 +65,7 @@ type Result struct {
 	Overhead Overhead `json:"overhead"`
 	Timings  []Timing `json:"timings"`
 	Ratios   []Ratio  `json:"ratios,omitempty"`
-	Steady   bool     `json:"steady"` // whether all reached the spread that was asked for
+	Precise  bool     `json:"precise"` // whether all reached the precision that was asked for
 }
 
 // Values is the runs' figures of one name: wall, user, system or peak.
@@ -85,6 +88,9 @@ func (t *Timing) sum() {
 	if spread, ok := reading.Spread(slices.Clone(walls)); ok {
 		t.Spread = &spread
 	}
+	if i, ok := measuring.MedianInterval(walls); ok {
+		t.Interval = &i
+	}
 	t.Median = reading.Median(walls)
 }
 
@@ -96,25 +102,25 @@ func Time(ctx context.Context, p Plan) (Result, error) {
 		return result, err
 	}
 	var err error
-	if result.Overhead, err = measureOverhead(ctx); err != nil {
+	if result.Overhead, err = MeasureOverhead(ctx); err != nil {
 		return result, err
 	}
 	for _, c := range p.Commands {
 		result.Timings = append(result.Timings, Timing{Command: c, Runs: []Run{}, Failed: []string{}})
 	}
-	for range p.Warmups {
+	for range p.Discard {
 		for _, c := range p.Commands {
 			if _, err := p.once(ctx, c); err != nil {
-				return result, fmt.Errorf("warming up, %s: %w", strings.Join(c, " "), err)
+				return result, fmt.Errorf("in a run before those that count, %s: %w", strings.Join(c, " "), err)
 			}
 		}
 	}
-	for n := 0; n < p.Runs || (p.Steady > 0 && n < p.Most && !result.steady(p.Steady)); n++ {
+	for n := 0; n < p.Runs || (p.Precision > 0 && n < p.Most && !result.precise(p.Precision)); n++ {
 		if err := p.round(ctx, &result); err != nil {
 			return result, err
 		}
 	}
-	result.Steady = p.Steady == 0 || result.steady(p.Steady)
+	result.Precise = p.Precision == 0 || result.precise(p.Precision)
 	result.ratios()
 	return result, nil
 }
@@ -123,9 +129,9 @@ func (p *Plan) check() error {
 	switch {
 	case len(p.Commands) == 0:
 		return errors.New("there is no command to time")
-	case p.Runs < 1 || p.Warmups < 0 || p.Settle < 0 || p.Steady < 0 || p.Limit < 0:
+	case p.Runs < 1 || p.Discard < 0 || p.Settle < 0 || p.Precision < 0 || p.Limit < 0:
 		return errors.New("at least one run is needed, and no number may be negative")
-	case p.Steady > 0 && p.Most < p.Runs:
+	case p.Precision > 0 && p.Most < p.Runs:
 		return fmt.Errorf("at most %d runs are fewer than the %d that are made anyway", p.Most, p.Runs)
 	}
 	if p.Drop {
@@ -178,8 +184,8 @@ func (p *Plan) tell(t *Timing, i int) {
 
 // once runs a command after what has to be done before it.
 func (p *Plan) once(ctx context.Context, command []string) (Run, error) {
-	if len(p.Prepare) > 0 {
-		if _, err := execute(ctx, p.Prepare, p.Limit); err != nil {
+	if len(p.BeforeEach) > 0 {
+		if _, err := execute(ctx, p.BeforeEach, p.Limit); err != nil {
 			return Run{}, fmt.Errorf("preparing a run: %w", err)
 		}
 	}
@@ -196,10 +202,11 @@ func (p *Plan) once(ctx context.Context, command []string) (Run, error) {
 	return execute(ctx, command, p.Limit)
 }
 
-func (r *Result) steady(within float64) bool {
-	return !slices.ContainsFunc(
-		r.Timings, func(t Timing) bool { return t.Spread == nil || *t.Spread > within+reading.Slack },
-	)
+func (r *Result) precise(within float64) bool {
+	return !slices.ContainsFunc(r.Timings, func(t Timing) bool {
+		p, ok := measuring.Precision(t.Values("wall"))
+		return !ok || p > within+reading.Slack
+	})
 }
 
 // ratios compares every command with the first.

@@ -16,7 +16,7 @@ func sh(script string) []string { return []string{"sh", "-c", script} }
 func TestTime(t *testing.T) {
 	var told int
 	r, err := Time(t.Context(), Plan{
-		Commands: [][]string{sh("sleep 0.05"), sh("sleep 0.1")}, Warmups: 1, Runs: 4,
+		Commands: [][]string{sh("sleep 0.05"), sh("sleep 0.1")}, Discard: 1, Runs: 4,
 		Progress: func(*Timing, int) { told++ },
 	})
 	if err != nil {
@@ -39,11 +39,11 @@ func TestTime(t *testing.T) {
 	}
 }
 
-// TestTurns looks at the order in which commands run: warm-ups first, then in turns.
+// TestTurns looks at the order in which commands run: discarded runs first, then in turns.
 func TestTurns(t *testing.T) {
 	log := filepath.Join(t.TempDir(), "log")
 	note := func(word string) []string { return sh("printf " + word + " >> " + log) }
-	if _, err := Time(t.Context(), Plan{Commands: [][]string{note("A"), note("B")}, Warmups: 1, Runs: 3, Prepare: note("-")}); err != nil {
+	if _, err := Time(t.Context(), Plan{Commands: [][]string{note("A"), note("B")}, Discard: 1, Runs: 3, BeforeEach: note("-")}); err != nil {
 		t.Fatal(err)
 	}
 	data, err := os.ReadFile(log)
@@ -82,29 +82,29 @@ func TestFailingRuns(t *testing.T) {
 	}
 }
 
-func TestUntilSteady(t *testing.T) {
+func TestUntilPrecise(t *testing.T) {
 	count := filepath.Join(t.TempDir(), "count")
 	// The first run takes long, the others less.
 	script := sh(
 		fmt.Sprintf("echo x >> %[1]s; if [ $(wc -l < %[1]s) -le 1 ]; then sleep 0.4; else sleep 0.1; fi", count),
 	)
-	r, err := Time(t.Context(), Plan{Commands: [][]string{script}, Runs: 2, Most: 40, Steady: 0.15})
+	r, err := Time(t.Context(), Plan{Commands: [][]string{script}, Runs: 2, Most: 40, Precision: 0.15})
 	if err != nil {
 		t.Fatal(err)
 	}
-	if n := len(r.Timings[0].Runs); !r.Steady || n <= 2 || n > 40 {
-		t.Errorf("steady %v after %d runs, %+v", r.Steady, n, r.Timings[0])
+	if n := len(r.Timings[0].Runs); !r.Precise || n < 6 || n > 40 || r.Timings[0].Interval == nil {
+		t.Errorf("precise %v after %d runs, %+v", r.Precise, n, r.Timings[0])
 	}
 	r, err = Time(
-		t.Context(), Plan{Commands: [][]string{sh("sleep 0.0$((RANDOM % 9))")}, Runs: 2, Most: 3, Steady: 1e-9},
+		t.Context(), Plan{Commands: [][]string{sh("sleep 0.0$((RANDOM % 9))")}, Runs: 2, Most: 3, Precision: 1e-9},
 	)
-	if err != nil || r.Steady || len(r.Timings[0].Runs) != 3 {
+	if err != nil || r.Precise || len(r.Timings[0].Runs) != 3 {
 		t.Errorf("%+v, %v", r, err)
 	}
 }
 
 func TestPlanIsChecked(t *testing.T) {
-	for _, p := range []Plan{{}, {Commands: [][]string{{"true"}}}, {Commands: [][]string{{"true"}}, Runs: 5, Most: 4, Steady: 0.1}, {Commands: [][]string{{"true"}}, Runs: 1, Settle: -1}} {
+	for _, p := range []Plan{{}, {Commands: [][]string{{"true"}}}, {Commands: [][]string{{"true"}}, Runs: 5, Most: 4, Precision: 0.1}, {Commands: [][]string{{"true"}}, Runs: 1, Settle: -1}} {
 		if _, err := Time(t.Context(), p); err == nil {
 			t.Errorf("%+v is carried out", p)
 		}

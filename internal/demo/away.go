@@ -117,7 +117,7 @@ func (w *world) clocked() {
 				ID: w.id(
 					at,
 				), Criterion: c.Key, Reviewer: x.Reviewer, Rig: x.Rig, At: at, Received: &received, System: x.System, Context: c.Context, Answer: reading.Answer{Runs: runs},
-				Note: "wall time of: tar xf school-folder.tar; 1 warm-up, caches dropped, 1s to settle; starting /bin/true and waiting for it takes 1.1 ms, which is in every run",
+				Note: "wall time of: tar xf school-folder.tar; 1 run discarded, caches dropped, 1s to settle; starting /bin/true and waiting for it takes 1.1 ms, which is in every run",
 			})
 		}
 		if len(timed) > 0 {

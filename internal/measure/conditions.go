@@ -79,8 +79,8 @@ func (c *Conditions) Disturbance() string {
 	return strings.Join(found, "; ")
 }
 
-// rest is how long a machine may take to come to rest before a run.
-const rest = 2 * time.Minute
+// usualRest is how long a machine may take to come to rest before a run where nobody says.
+const usualRest = 2 * time.Minute
 
 // atRest reports what keeps a machine from being at rest over a moment; empty: nothing.
 func (m Machine) atRest(a, b look) string {

@@ -31,14 +31,15 @@ type Bench struct {
 	Scratch  string // folder in which each run gets one of its own; empty: that for temporary files
 	Progress func(t *Task, e *Entry)
 	Waiting  func(why string) // is told why a run has to wait
-	Rest     time.Duration    // how long a machine may take to come to rest; 0: two minutes
+	Rest     time.Duration    // how long a machine may take to come to rest
 	boot     string
+	floor    float64 // MiB: the memory that any program seems to have held that is started here
 }
 
 // New prepares to measure criteria, all of which have a procedure, and takes in what the journal has of them.
 func New(criteria []*checklist.Criterion, j *Journal, m Machine) *Bench {
 	b := &Bench{
-		Journal: j, Machine: m, boot: m.Boot(), Rest: rest,
+		Journal: j, Machine: m, boot: m.Boot(), Rest: usualRest,
 		Progress: func(*Task, *Entry) {}, Waiting: func(string) {},
 	}
 	for _, c := range criteria {
@@ -64,6 +65,11 @@ func (b *Bench) task(criterion string) *Task {
 // Run runs what is left in turns, in an order that the seed and what was run before decide, until nothing is left.
 // It returns ErrRestart where the rest belongs to another start of the machine.
 func (b *Bench) Run(ctx context.Context) error {
+	overhead, err := clock.MeasureOverhead(ctx)
+	if err != nil {
+		return err
+	}
+	b.floor = overhead.PeakMiB
 	for {
 		turn, elsewhere := b.left()
 		if len(turn) == 0 {
@@ -115,6 +121,9 @@ func (b *Bench) run(ctx context.Context, t *Task) error {
 	b.Progress(t, &e)
 	return nil
 }
+
+// floorMargin is how much more memory than a program that does nothing one must hold to be told from it.
+const floorMargin = 1.15
 
 // unread is a run whose figure could not be read.
 type unread struct{ error }
@@ -184,7 +193,12 @@ func (b *Bench) measure(
 	case checklist.SystemTime:
 		e.Value = run.System
 	case checklist.PeakMemory:
-		e.Value = run.PeakMiB
+		if e.Value = run.PeakMiB; e.Value <= floorMargin*b.floor {
+			return &unread{fmt.Errorf(
+				"it held less memory than %.0f MiB, with which every program begins that is started here: how much cannot be told",
+				floorMargin*b.floor,
+			)}
+		}
 	case checklist.Energy:
 		if e.Value = after.joules - before.joules; e.Value < 0 {
 			e.Value += b.Machine.wraps()

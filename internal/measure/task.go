@@ -131,6 +131,8 @@ func (t *Task) State() string {
 		return "precise"
 	case enough:
 		return "at its most runs"
+	case t.inARow > 0:
+		return "failing"
 	case len(t.Values) == 0:
 		return "to do"
 	}
@@ -139,14 +141,14 @@ func (t *Task) State() string {
 
 // Says sums up in one sentence how the runs were made, for the note of a reading.
 func (t *Task) Says() string {
-	says := []string{fmt.Sprintf("%d runs in %s", len(t.Values), inWords(t.Starts(), "start"))}
+	says := []string{fmt.Sprintf("%s over %d starts of the machine", inWords(len(t.Values), "run"), t.Starts())}
+	if t.Starts() == 1 {
+		says[0] = inWords(len(t.Values), "run") + " within one start of the machine"
+	}
 	if p, ok := measuring.Precision(t.Values); ok {
 		says = append(says, fmt.Sprintf("median within ±%.1f %% (95 %%)", 100*p))
 	} else {
 		says = append(says, "too few runs to say how sure the median is")
-	}
-	if t.Starts() == 1 && len(t.Values) > 1 {
-		says = append(says, "one start of the machine only")
 	}
 	switch measuring.Trend(t.Values) {
 	case 1:

@@ -1,0 +1,344 @@
+package cli
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"math/rand/v2"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/spf13/cobra"
+
+	"dappertally/core/checklist"
+	"dappertally/internal/client"
+	"dappertally/internal/measure"
+	"dappertally/internal/slip"
+	"dappertally/internal/wholefile"
+)
+
+// measureFlags is what is measured and where it goes.
+type measureFlags struct {
+	review, rig, phase, setup string
+	sheet, journal, slip, kit string
+	resume, list, yes         bool
+	seed                      uint64
+	scratch                   string
+	rest                      time.Duration
+	machine                   measure.Machine
+	cleanUp                   func()
+}
+
+func (s *session) measureCommand() *cobra.Command {
+	f := measureFlags{cleanUp: func() {}}
+	cmd := &cobra.Command{
+		Use:   "measure [CRITERION…]",
+		Short: "Measure what the checklist says how to, on this machine",
+		Long: "Run the procedures of a review's checklist on the machine under review: those that are not measured on the rig yet, or the criteria named. " +
+			"Every command, test file and need is shown first and confirmed once.\n\n" +
+			"Procedures run in turns, in a random order from a seed that is shown, until the median of each is precise enough or it has had its most runs. " +
+			"A run that something disturbs (other programs, heat, a recorder, an update) is kept, says why, and is made again.\n\n" +
+			"Every run is written to a journal before the next begins. --resume goes on with it, also after a restart: where runs are spread over starts of the machine, the command says when to restart. " +
+			"At the end the readings are on a slip, for dtally hand-in.\n\n" +
+			"Without a network, take a run sheet along: dtally measure pack FILE writes it, --sheet FILE runs it.",
+		Example: "  dtally measure --review quaymark/22.1/latchwork --rig bench-old --list\n" +
+			"  dtally measure photo-batch --review quaymark/22.1/latchwork --rig bench-old --list --output json",
+		RunE: func(cmd *cobra.Command, named []string) error {
+			defer func() { f.cleanUp() }()
+			return s.measure(cmd, &f, named)
+		},
+	}
+	p := cmd.Flags()
+	p.StringVar(&f.review, "review", "", "the review's id, or its edition where only one is open (default: as dtally at has set it)")
+	p.StringVar(&f.rig, "rig", "", "the rig that this machine is (default: as dtally at has set it)")
+	p.StringVar(&f.phase, "phase", "", "the phase, where the criterion does not name one")
+	p.StringVar(&f.setup, "setup", "", "the setup, where the criterion does not name one")
+	p.StringVar(&f.sheet, "sheet", "", "a run sheet, instead of asking the service")
+	p.StringVar(&f.journal, "journal", "", "the file that every run is written to (default: measure-REVIEW-RIG.journal)")
+	p.StringVar(&f.slip, "slip", "", "the slip that the readings are added to (default: beside the journal)")
+	p.StringVar(&f.kit, "kit", "kit", "the folder of the test files, which are fetched and verified")
+	p.StringVar(&f.scratch, "scratch", "", "the folder in which each run gets one of its own (default: the one for temporary files)")
+	p.BoolVar(&f.resume, "resume", false, "go on with the journal")
+	p.BoolVar(&f.list, "list", false, "only show what would be done, and how long it takes")
+	p.BoolVar(&f.yes, "yes", false, "do not ask before running the commands")
+	p.DurationVar(&f.rest, "rest", 2*time.Minute, "how long a run may wait for the machine to come to rest")
+	p.StringVar(&f.machine.Root, "root", "/", "the folder below which the kernel's files say how the machine is")
+	p.Uint64Var(&f.seed, "seed", 0, "the seed of the order of runs (default: a random one)")
+	cmd.AddCommand(s.packCommand())
+	return cmd
+}
+
+func (s *session) packCommand() *cobra.Command {
+	var review, kit string
+	cmd := &cobra.Command{
+		Use:     "pack FILE",
+		Short:   "Write a run sheet for a machine without a network",
+		Long:    "Write the checklist, the review and the test files into one file, for a stick. On the machine under review, dtally measure --sheet FILE runs it without a network.",
+		Example: "  dtally measure pack quaymark.sheet --review quaymark/22.1/latchwork\n" +
+			"  dtally measure pack stick/quaymark.sheet --review quaymark/22.1/latchwork --kit stick/kit",
+		Args:    args(1, 1),
+		RunE: func(cmd *cobra.Command, a []string) error {
+			sheet, _, err := s.onlineSheet(cmd, review, kit)
+			if err != nil {
+				return err
+			}
+			if err := wholefile.Write(a[0], func(w fileWriter) error { return sheet.Write(w, kit) }); err != nil {
+				return err
+			}
+			criteria, err := sheet.Criteria(nil, "")
+			if err != nil {
+				return err
+			}
+			fmt.Fprintf(cmd.ErrOrStderr(), "wrote %s: %s of %s, %s\n", a[0],
+				plural(len(criteria), "procedure"), sheet.Edition, plural(len(sheet.Kit()), "test file"))
+			return nil
+		},
+	}
+	cmd.Flags().StringVar(&review, "review", "", "the review's id, or its edition where only one is open (default: as dtally at has set it)")
+	cmd.Flags().StringVar(&kit, "kit", "kit", "the folder of the test files, which are fetched and verified")
+	return cmd
+}
+
+// onlineSheet asks the service what is to be measured, and fetches the test files.
+func (s *session) onlineSheet(cmd *cobra.Command, review, kit string) (*measure.Sheet, bearings, error) {
+	c, err := s.connect()
+	if err != nil {
+		return nil, bearings{}, err
+	}
+	r, at, err := s.atReview(cmd, c, review)
+	if err != nil {
+		return nil, at, err
+	}
+	list, err := s.fetchChecklist(cmd, c, r.Value.Checklist)
+	if err != nil {
+		return nil, at, err
+	}
+	readings, err := c.ListReadings(cmd.Context(), r.Value.Id)
+	if err != nil {
+		return nil, at, err
+	}
+	sheet := &measure.Sheet{Review: r.Value.Id, Edition: r.Value.Edition, List: list.Value}
+	for _, x := range readings.Value.Readings {
+		if len(x.Answer.Runs) > 0 && x.Disturbance == "" {
+			sheet.Measured = append(sheet.Measured, measure.Measured{Criterion: x.Criterion, Rig: x.Rig})
+		}
+	}
+	return sheet, at, s.fetchTestFiles(cmd, c, sheet, kit)
+}
+
+func (s *session) fetchTestFiles(cmd *cobra.Command, c *client.Client, sheet *measure.Sheet, kit string) error {
+	files := sheet.Kit()
+	if len(files) == 0 {
+		return nil
+	}
+	root, err := below(kit)
+	if err != nil {
+		return err
+	}
+	defer root.Close()
+	for _, f := range files {
+		state, err := fetchFile(cmd, c, root, f)
+		if err != nil {
+			return fmt.Errorf("%s: %w", f.Name, err)
+		}
+		if state != kitFetched && state != kitThere {
+			fmt.Fprintf(cmd.ErrOrStderr(), "%s %s\n", f.Name, state)
+		}
+	}
+	return nil
+}
+
+// load finds out what is to be measured: from a run sheet, or from the service.
+func (f *measureFlags) load(s *session, cmd *cobra.Command) (*measure.Sheet, error) {
+	if f.sheet == "" {
+		sheet, at, err := s.onlineSheet(cmd, f.review, f.kit)
+		f.rig, f.phase, f.setup = cmp.Or(f.rig, at.Rig), cmp.Or(f.phase, at.Phase), cmp.Or(f.setup, at.Setup)
+		return sheet, err
+	}
+	folder, err := os.MkdirTemp("", "dtally-kit-")
+	if err != nil {
+		return nil, err
+	}
+	f.kit, f.cleanUp = folder, func() { _ = os.RemoveAll(folder) }
+	return measure.OpenSheet(f.sheet, folder)
+}
+
+func (s *session) measure(cmd *cobra.Command, f *measureFlags, named []string) error {
+	sheet, err := f.load(s, cmd)
+	if err != nil {
+		return err
+	}
+	if f.rig == "" {
+		return wrongUsage("say with --rig which rig this machine is: figures compare on the same machine alone")
+	}
+	criteria, err := sheet.Criteria(named, f.rig)
+	if err != nil {
+		return err
+	}
+	able, lacking := f.able(criteria)
+	if f.list {
+		return s.print(cmd, planned(able, lacking), planSheet(sheet, able, lacking))
+	}
+	for _, x := range lacking {
+		fmt.Fprintf(cmd.ErrOrStderr(), "%s is left out: %s\n", x.criterion.Key, x.why)
+	}
+	if len(able) == 0 {
+		return errors.New("nothing is left to measure here; --list says why")
+	}
+	if err := f.agree(cmd, sheet, able, lacking); err != nil {
+		return err
+	}
+	b, err := f.bench(cmd, sheet, able)
+	if err != nil {
+		return err
+	}
+	defer b.Journal.Close()
+	return s.runBench(cmd, f, sheet, b)
+}
+
+// lacking is a criterion that cannot be measured here, and why.
+type lacking struct {
+	criterion *checklist.Criterion
+	why       string
+}
+
+// able tells the criteria that can be measured on this machine from the others.
+func (f *measureFlags) able(criteria []*checklist.Criterion) (able []*checklist.Criterion, not []lacking) {
+	for _, c := range criteria {
+		if why := measure.Unmet(c.Procedure, f.machine, f.kit); why != "" {
+			not = append(not, lacking{c, why})
+		} else {
+			able = append(able, c)
+		}
+	}
+	return able, not
+}
+
+// bench opens the journal.
+func (f *measureFlags) bench(cmd *cobra.Command, sheet *measure.Sheet, able []*checklist.Criterion) (*measure.Bench, error) {
+	short, _, _ := strings.Cut(sheet.Review[len(sheet.Review)-min(12, len(sheet.Review)):], "/")
+	f.journal = cmp.Or(f.journal, fmt.Sprintf("measure-%s-%s.journal", short, f.rig))
+	f.slip = cmp.Or(f.slip, strings.TrimSuffix(f.journal, filepath.Ext(f.journal))+".slip")
+	hash := measure.Hash(able, sheet.List.Kit)
+	var j *measure.Journal
+	var err error
+	if f.resume {
+		j, err = measure.Resume(f.journal)
+		if err == nil {
+			err = f.fits(&j.Header, sheet, hash)
+		}
+	} else {
+		for f.seed == 0 {
+			f.seed = rand.Uint64() >> 32 // short enough to be typed
+		}
+		j, err = measure.Create(f.journal, measure.Header{
+			Review: sheet.Review, Edition: sheet.Edition, Checklist: sheet.List.Name(), Hash: hash,
+			Rig: f.rig, Phase: f.phase, Setup: f.setup, Seed: f.seed, Began: time.Now().UTC().Truncate(time.Second),
+		})
+	}
+	if err != nil {
+		return nil, err
+	}
+	f.phase, f.setup = j.Header.Phase, j.Header.Setup
+	fmt.Fprintf(cmd.ErrOrStderr(), "seed %d, journal %s\n", j.Header.Seed, f.journal)
+	b := measure.New(able, j, f.machine)
+	b.Kit, b.Scratch, b.Rest = f.kit, f.scratch, f.rest
+	return b, nil
+}
+
+// fits refuses a journal of something else.
+func (f *measureFlags) fits(h *measure.Header, sheet *measure.Sheet, hash string) error {
+	switch {
+	case h.Review != sheet.Review:
+		return fmt.Errorf("%s is of another review, of %s", f.journal, h.Edition)
+	case h.Rig != f.rig:
+		return fmt.Errorf("%s was made on %s, and this machine is %s", f.journal, h.Rig, f.rig)
+	case h.Hash != hash:
+		return fmt.Errorf(
+			"the procedures are not those of %s any more: what was run before does not compare; begin anew with another --journal, "+
+				"or name the same criteria as before", f.journal)
+	}
+	return nil
+}
+
+// runBench runs, and puts what was measured on the slip.
+func (s *session) runBench(cmd *cobra.Command, f *measureFlags, sheet *measure.Sheet, b *measure.Bench) error {
+	view := watch(cmd, b)
+	err := b.Run(cmd.Context())
+	view.end()
+	switch {
+	case errors.Is(err, measure.ErrRestart):
+		fmt.Fprintf(cmd.ErrOrStderr(), "Restart the machine now, and go on with: dtally measure --resume --journal %s, and the other flags as before\n", f.journal)
+		return s.print(cmd, measuredOf(b), resultSheet(sheet, b))
+	case cmd.Context().Err() == context.Canceled:
+		return fmt.Errorf("stopped after %s; go on with --resume", plural(len(b.Journal.Entries), "run"))
+	case err != nil:
+		return err
+	}
+	x := f.readings(sheet, b)
+	if err := dropKnown(f.slip, x); err != nil {
+		return err
+	}
+	if len(x.Readings) > 0 {
+		if err := slip.Append(f.slip, x); err != nil {
+			return err
+		}
+		fmt.Fprintf(cmd.ErrOrStderr(), "added %s to %s; send them with: dtally hand-in %s\n",
+			plural(len(x.Readings), "reading"), f.slip, f.slip)
+	}
+	return s.print(cmd, measuredOf(b), resultSheet(sheet, b))
+}
+
+// readingSpace makes the ids of readings that are measured, so that a bench that is ended twice adds them once.
+var readingSpace = uuid.MustParse("6f3d5a0e-8d0c-4a58-9a55-2f0b7c1d9e41")
+
+// readings are what was measured, for a slip.
+func (f *measureFlags) readings(sheet *measure.Sheet, b *measure.Bench) *slip.Slip {
+	x := &slip.Slip{Review: sheet.Review, Edition: sheet.Edition}
+	h := &b.Journal.Header
+	for _, t := range b.Tasks {
+		if len(t.Values) == 0 {
+			continue
+		}
+		c := t.Criterion
+		r := newReading(lastOf(b.Journal, c.Key))
+		r.ID = uuid.NewSHA1(readingSpace, fmt.Appendf(nil, "%s %s %s %d %s %d", h.Review, c.Key, h.Rig, h.Seed, h.Began, len(t.Values))).String()
+		r.Criterion, r.Rig = c.Key, h.Rig
+		r.Method, r.Phase, r.Setup = c.Context.Method, cmp.Or(c.Context.Phase, h.Phase), cmp.Or(c.Context.Setup, h.Setup)
+		r.Answer, r.Unit = words(t.Values), c.Procedure.UnitOf(c)
+		r.Note = "measured by its procedure: " + t.Says()
+		x.Readings = append(x.Readings, r)
+	}
+	return x
+}
+
+// dropKnown leaves out the readings that a slip has already.
+func dropKnown(file string, x *slip.Slip) error {
+	there, err := slip.Load(file)
+	if errors.Is(err, os.ErrNotExist) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	x.Readings = slices.DeleteFunc(x.Readings, func(r slip.Reading) bool {
+		return slices.ContainsFunc(there.Readings, func(old slip.Reading) bool { return old.ID == r.ID })
+	})
+	return nil
+}
+
+// lastOf is when the last run of a criterion began.
+func lastOf(j *measure.Journal, criterion string) time.Time {
+	var at time.Time
+	for i := range j.Entries {
+		if e := &j.Entries[i]; e.Criterion == criterion && e.Counts() {
+			at = e.At
+		}
+	}
+	return at
+}

@@ -1,0 +1,329 @@
+package cli
+
+import (
+	"encoding/json"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"dappertally/core/checklist"
+	"dappertally/core/measuring"
+	"dappertally/core/reading"
+	"dappertally/internal/measure"
+	"dappertally/internal/numerals"
+	"dappertally/internal/tables"
+	"dappertally/internal/wholefile"
+)
+
+// fileWriter is what a file is written to.
+type fileWriter = io.Writer
+
+// plannedMeasure is a procedure as --list shows it.
+type plannedMeasure struct {
+	Criterion string   `json:"criterion"`
+	Commands  []string `json:"commands"`
+	Figure    string   `json:"figure"`
+	Runs      string   `json:"runs"`
+	Boots     int      `json:"boots,omitempty"`
+	LeftOut   string   `json:"leftOut,omitempty"`
+}
+
+var plannedTable = tables.Define("procedures", "a procedure that dtally measure runs",
+	tables.Text("criterion", "Criterion", "its key"),
+	tables.Text("commands", "Commands", "that are measured"),
+	tables.Text("figure", "Reads", "what is read of a run"),
+	tables.Text("runs", "Runs", "at least and at most"),
+	tables.Text("needs", "Needs", "test files, and what the machine must have"),
+	tables.Text("leftOut", "Left out", "why it is not run here"),
+)
+
+func planned(able []*checklist.Criterion, not []lacking) []plannedMeasure {
+	out := []plannedMeasure{}
+	for _, c := range able {
+		out = append(out, plannedOf(c, ""))
+	}
+	for _, x := range not {
+		out = append(out, plannedOf(x.criterion, x.why))
+	}
+	return out
+}
+
+func plannedOf(c *checklist.Criterion, why string) plannedMeasure {
+	return plannedMeasure{
+		Criterion: c.Key, Commands: commandsOf(c.Procedure), Figure: c.Procedure.Read.String(), Boots: c.Procedure.Sampling.Boots,
+		Runs: fmt.Sprintf("%d to %d", c.LeastRuns(), c.MostRuns()), LeftOut: why,
+	}
+}
+
+func commandsOf(p *checklist.Procedure) []string {
+	var out []string
+	for _, s := range p.Steps {
+		out = append(out, s.String())
+	}
+	return out
+}
+
+func planSheet(sheet *measure.Sheet, able []*checklist.Criterion, not []lacking) *sheet {
+	t := sheetOf(plannedTable)
+	t.heading = fmt.Sprintf("What dtally measure runs for %s, by %s", sheet.Edition, sheet.List.Name())
+	rest, boots := 0.0, 0
+	add := func(c *checklist.Criterion, why string) {
+		p := c.Procedure
+		needs := append(slices.Clone(p.Kit), texts(p.Needs)...)
+		if p.Sampling.Caches == checklist.CachesDropped {
+			needs = append(needs, "dropped caches")
+		}
+		runs := fmt.Sprintf("%d to %d", c.LeastRuns(), c.MostRuns())
+		if p.Sampling.Boots > 1 {
+			runs += fmt.Sprintf(" in %d starts", p.Sampling.Boots)
+		}
+		t.Add(c.Key, strings.Join(commandsOf(p), "; "), p.Read.String(), runs, list(needs), why)
+		if why == "" {
+			rest += float64(c.LeastRuns()+p.Sampling.Discard) * p.SettleTime()
+			boots = max(boots, p.Sampling.Boots)
+		}
+	}
+	for _, c := range able {
+		add(c, "")
+	}
+	for _, x := range not {
+		add(x.criterion, x.why)
+	}
+	if len(able) == 0 {
+		t.heading += "\nNothing can be run here"
+		return t
+	}
+	t.heading += fmt.Sprintf("\nIt takes at least %s of rest, and the runs themselves", span(rest))
+	if boots > 1 {
+		t.heading += fmt.Sprintf(", in %d starts of the machine", boots)
+	}
+	return t
+}
+
+func texts[T ~string](all []T) []string {
+	out := make([]string, len(all))
+	for i, x := range all {
+		out[i] = string(x)
+	}
+	return out
+}
+
+// agree shows every command and asks once; what was agreed to is remembered by what is run.
+func (f *measureFlags) agree(cmd *cobra.Command, sheet *measure.Sheet, able []*checklist.Criterion, not []lacking) error {
+	hash := measure.Hash(able, sheet.List.Kit)
+	file, agreed, err := agreements()
+	if err != nil {
+		return err
+	}
+	if f.yes || agreed[hash] != "" {
+		return nil
+	}
+	planSheet(sheet, able, not).render(cmd.ErrOrStderr())
+	for _, c := range able {
+		for _, s := range c.Procedure.Before {
+			fmt.Fprintf(cmd.ErrOrStderr(), "%s, before each run: %s\n", c.Key, s)
+		}
+	}
+	if err := ask(cmd, "Run these commands on this machine?"); err != nil {
+		return err
+	}
+	agreed[hash] = time.Now().UTC().Format(time.RFC3339)
+	if err := os.MkdirAll(filepath.Dir(file), 0o700); err != nil {
+		return err
+	}
+	return wholefile.WriteSecret(file, func(w io.Writer) error { return json.NewEncoder(w).Encode(agreed) })
+}
+
+// agreements are when somebody agreed to run which procedures here, by their hash.
+func agreements() (file string, agreed map[string]string, err error) {
+	dir, err := os.UserConfigDir()
+	if err != nil {
+		return "", nil, fmt.Errorf("there is no folder to remember in what was agreed to: %w", err)
+	}
+	file, agreed = filepath.Join(dir, "dtally", "agreed.json"), map[string]string{}
+	data, err := os.ReadFile(file)
+	if os.IsNotExist(err) {
+		return file, agreed, nil
+	}
+	if err == nil {
+		err = json.Unmarshal(data, &agreed)
+	}
+	if err != nil {
+		return "", nil, fmt.Errorf("%s: %w", file, err)
+	}
+	return file, agreed, nil
+}
+
+// benchView shows how a bench goes: a table that is drawn anew on a terminal, a line for each run elsewhere.
+type benchView struct {
+	out   io.Writer
+	bench *measure.Bench
+	lines int // that are drawn; -1: it is no terminal
+}
+
+func watch(cmd *cobra.Command, b *measure.Bench) *benchView {
+	v := &benchView{out: bare(cmd.ErrOrStderr()), bench: b}
+	if !isTerminal(v.out) {
+		v.out, v.lines = cmd.ErrOrStderr(), -1
+	}
+	b.Progress = v.ran
+	b.Waiting = func(why string) { v.say("waiting: " + why) }
+	return v
+}
+
+func (v *benchView) ran(t *measure.Task, e *measure.Entry) {
+	if v.lines >= 0 {
+		v.draw("")
+		return
+	}
+	says := valueOf(t, e.Value)
+	switch {
+	case e.Failed != "":
+		says = "failed: " + e.Failed
+	case e.Discarded:
+		says += ", before those that count"
+	case e.Disturbance != "":
+		says += ", does not count: " + e.Disturbance
+	}
+	fmt.Fprintf(v.out, "%s: run %d: %s; %s\n", t.Criterion.Key, len(t.Values), says, t.State())
+}
+
+func (v *benchView) say(text string) {
+	if v.lines < 0 {
+		fmt.Fprintln(v.out, text)
+		return
+	}
+	v.draw(text)
+}
+
+// draw draws the table in the place of the one before.
+func (v *benchView) draw(says string) {
+	var text strings.Builder
+	if v.lines > 0 {
+		fmt.Fprintf(&text, "\x1b[%dA", v.lines)
+	}
+	wide, left, n := widthOf(v.out), 0.0, 0
+	line := func(format string, args ...any) {
+		row := []rune(fmt.Sprintf(format, args...))
+		text.WriteString(string(row[:min(len(row), max(20, wide-1))]) + "\x1b[K\n")
+		n++
+	}
+	line("%-26s %5s  %-14s %-9s %s", "Criterion", "Runs", "Median", "±", "State")
+	for _, t := range v.bench.Tasks {
+		median, within := "", ""
+		if len(t.Values) > 0 {
+			median = valueOf(t, reading.Median(slices.Clone(t.Values)))
+		}
+		if p, ok := measuring.Precision(t.Values); ok {
+			within = numerals.Rounded(100*p, 1) + " %"
+		}
+		state := t.State()
+		if k := len(t.Disturbed); k > 0 {
+			state += fmt.Sprintf(", %d disturbed", k)
+		}
+		line("%-26s %5d  %-14s %-9s %s", t.Criterion.Key, len(t.Values), median, within, state)
+		left += t.Left()
+	}
+	line("about %s left%s", span(left), comma(says))
+	v.lines = n
+	fmt.Fprint(v.out, text.String())
+}
+
+func comma(says string) string {
+	if says == "" {
+		return ""
+	}
+	return ", " + says
+}
+
+func (v *benchView) end() {
+	if v.lines > 0 {
+		v.draw("")
+	}
+}
+
+// valueOf is a figure of a task as people read it.
+func valueOf(t *measure.Task, x float64) string {
+	if unit := t.Criterion.Procedure.UnitOf(t.Criterion); unit != "s" {
+		return strings.TrimSpace(numerals.Rounded(x, 2) + " " + unit)
+	}
+	return span(x)
+}
+
+// measuredResult is a criterion that was measured.
+type measuredResult struct {
+	Criterion string              `json:"criterion"`
+	State     string              `json:"state"`
+	Unit      string              `json:"unit,omitempty"`
+	Runs      []float64           `json:"runs"`
+	Median    *float64            `json:"median,omitempty"`
+	Interval  *measuring.Interval `json:"interval,omitempty"`
+	Boots     int                 `json:"boots"`
+	Disturbed []string            `json:"disturbed,omitempty"`
+	Failures  []string            `json:"failures,omitempty"`
+	Remark    string              `json:"remark"`
+}
+
+func measuredOf(b *measure.Bench) []measuredResult {
+	out := []measuredResult{}
+	for _, t := range b.Tasks {
+		r := measuredResult{
+			Criterion: t.Criterion.Key, State: t.State(), Unit: t.Criterion.Procedure.UnitOf(t.Criterion),
+			Runs: append([]float64{}, t.Values...), Boots: t.Starts(), Disturbed: t.Disturbed, Failures: t.Failures, Remark: remark(t),
+		}
+		if len(t.Values) > 0 {
+			r.Median = new(reading.Median(slices.Clone(t.Values)))
+		}
+		if i, ok := measuring.MedianInterval(t.Values); ok {
+			r.Interval = &i
+		}
+		out = append(out, r)
+	}
+	return out
+}
+
+func remark(t *measure.Task) string {
+	if t.GivenUp != "" {
+		return t.GivenUp
+	}
+	if len(t.Values) == 0 {
+		return ""
+	}
+	return t.Says()
+}
+
+var measuredTable = tables.Define("measured", "a criterion that dtally measure took",
+	tables.Text("criterion", "Criterion", "its key"),
+	tables.Integer("runs", "Runs", "that count"),
+	tables.Number("median", "Median", "in the unit"),
+	tables.Number("low", "Low", "of the median's 95 % interval"),
+	tables.Number("high", "High", "of the median's 95 % interval"),
+	tables.Text("unit", "Unit", ""),
+	tables.Text("state", "State", "precise, at its most runs, or given up"),
+	tables.Text("remark", "Remark", "how the runs were made"),
+)
+
+func resultSheet(sheet *measure.Sheet, b *measure.Bench) *sheet {
+	t := sheetOf(measuredTable)
+	t.heading = fmt.Sprintf("Measured for %s on %s", sheet.Edition, b.Journal.Header.Rig)
+	number := func(x *float64) any {
+		if x == nil {
+			return nil
+		}
+		return tables.As{Data: *x, Text: numerals.Rounded(*x, 4)}
+	}
+	for _, r := range measuredOf(b) {
+		var low, high *float64
+		if r.Interval != nil {
+			low, high = &r.Interval.Low, &r.Interval.High
+		}
+		t.Add(r.Criterion, len(r.Runs), number(r.Median), number(low), number(high), r.Unit, r.State, r.Remark)
+	}
+	return t
+}
