@@ -230,7 +230,11 @@ func (v *benchView) draw(says string) {
 		line("%-26s %5d  %-14s %-9s %s", t.Criterion.Key, len(t.Values), median, within, state)
 		left += t.Left()
 	}
-	line("about %s left%s", span(left), comma(says))
+	if left > 0 {
+		line("about %s left%s", span(left), comma(says))
+	} else {
+		line("nothing is left here%s", comma(says))
+	}
 	v.lines = n
 	fmt.Fprint(v.out, text.String())
 }

@@ -5,6 +5,7 @@ import { Choice } from "../../components/Choice";
 import { Curve, type Tick } from "../../components/Curve";
 import { NumberField, TextField } from "../../components/Fields";
 import { useKinds, useRule } from "../../rules";
+import { ProcedureForm } from "./Procedure";
 
 type Props = {
   criterion: Criterion;
@@ -75,6 +76,7 @@ export function CriterionForm({ criterion: c, list, index, ticks, change }: Prop
       </div>
       <Context criterion={c} list={list} change={change} />
       {c.kind === "measure" && <Measure criterion={c} change={change} />}
+      {c.kind === "measure" && <ProcedureForm key={c.key} criterion={c} change={change} />}
       {c.kind === "check" && (
         <NumberField
           label="Points for a workaround"

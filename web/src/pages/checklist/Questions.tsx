@@ -16,6 +16,7 @@ import { sourceKey } from "../../keys";
 import { useMay } from "../../session";
 import { Answered } from "../../components/Answered";
 import { NoChecklist } from "./NoChecklist";
+import { ProcedureText } from "./Procedure";
 
 export default function QuestionsPage() {
   const view = useView();
@@ -133,6 +134,7 @@ function Document({ list, view, names }: { list: Checklist; view: ReturnType<typ
                       <span className="ml-2 text-[12px] text-soft">{c.kind}</span>
                       <Gate criterion={c} own={audience?.gates?.[c.key]} />
                       <span className="block text-[13px] text-soft">{c.guidance}</span>
+                      <ProcedureText criterion={c} />
                     </td>
                     <td className="min-w-[200px] text-[13px]">
                       <Earned rule={rules.get(c.key)} criterion={c} list={list} />

@@ -1,0 +1,190 @@
+import { useState } from "react";
+import type { Schemas } from "../../api";
+import type { Criterion } from "../../checklist";
+import { Choice } from "../../components/Choice";
+import { linesOf, NumberField, TextField } from "../../components/Fields";
+
+type Procedure = Schemas["Procedure"];
+type Step = Schemas["Step"];
+
+const figures: { value: Procedure["read"]["figure"]; label: string }[] = [
+  { value: "wall", label: "the time that passes" },
+  { value: "user", label: "processor time of the program" },
+  { value: "system", label: "processor time of the kernel" },
+  { value: "peak", label: "the most memory held" },
+  { value: "energy", label: "energy of the processor" },
+  { value: "last", label: "the last number printed" },
+  { value: "pattern", label: "a number found by a pattern" },
+  { value: "pointer", label: "a number in printed JSON" },
+];
+
+/** A step as one line: a line for the shell, or a JSON list of a program and its arguments. */
+const lineOf = (s: Step) => (s.shell ? s.shell : JSON.stringify(s.run ?? []));
+
+/** What a line says; a list that is none is a line for the shell. */
+function stepOf(line: string): Step {
+  if (!line.startsWith("[")) return { shell: line };
+  try {
+    const run: unknown = JSON.parse(line);
+    if (Array.isArray(run) && run.length > 0 && run.every((x) => typeof x === "string")) return { run };
+  } catch {
+    // It is a line for the shell then, such as a test in brackets.
+  }
+  return { shell: line };
+}
+
+/** How a client takes a measure by itself, for people who read the checklist. */
+export function ProcedureText({ criterion: c }: { criterion: Criterion }) {
+  const p = c.procedure;
+  if (!p) return null;
+  const s = p.sampling ?? {};
+  const says = [
+    `reads ${figures.find((f) => f.value === p.read.figure)?.label ?? p.read.figure}`,
+    s.boots && s.boots > 1 ? `runs over ${s.boots} starts of the machine` : "",
+    s.caches === "dropped" ? "file caches dropped before each run" : "",
+    p.kit?.length ? `with ${p.kit.join(", ")}` : "",
+    p.needs?.length ? `needs ${p.needs.join(", ")}` : "",
+  ].filter(Boolean);
+  return (
+    <details className="mt-1 text-[13px]">
+      <summary className="cursor-pointer text-soft">dtally measure takes it by itself</summary>
+      {(p.before ?? []).map((x, i) => (
+        <span key={`before ${i}`} className="block text-soft">
+          before each run: <code className="break-all whitespace-pre-wrap">{x.shell ?? x.run?.join(" ")}</code>
+        </span>
+      ))}
+      {p.steps.map((x, i) => (
+        <code key={`step ${i}`} className="block break-all whitespace-pre-wrap">
+          {x.shell ?? x.run?.join(" ")}
+        </code>
+      ))}
+      <span className="block text-soft">{says.join(" · ")}</span>
+    </details>
+  );
+}
+
+type Props = { criterion: Criterion; change: (make: (c: Criterion) => void) => void };
+
+/** The procedure of a measure in the editor. */
+export function ProcedureForm({ criterion, change }: Props) {
+  const p = criterion.procedure;
+  const edit = (make: (p: Procedure) => void) => change((c) => void (c.procedure && make(c.procedure)));
+  if (!p) {
+    return (
+      <button
+        type="button"
+        className="act justify-self-start"
+        onClick={() => change((c) => void (c.procedure = { steps: [{ shell: "true" }], read: { figure: "wall" } }))}
+      >
+        Let dtally measure take it
+      </button>
+    );
+  }
+  const sample = (make: (s: NonNullable<Procedure["sampling"]>) => void) =>
+    edit((p) => {
+      p.sampling ??= {};
+      make(p.sampling);
+    });
+  const percent = p.sampling?.precision === undefined ? undefined : 100 * p.sampling.precision;
+  return (
+    <fieldset className="grid grid-cols-[minmax(0,1fr)] gap-3 border border-rule p-3">
+      <legend className="px-1 text-[13px] text-soft">dtally measure takes it by itself</legend>
+      <Steps
+        label="Commands that are measured, one a line"
+        hint={'a line for the shell, or a JSON list such as ["tar", "-xf", "school-folder.tar"]'}
+        steps={p.steps}
+        change={(steps) => edit((p) => void (p.steps = steps))}
+      />
+      <Steps
+        label="Commands before each run, which are not measured"
+        steps={p.before ?? []}
+        change={(steps) => edit((p) => void (p.before = steps.length ? steps : undefined))}
+      />
+      <div className="flex flex-wrap gap-x-6 gap-y-2">
+        <Choice
+          label="Reads"
+          value={p.read.figure}
+          options={figures}
+          onChange={(x) => edit((p) => void (p.read = { figure: x as Procedure["read"]["figure"] }))}
+        />
+        <Choice
+          label="File caches"
+          value={p.sampling?.caches ?? "kept"}
+          options={[
+            { value: "kept", label: "kept" },
+            { value: "dropped", label: "dropped before each run (needs root)" },
+          ]}
+          onChange={(x) => sample((s) => void (s.caches = x === "dropped" ? x : undefined))}
+        />
+      </div>
+      {p.read.figure === "pattern" && (
+        <TextField
+          label="Pattern"
+          hint="a regular expression with one group, which is the number"
+          value={p.read.pattern}
+          onChange={(x) => edit((p) => void (p.read.pattern = x || undefined))}
+        />
+      )}
+      {p.read.figure === "pointer" && (
+        <TextField
+          label="Pointer"
+          hint="where the number is in the JSON, such as /summary/mean"
+          value={p.read.pointer}
+          onChange={(x) => edit((p) => void (p.read.pointer = x || undefined))}
+        />
+      )}
+      <div className="grid grid-cols-2 gap-3 md:grid-cols-4">
+        <NumberField
+          label="Runs at least"
+          value={p.sampling?.least}
+          onChange={(x) => sample((s) => void (s.least = x))}
+        />
+        <NumberField label="Runs at most" value={p.sampling?.most} onChange={(x) => sample((s) => void (s.most = x))} />
+        <NumberField
+          label="Precision in %"
+          value={percent}
+          onChange={(x) => sample((s) => void (s.precision = x === undefined ? undefined : x / 100))}
+        />
+        <NumberField
+          label="Starts of the machine"
+          value={p.sampling?.boots}
+          onChange={(x) => sample((s) => void (s.boots = x))}
+        />
+      </div>
+      <button
+        type="button"
+        className="act justify-self-start"
+        onClick={() => change((c) => void (c.procedure = undefined))}
+      >
+        Measure it by hand
+      </button>
+    </fieldset>
+  );
+}
+
+/** Steps as lines; what is typed stays as it is typed. */
+function Steps({
+  label,
+  hint,
+  steps,
+  change,
+}: {
+  label: string;
+  hint?: string;
+  steps: Step[];
+  change: (steps: Step[]) => void;
+}) {
+  const [text, setText] = useState(steps.map(lineOf).join("\n"));
+  return (
+    <TextField
+      label={label}
+      hint={hint}
+      rows={3}
+      value={text}
+      onChange={(x) => {
+        setText(x);
+        change(linesOf(x).map(stepOf));
+      }}
+    />
+  );
+}
