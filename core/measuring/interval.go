@@ -9,8 +9,8 @@ import (
 	"dappertally/core/reading"
 )
 
-// confidence is that of an interval of a number of values that was fixed before. Intervals are meant for values of which
-// no more were taken once they were precise, which costs about one in a hundred: these cover 95 %.
+// confidence is that of an interval of a number of values that was fixed before. Intervals are meant for values of
+// which no more were taken once they were precise, which costs about one in a hundred: these cover 95 %.
 const confidence = 0.965
 
 // Fewest is how many values an interval of the median needs: of five, the lowest and the highest enclose the median in

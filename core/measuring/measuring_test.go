@@ -44,7 +44,13 @@ func TestIntervalsCover(t *testing.T) {
 			}
 		}
 		covered, mean := float64(hits)/measures, float64(runs)/measures
-		t.Logf("%s: %.1f %% covered, %.1f runs, %.0f %% precise", name, 100*covered, mean, 100*float64(precise)/measures)
+		t.Logf(
+			"%s: %.1f %% covered, %.1f runs, %.0f %% precise",
+			name,
+			100*covered,
+			mean,
+			100*float64(precise)/measures,
+		)
 		if covered < 0.93 || covered > 0.975 || mean > 0.6*float64(wanted.Most) {
 			t.Errorf("%s: %.3f of the intervals cover the truth, %.1f runs each", name, covered, mean)
 		}

@@ -26,7 +26,8 @@ func TestRankingFirst(t *testing.T) {
 	} {
 		for _, limit := range []int{1, 5, 200} {
 			var first, whole standings
-			w.must(200, "", "GET", fmt.Sprintf("/api/v1/ranking/first?limit=%d%s", limit, question), nil).into(t, &first)
+			w.must(200, "", "GET", fmt.Sprintf("/api/v1/ranking/first?limit=%d%s", limit, question), nil).
+				into(t, &first)
 			w.must(200, "", "GET", fmt.Sprintf("/api/v1/ranking?limit=%d%s", limit, question), nil).into(t, &whole)
 			if got, want := fmt.Sprint(first), fmt.Sprint(whole); got != want {
 				t.Errorf("%q, %d: %s, want %s", question, limit, got, want)

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"os"
+	"path/filepath"
 	"slices"
 	"strings"
 	"time"
@@ -45,6 +46,7 @@ func (s *session) handInCommand() *cobra.Command {
 			x.Edition = cmp.Or(edition, x.Edition)
 			x.Shift(shift)
 			x.Mismatch = cmp.Or(d.mismatch, x.Mismatch)
+			d.folder = filepath.Dir(a[0])
 			return s.handIn(cmd, x, &d)
 		},
 	}
@@ -113,27 +115,75 @@ func (s *session) handIn(cmd *cobra.Command, x *slip.Slip, d *destination) error
 	if r.Value.State == reading.Accepted {
 		t.heading += "\nIt is accepted: what comes to it counts once it is reopened and accepted again."
 	}
-	bad := tally(steps, slip.Refused)
-	toDo := tally(steps, slip.New) + tally(steps, slip.Replace)
-	if d.dryRun || bad > 0 || toDo == 0 {
+	files := fresh(x.Evidence, entries)
+	if len(files) > 0 {
+		t.heading += "\n" + plural(len(files), "file") + " of evidence besides"
+	}
+	return s.handOver(cmd, c, d, &out, t, entries, files)
+}
+
+// handOver sends what is new of a slip, once that is agreed to.
+func (s *session) handOver(
+	cmd *cobra.Command, c *client.Client, d *destination, out *handedIn, t *sheet, entries []contract.EntryView,
+	files []slip.File,
+) error {
+	bad := tally(out.Steps, slip.Refused)
+	toDo := tally(out.Steps, slip.New) + tally(out.Steps, slip.Replace)
+	if d.dryRun || bad > 0 || toDo+len(files) == 0 {
 		if err := s.print(cmd, out, t); err != nil {
 			return err
 		}
 		if bad > 0 {
-			return refused(fmt.Errorf("%d of %d are refused, so nothing is sent: correct the slip", bad, len(steps)))
+			return refused(
+				fmt.Errorf("%d of %d are refused, so nothing is sent: correct the slip", bad, len(out.Steps)),
+			)
 		}
 		return nil
 	}
 	if !d.yes {
 		t.render(cmd.ErrOrStderr())
-		if err := ask(cmd, fmt.Sprintf("Send %d to the review of %s?", toDo, r.Value.Edition)); err != nil {
+		if err := ask(cmd, fmt.Sprintf("Send %d to the review of %s?", toDo+len(files), out.Edition)); err != nil {
 			return err
 		}
 	}
-	if err := s.send(cmd, c, r.Value.Id, steps, entries); err != nil {
-		return err
+	if toDo > 0 {
+		if err := s.send(cmd, c, out.Review, out.Steps, entries); err != nil {
+			return err
+		}
+	}
+	if err := s.attach(cmd, c, out.Review, d.folder, files); err != nil {
+		return fmt.Errorf("the readings are handed in, but not all evidence; hand the slip in again: %w", err)
 	}
 	return s.print(cmd, out, t)
+}
+
+// fresh is the files of a slip that the review does not have.
+func fresh(files []slip.File, entries []contract.EntryView) []slip.File {
+	return slices.DeleteFunc(slices.Clone(files), func(f slip.File) bool {
+		return slices.ContainsFunc(entries, func(e contract.EntryView) bool {
+			return e.Entry.Evidence != nil && e.Entry.Evidence.ID == f.ID
+		})
+	})
+}
+
+// attach uploads files of a slip as evidence.
+func (s *session) attach(cmd *cobra.Command, c *client.Client, review, folder string, files []slip.File) error {
+	for _, f := range files {
+		sum, err := s.upload(cmd, filepath.Join(folder, f.Name))
+		if err != nil {
+			return err
+		}
+		e := reading.Entry{Evidence: &reading.Evidence{
+			Head: reading.Head{
+				ID: f.ID,
+				At: f.At.UTC().Truncate(time.Microsecond),
+			}, Of: f.Of, SHA256: sum, Name: f.Name, Caption: f.Caption,
+		}}
+		if _, err := c.PutEntry(cmd.Context(), review, f.ID, contract.PutEntryParams{}, e); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // sameSystem compares the system that a slip was written on with the edition under

@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"math"
 	"math/rand/v2"
 	"os"
 	"path/filepath"
@@ -39,11 +40,15 @@ func (s *session) measureCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "measure [CRITERION…]",
 		Short: "Measure what the checklist says how to, on this machine",
-		Long: "Run the procedures of a review's checklist on the machine under review: those that are not measured on the rig yet, or the criteria named. " +
+		Long: "Run the procedures of a review's checklist on the machine under review: those that are not measured " +
+			"on the rig yet, or the criteria named. " +
 			"Every command, test file and need is shown first and confirmed once.\n\n" +
-			"Procedures run in turns, in a random order from a seed that is shown, until the median of each is precise enough or it has had its most runs. " +
-			"A run that something disturbs (other programs, heat, a recorder, an update) is kept, says why, and is made again.\n\n" +
-			"Every run is written to a journal before the next begins. --resume goes on with it, also after a restart: where runs are spread over starts of the machine, the command says when to restart. " +
+			"Procedures run in turns, in a random order from a seed that is shown, until the median of each is " +
+			"precise enough or it has had its most runs. " +
+			"A run that something disturbs (other programs, heat, a recorder, an update) is kept, says why, and is " +
+			"made again.\n\n" +
+			"Every run is written to a journal before the next begins. --resume goes on with it, also after a " +
+			"restart: where runs are spread over starts of the machine, the command says when to restart. " +
 			"At the end the readings are on a slip, for dtally hand-in.\n\n" +
 			"Without a network, take a run sheet along: dtally measure pack FILE writes it, --sheet FILE runs it.",
 		Example: "  dtally measure --review quaymark/22.1/latchwork --rig bench-old --list\n" +
@@ -54,15 +59,30 @@ func (s *session) measureCommand() *cobra.Command {
 		},
 	}
 	p := cmd.Flags()
-	p.StringVar(&f.review, "review", "", "the review's id, or its edition where only one is open (default: as dtally at has set it)")
+	p.StringVar(
+		&f.review,
+		"review",
+		"",
+		"the review's id, or its edition where only one is open (default: as dtally at has set it)",
+	)
 	p.StringVar(&f.rig, "rig", "", "the rig that this machine is (default: as dtally at has set it)")
 	p.StringVar(&f.phase, "phase", "", "the phase, where the criterion does not name one")
 	p.StringVar(&f.setup, "setup", "", "the setup, where the criterion does not name one")
 	p.StringVar(&f.sheet, "sheet", "", "a run sheet, instead of asking the service")
-	p.StringVar(&f.journal, "journal", "", "the file that every run is written to (default: measure-REVIEW-RIG.journal)")
+	p.StringVar(
+		&f.journal,
+		"journal",
+		"",
+		"the file that every run is written to (default: measure-REVIEW-RIG.journal)",
+	)
 	p.StringVar(&f.slip, "slip", "", "the slip that the readings are added to (default: beside the journal)")
 	p.StringVar(&f.kit, "kit", "kit", "the folder of the test files, which are fetched and verified")
-	p.StringVar(&f.scratch, "scratch", "", "the folder in which each run gets one of its own (default: the one for temporary files)")
+	p.StringVar(
+		&f.scratch,
+		"scratch",
+		"",
+		"the folder in which each run gets one of its own (default: the one for temporary files)",
+	)
 	p.BoolVar(&f.resume, "resume", false, "go on with the journal")
 	p.BoolVar(&f.list, "list", false, "only show what would be done, and how long it takes")
 	p.BoolVar(&f.yes, "yes", false, "do not ask before running the commands")
@@ -76,12 +96,13 @@ func (s *session) measureCommand() *cobra.Command {
 func (s *session) packCommand() *cobra.Command {
 	var review, kit string
 	cmd := &cobra.Command{
-		Use:     "pack FILE",
-		Short:   "Write a run sheet for a machine without a network",
-		Long:    "Write the checklist, the review and the test files into one file, for a stick. On the machine under review, dtally measure --sheet FILE runs it without a network.",
+		Use:   "pack FILE",
+		Short: "Write a run sheet for a machine without a network",
+		Long: "Write the checklist, the review and the test files into one file, for a stick. On the machine under " +
+			"review, dtally measure --sheet FILE runs it without a network.",
 		Example: "  dtally measure pack quaymark.sheet --review quaymark/22.1/latchwork\n" +
 			"  dtally measure pack stick/quaymark.sheet --review quaymark/22.1/latchwork --kit stick/kit",
-		Args:    args(1, 1),
+		Args: args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			sheet, _, err := s.onlineSheet(cmd, review, kit)
 			if err != nil {
@@ -99,7 +120,9 @@ func (s *session) packCommand() *cobra.Command {
 			return nil
 		},
 	}
-	cmd.Flags().StringVar(&review, "review", "", "the review's id, or its edition where only one is open (default: as dtally at has set it)")
+	cmd.Flags().
+		StringVar(&review, "review", "", "the review's id, or its edition where only one is open (default: as "+
+			"dtally at has set it)")
 	cmd.Flags().StringVar(&kit, "kit", "kit", "the folder of the test files, which are fetched and verified")
 	return cmd
 }
@@ -220,7 +243,11 @@ func (f *measureFlags) able(criteria []*checklist.Criterion) (able []*checklist.
 }
 
 // bench opens the journal.
-func (f *measureFlags) bench(cmd *cobra.Command, sheet *measure.Sheet, able []*checklist.Criterion) (*measure.Bench, error) {
+func (f *measureFlags) bench(
+	cmd *cobra.Command,
+	sheet *measure.Sheet,
+	able []*checklist.Criterion,
+) (*measure.Bench, error) {
 	short, _, _ := strings.Cut(sheet.Review[len(sheet.Review)-min(12, len(sheet.Review)):], "/")
 	f.journal = cmp.Or(f.journal, fmt.Sprintf("measure-%s-%s.journal", short, f.rig))
 	f.slip = cmp.Or(f.slip, strings.TrimSuffix(f.journal, filepath.Ext(f.journal))+".slip")
@@ -260,8 +287,11 @@ func (f *measureFlags) fits(h *measure.Header, sheet *measure.Sheet, hash string
 		return fmt.Errorf("%s was made on %s, and this machine is %s", f.journal, h.Rig, f.rig)
 	case h.Hash != hash:
 		return fmt.Errorf(
-			"the procedures are not those of %s any more: what was run before does not compare; begin anew with another --journal, "+
-				"or name the same criteria as before", f.journal)
+			"the procedures are not those of %s any more: what was run before does not compare; begin anew with "+
+				"another --journal, "+
+				"or name the same criteria as before",
+			f.journal,
+		)
 	}
 	return nil
 }
@@ -273,7 +303,11 @@ func (s *session) runBench(cmd *cobra.Command, f *measureFlags, sheet *measure.S
 	view.end()
 	switch {
 	case errors.Is(err, measure.ErrRestart):
-		fmt.Fprintf(cmd.ErrOrStderr(), "Restart the machine now, and go on with: dtally measure --resume --journal %s, and the other flags as before\n", f.journal)
+		fmt.Fprintf(
+			cmd.ErrOrStderr(),
+			"Restart the machine now, and go on with: dtally measure --resume --journal %s, and the other flags as before\n",
+			f.journal,
+		)
 		return s.print(cmd, measuredOf(b), resultSheet(sheet, b))
 	case cmd.Context().Err() == context.Canceled:
 		return fmt.Errorf("stopped after %s; go on with --resume", plural(len(b.Journal.Entries), "run"))
@@ -285,6 +319,9 @@ func (s *session) runBench(cmd *cobra.Command, f *measureFlags, sheet *measure.S
 		return err
 	}
 	if len(x.Readings) > 0 {
+		if err := f.enclose(x, b.Journal); err != nil {
+			return err
+		}
 		if err := slip.Append(f.slip, x); err != nil {
 			return err
 		}
@@ -307,14 +344,44 @@ func (f *measureFlags) readings(sheet *measure.Sheet, b *measure.Bench) *slip.Sl
 		}
 		c := t.Criterion
 		r := newReading(lastOf(b.Journal, c.Key))
-		r.ID = uuid.NewSHA1(readingSpace, fmt.Appendf(nil, "%s %s %s %d %s %d", h.Review, c.Key, h.Rig, h.Seed, h.Began, len(t.Values))).String()
+		of := fmt.Appendf(nil, "%s %s %s %d %s %d", h.Review, c.Key, h.Rig, h.Seed, h.Began, len(t.Values))
+		r.ID = uuid.NewSHA1(readingSpace, of).String()
 		r.Criterion, r.Rig = c.Key, h.Rig
-		r.Method, r.Phase, r.Setup = c.Context.Method, cmp.Or(c.Context.Phase, h.Phase), cmp.Or(c.Context.Setup, h.Setup)
-		r.Answer, r.Unit = words(t.Values), c.Procedure.UnitOf(c)
+		r.Method, r.Phase, r.Setup = c.Context.Method, cmp.Or(
+			c.Context.Phase,
+			h.Phase,
+		), cmp.Or(
+			c.Context.Setup,
+			h.Setup,
+		)
+		r.Answer, r.Unit = words(shortened(t.Values)), c.Procedure.UnitOf(c)
 		r.Note = "measured by its procedure: " + t.Says()
 		x.Readings = append(x.Readings, r)
 	}
 	return x
+}
+
+// enclose lays the runs and their conditions beside the slip, as evidence of its readings. What follows later in the
+// journal is no part of it.
+func (f *measureFlags) enclose(x *slip.Slip, j *measure.Journal) error {
+	text, err := os.ReadFile(f.journal)
+	if err != nil {
+		return err
+	}
+	id := uuid.NewSHA1(readingSpace, text).String()
+	name := fmt.Sprintf("runs-%s.txt", id[:8])
+	if err := wholefile.Write(filepath.Join(filepath.Dir(f.slip), name), func(w fileWriter) error {
+		_, err := w.Write(text)
+		return err
+	}); err != nil {
+		return err
+	}
+	last := j.Entries[len(j.Entries)-1].At.Truncate(time.Second)
+	x.Evidence = []slip.File{{
+		ID: id, At: last, Name: name, Caption: fmt.Sprintf("Every run of dtally measure on %s, with how the machine "+
+			"was", j.Header.Rig),
+	}}
+	return nil
 }
 
 // dropKnown leaves out the readings that a slip has already.
@@ -330,6 +397,16 @@ func dropKnown(file string, x *slip.Slip) error {
 		return slices.ContainsFunc(there.Readings, func(old slip.Reading) bool { return old.ID == r.ID })
 	})
 	return nil
+}
+
+// shortened is values without digits that nobody measured.
+func shortened(values []float64) []float64 {
+	const digits = 1e6
+	out := make([]float64, len(values))
+	for i, x := range values {
+		out[i] = math.Round(digits*x) / digits
+	}
+	return out
 }
 
 // lastOf is when the last run of a criterion began.

@@ -56,8 +56,9 @@ func planned(able []*checklist.Criterion, not []lacking) []plannedMeasure {
 
 func plannedOf(c *checklist.Criterion, why string) plannedMeasure {
 	return plannedMeasure{
-		Criterion: c.Key, Commands: commandsOf(c.Procedure), Figure: c.Procedure.Read.String(), Boots: c.Procedure.Sampling.Boots,
-		Runs: fmt.Sprintf("%d to %d", c.LeastRuns(), c.MostRuns()), LeftOut: why,
+		Criterion: c.Key, Commands: commandsOf(c.Procedure), Figure: c.Procedure.Read.String(),
+		Boots: c.Procedure.Sampling.Boots,
+		Runs:  fmt.Sprintf("%d to %d", c.LeastRuns(), c.MostRuns()), LeftOut: why,
 	}
 }
 
@@ -115,7 +116,12 @@ func texts[T ~string](all []T) []string {
 }
 
 // agree shows every command and asks once; what was agreed to is remembered by what is run.
-func (f *measureFlags) agree(cmd *cobra.Command, sheet *measure.Sheet, able []*checklist.Criterion, not []lacking) error {
+func (f *measureFlags) agree(
+	cmd *cobra.Command,
+	sheet *measure.Sheet,
+	able []*checklist.Criterion,
+	not []lacking,
+) error {
 	hash := measure.Hash(able, sheet.List.Kit)
 	file, agreed, err := agreements()
 	if err != nil {
@@ -279,7 +285,9 @@ func measuredOf(b *measure.Bench) []measuredResult {
 	for _, t := range b.Tasks {
 		r := measuredResult{
 			Criterion: t.Criterion.Key, State: t.State(), Unit: t.Criterion.Procedure.UnitOf(t.Criterion),
-			Runs: append([]float64{}, t.Values...), Boots: t.Starts(), Disturbed: t.Disturbed, Failures: t.Failures, Remark: remark(t),
+			Runs: append(
+				[]float64{},
+				t.Values...), Boots: t.Starts(), Disturbed: t.Disturbed, Failures: t.Failures, Remark: remark(t),
 		}
 		if len(t.Values) > 0 {
 			r.Median = new(reading.Median(slices.Clone(t.Values)))

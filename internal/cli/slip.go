@@ -19,6 +19,7 @@ import (
 type destination struct {
 	file, review, rig, phase, setup, note, mismatch string
 	yes, dryRun                                     bool
+	folder                                          string // of the slip
 }
 
 func (d *destination) define(cmd *cobra.Command) {

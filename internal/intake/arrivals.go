@@ -209,7 +209,8 @@ func (s *Service) alreadyThere(ctx context.Context, err error, rows []store.Read
 func abandoned(err error) error {
 	if errors.Is(err, store.ErrAbandoned) {
 		return problem.New(
-			problem.Slow, "the database took more than a minute for a part of this import, which was given up; nothing was "+
+			problem.Slow,
+			"the database took more than a minute for a part of this import, which was given up; nothing was "+
 				"imported, try again when the database is less busy",
 		)
 	}

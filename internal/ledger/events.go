@@ -130,8 +130,8 @@ type Heard struct {
 	People  bool         // an account was among what changed
 }
 
-// Changes waits for changes after a number, at most for a while, and until a context ends. The team is told what each is
-// about; readers only that what they can see has changed, without numbers.
+// Changes waits for changes after a number, at most for a while, and until a context ends. The team is told what each
+// is about; readers only that what they can see has changed, without numbers.
 func (l *Ledger) Changes(
 	ctx context.Context,
 	who *access.Actor,

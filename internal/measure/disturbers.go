@@ -10,8 +10,8 @@ import (
 
 // installers are programs that install or update software; their work shows in every figure.
 var installers = []string{
-	"apt", "apt-get", "aptitude", "dpkg", "unattended-upgr", "dnf", "dnf5", "yum", "rpm", "zypper", "pacman", "apk", "emerge",
-	"xbps-install", "eopkg", "nix-build", "nix", "guix", "packagekitd", "flatpak", "snap",
+	"apt", "apt-get", "aptitude", "dpkg", "unattended-upgr", "dnf", "dnf5", "yum", "rpm", "zypper", "pacman",
+	"apk", "emerge", "xbps-install", "eopkg", "nix-build", "nix", "guix", "packagekitd", "flatpak", "snap",
 }
 
 // disturbers are the programs that run and disturb: recorders of a screen, and installers.

@@ -102,7 +102,11 @@ func (b *Bench) left() (turn []*Task, elsewhere bool) {
 
 // run makes one run of a task and writes it down.
 func (b *Bench) run(ctx context.Context, t *Task) error {
-	e := Entry{Criterion: t.Criterion.Key, Boot: b.boot, Discarded: t.Discarded < t.Criterion.Procedure.Sampling.Discard}
+	e := Entry{
+		Criterion: t.Criterion.Key,
+		Boot:      b.boot,
+		Discarded: t.Discarded < t.Criterion.Procedure.Sampling.Discard,
+	}
 	err := b.once(ctx, t.Criterion.Procedure, &e)
 	var failed *clock.Failure
 	var unread *unread

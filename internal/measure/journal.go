@@ -126,7 +126,11 @@ func (j *Journal) take(n int, line []byte) error {
 			return errors.New("this is no journal of dtally measure")
 		}
 		if j.Header.Version != JournalVersion {
-			return fmt.Errorf("this is version %d of the format; this program reads version %d", j.Header.Version, JournalVersion)
+			return fmt.Errorf(
+				"this is version %d of the format; this program reads version %d",
+				j.Header.Version,
+				JournalVersion,
+			)
 		}
 		return nil
 	}

@@ -57,7 +57,11 @@ type look struct {
 var pressures = [3]string{"cpu", "memory", "io"}
 
 func (m Machine) look() look {
-	l := look{at: time.Now(), battery: m.onBattery(), governor: m.text("sys/devices/system/cpu/cpu0/cpufreq/scaling_governor")}
+	l := look{
+		at:       time.Now(),
+		battery:  m.onBattery(),
+		governor: m.text("sys/devices/system/cpu/cpu0/cpufreq/scaling_governor"),
+	}
 	most, ok := m.number("sys/devices/system/cpu/cpu0/cpufreq/cpuinfo_max_freq")
 	if allowed, told := m.number("sys/devices/system/cpu/cpu0/cpufreq/scaling_max_freq"); ok && told && most > 0 {
 		l.capped = allowed / most

@@ -77,12 +77,33 @@ func TestBench(t *testing.T) {
 	}
 	log := filepath.Join(folder, "log")
 	least := checklist.Sampling{Least: 3, Most: 4}
-	a := criterion("kit", "wc -c < text.txt; echo a >> "+log, checklist.Procedure{Kit: []string{"text.txt"}, Sampling: checklist.Sampling{Least: 6, Most: 6, Discard: 2}})
-	b := criterion("json", `echo '{"runs":[{"ms":"2.5"}]}' > out.json; echo b >> `+log,
-		checklist.Procedure{Read: checklist.Read{Figure: checklist.ByPointer, Pointer: "/runs/0/ms", File: "out.json"}, Sampling: least})
-	c := criterion("pattern", `echo took 1 s; echo took $X s; echo c >> `+log,
-		checklist.Procedure{Environment: map[string]string{"X": "7.25"}, Read: checklist.Read{Figure: checklist.ByPattern, Pattern: `took (\S+) s`}, Sampling: least})
-	d := criterion("wall", "sleep 0.05; echo d >> "+log, checklist.Procedure{Read: checklist.Read{Figure: checklist.WallTime}, Sampling: least})
+	a := criterion(
+		"kit",
+		"wc -c < text.txt; echo a >> "+log,
+		checklist.Procedure{Kit: []string{"text.txt"}, Sampling: checklist.Sampling{Least: 6, Most: 6, Discard: 2}},
+	)
+	b := criterion(
+		"json",
+		`echo '{"runs":[{"ms":"2.5"}]}' > out.json; echo b >> `+log,
+		checklist.Procedure{
+			Read:     checklist.Read{Figure: checklist.ByPointer, Pointer: "/runs/0/ms", File: "out.json"},
+			Sampling: least,
+		},
+	)
+	c := criterion(
+		"pattern",
+		`echo took 1 s; echo took $X s; echo c >> `+log,
+		checklist.Procedure{
+			Environment: map[string]string{"X": "7.25"},
+			Read:        checklist.Read{Figure: checklist.ByPattern, Pattern: `took (\S+) s`},
+			Sampling:    least,
+		},
+	)
+	d := criterion(
+		"wall",
+		"sleep 0.05; echo d >> "+log,
+		checklist.Procedure{Read: checklist.Read{Figure: checklist.WallTime}, Sampling: least},
+	)
 	e := criterion("fails", "echo no such device >&2; exit 3", checklist.Procedure{Sampling: least})
 	run := bench(t, machine(t), filepath.Join(folder, "journal"), a, b, c, d, e)
 	run.Kit = folder
@@ -183,7 +204,9 @@ func TestResume(t *testing.T) {
 			t.Errorf("the journal afterwards: %v", err)
 		}
 	}
-	for _, text := range []string{"", "x\n", "{\"format\":\"other\"}\n", "{\"format\":\"dapper-tally/measure\",\"version\":9}\n"} {
+	for _, text := range []string{
+		"", "x\n", `{"format":"other"}` + "\n", `{"format":"dapper-tally/measure","version":9}` + "\n",
+	} {
 		file := filepath.Join(folder, "bad")
 		if err := os.WriteFile(file, []byte(text), 0o644); err != nil {
 			t.Fatal(err)
@@ -198,7 +221,11 @@ func TestResume(t *testing.T) {
 func TestBoots(t *testing.T) {
 	m, file := machine(t), filepath.Join(t.TempDir(), "journal")
 	spread := func() *checklist.Criterion {
-		return criterion("start", "echo 3", checklist.Procedure{Sampling: checklist.Sampling{Least: 6, Most: 12, Boots: 3}})
+		return criterion(
+			"start",
+			"echo 3",
+			checklist.Procedure{Sampling: checklist.Sampling{Least: 6, Most: 12, Boots: 3}},
+		)
 	}
 	for boot := 1; boot <= 3; boot++ {
 		set(t, m, "proc/sys/kernel/random/boot_id", fmt.Sprint("boot-", boot))
@@ -219,7 +246,7 @@ func TestBoots(t *testing.T) {
 // TestDisturbedRuns: what disturbs a run is noticed, the run is kept and made again.
 func TestDisturbedRuns(t *testing.T) {
 	for name, c := range map[string]struct{ file, before, during, says string }{
-		"heat":   {"sys/devices/system/cpu/cpu0/thermal_throttle/x_throttle_count", "5", "9", "slowed down by its heat, 4 times"},
+		"heat":   {"sys/devices/system/cpu/cpu0/thermal_throttle/x_throttle_count", "5", "9", "slowed down by its heat, 4"},
 		"load":   {"proc/stat", "cpu 100 0 50 900 0 0 0 0 0 0", "cpu 900 0 50 900 0 0 0 0 0 0", "other programs kept"},
 		"swap":   {"proc/vmstat", "pswpin 10", "pswpin 5000", "pages came back from swap"},
 		"memory": {"proc/pressure/memory", "some total=1000", "some total=9001000", "waited for memory"},
@@ -230,8 +257,16 @@ func TestDisturbedRuns(t *testing.T) {
 			set(t, m, c.file, c.before)
 			flag := filepath.Join(m.Root, "flag")
 			// The first run is disturbed.
-			x := criterion("x", fmt.Sprintf(`if [ ! -e %[1]s ]; then touch %[1]s; printf '%[2]s' > %[3]s; fi; sleep 0.01; echo 4`,
-				flag, c.during, filepath.Join(m.Root, c.file)), checklist.Procedure{Sampling: checklist.Sampling{Least: 2, Most: 2}})
+			x := criterion(
+				"x",
+				fmt.Sprintf(
+					`if [ ! -e %[1]s ]; then touch %[1]s; printf '%[2]s' > %[3]s; fi; sleep 0.01; echo 4`,
+					flag,
+					c.during,
+					filepath.Join(m.Root, c.file),
+				),
+				checklist.Procedure{Sampling: checklist.Sampling{Least: 2, Most: 2}},
+			)
 			b := bench(t, m, filepath.Join(m.Root, "journal"), x)
 			b.Progress = func(*Task, *Entry) { set(t, m, c.file, c.before) }
 			if err := b.Run(t.Context()); err != nil {
@@ -317,8 +352,14 @@ func TestEnergy(t *testing.T) {
 	if j, ok := m.Joules(); !ok || j != 3 || m.wraps() != 4 {
 		t.Errorf("%v J, %v; begins anew after %v", j, ok, m.wraps())
 	}
-	x := criterion("x", fmt.Sprintf("printf 500000 > %s/sys/class/powercap/intel-rapl:0/energy_uj", m.Root),
-		checklist.Procedure{Read: checklist.Read{Figure: checklist.Energy}, Sampling: checklist.Sampling{Least: 1, Most: 1}})
+	x := criterion(
+		"x",
+		fmt.Sprintf("printf 500000 > %s/sys/class/powercap/intel-rapl:0/energy_uj", m.Root),
+		checklist.Procedure{
+			Read:     checklist.Read{Figure: checklist.Energy},
+			Sampling: checklist.Sampling{Least: 1, Most: 1},
+		},
+	)
 	b := bench(t, m, filepath.Join(m.Root, "journal"), x)
 	if err := b.Run(t.Context()); err != nil || len(b.Tasks[0].Values) != 1 || b.Tasks[0].Values[0] != 3 {
 		t.Errorf("%v, %v", b.Tasks[0].Values, err)

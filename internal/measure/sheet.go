@@ -145,7 +145,12 @@ func OpenSheet(name, kit string) (*Sheet, error) {
 		return nil, fmt.Errorf("%s is no run sheet, which dtally measure pack writes", name)
 	}
 	if s.Version != SheetVersion {
-		return nil, fmt.Errorf("%s is version %d of the format; this program reads version %d", name, s.Version, SheetVersion)
+		return nil, fmt.Errorf(
+			"%s is version %d of the format; this program reads version %d",
+			name,
+			s.Version,
+			SheetVersion,
+		)
 	}
 	for _, f := range s.Kit() {
 		if err := layOut(&in.Reader, kit, f); err != nil {

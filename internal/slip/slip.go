@@ -39,6 +39,16 @@ type Slip struct {
 	Mismatch string    `yaml:"mismatch,omitempty"` // why it goes to a review of another system
 	States   []State   `yaml:"states,omitempty"`
 	Readings []Reading `yaml:"readings,omitempty"`
+	Evidence []File    `yaml:"evidence,omitempty"`
+}
+
+// File is a file that shows what was found. It lies beside the slip.
+type File struct {
+	ID      string    `yaml:"id"`
+	At      time.Time `yaml:"at"`
+	Name    string    `yaml:"name"`         // in the slip's folder
+	Of      string    `yaml:"of,omitempty"` // id of the reading that it belongs to
+	Caption string    `yaml:"caption,omitempty"`
 }
 
 // System names the system that the slip was written on, as it names itself.
@@ -178,11 +188,23 @@ func (s *Slip) check() error {
 			add("reading %s: it needs exactly one of answer, notTested and notApplicable", x.ID)
 		}
 	}
+	for i, x := range s.Evidence {
+		if !reading.ValidID(x.ID) || ids[x.ID] {
+			add("evidence %d: the id %q is no UUID in lower case, or there twice", i+1, x.ID)
+		}
+		ids[x.ID] = true
+		if x.Name == "" || x.Name != filepath.Base(x.Name) {
+			add("evidence %d: its file %q must lie in the slip's own folder", i+1, x.Name)
+		}
+	}
 	return errors.Join(faults...)
 }
 
 // Shift moves every time on the slip, for a system whose clock was wrong.
 func (s *Slip) Shift(by time.Duration) {
+	for i := range s.Evidence {
+		s.Evidence[i].At = s.Evidence[i].At.Add(by)
+	}
 	for i := range s.States {
 		s.States[i].At = s.States[i].At.Add(by)
 	}

@@ -201,10 +201,14 @@ func TestBookTexts(t *testing.T) {
 	long := strings.Repeat("long ", 10_000)
 	texts := map[string]string{
 		"plain": "plain", " spaces ": " spaces ", "<&>\"'": "<&>\"'", "two\nlines\tand a tab": "two\nlines\tand a tab",
-		"_x0041_": "_x0041_", "_x005F_x0041_": "_x005F_x0041_", "a_x": "a_x", "=1+1": "=1+1", "snow ☃ 🐧": "snow ☃ 🐧",
-		"bell \a": "bell \uFFFD", long: long[:mostInCell],
+		"_x0041_": "_x0041_", "_x005F_x0041_": "_x005F_x0041_", "a_x": "a_x", "=1+1": "=1+1",
+		"snow ☃ 🐧": "snow ☃ 🐧",
+		"bell \a":  "bell \uFFFD", long: long[:mostInCell],
 	}
-	table := &Table{Name: "texts", Columns: []Column{Text("text", "", ""), Truth("yes", "", ""), Number("number", "", "")}}
+	table := &Table{
+		Name:    "texts",
+		Columns: []Column{Text("text", "", ""), Truth("yes", "", ""), Number("number", "", "")},
+	}
 	keys := slices.Sorted(maps.Keys(texts))
 	for i, text := range keys {
 		table.Add(text, i%2 == 0, 0.1*float64(i))
@@ -225,7 +229,8 @@ func TestBookTexts(t *testing.T) {
 	for i, key := range keys {
 		row := rows[i+1]
 		number, err := strconv.ParseFloat(row[2], 64)
-		if want := texts[key]; row[0] != want || row[1] != []string{"1", "0"}[i%2] || err != nil || number != 0.1*float64(i) {
+		if want := texts[key]; row[0] != want || row[1] != []string{"1", "0"}[i%2] || err != nil ||
+			number != 0.1*float64(i) {
 			t.Errorf("%.40q comes back as %.40q, %v, %v (%v)", key, row[0], row[1], number, err)
 		}
 	}
