@@ -38,7 +38,7 @@ func procedures(old, new *Procedure) []string {
 // String is what is read, in words.
 func (r Read) String() string {
 	text := string(r.Figure)
-	for _, more := range []string{r.Pattern, r.Pointer, r.File, r.Unit} {
+	for _, more := range []string{r.Pattern, r.Pointer, r.Fact, r.File, r.Unit} {
 		if more != "" {
 			text += " " + more
 		}

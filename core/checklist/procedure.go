@@ -9,7 +9,7 @@ import (
 
 // Procedure is how a client takes a measure by itself.
 type Procedure struct {
-	Steps       []Step            `json:"steps"`                 // what is measured, one after the other
+	Steps       []Step            `json:"steps"`                 // what is measured, in order; a fact needs none
 	Before      []Step            `json:"before,omitempty"`      // what is done before each run, untimed
 	Kit         []string          `json:"kit,omitempty"`         // names of kit files that are put into the folder
 	Environment map[string]string `json:"environment,omitempty"` // variables beside those of the client
@@ -56,10 +56,11 @@ const (
 	LastNumber Figure = "last"    // the last number that is printed
 	ByPattern  Figure = "pattern" // the number that the pattern's one group finds last
 	ByPointer  Figure = "pointer" // the number at a JSON pointer
+	FromSurvey Figure = "fact"    // a fact of dtally survey, such as the start-up log of this boot
 )
 
 // Figures are all of them, in the order in which they are offered.
-var Figures = []Figure{WallTime, UserTime, SystemTime, PeakMemory, Energy, LastNumber, ByPattern, ByPointer}
+var Figures = []Figure{WallTime, UserTime, SystemTime, PeakMemory, Energy, LastNumber, ByPattern, ByPointer, FromSurvey}
 
 // Printed reports whether a figure is read from what is printed.
 func (f Figure) Printed() bool { return f == LastNumber || f == ByPattern || f == ByPointer }
@@ -73,7 +74,7 @@ func (f Figure) Unit() string {
 		return "MiB"
 	case Energy:
 		return "J"
-	case LastNumber, ByPattern, ByPointer:
+	case LastNumber, ByPattern, ByPointer, FromSurvey:
 	}
 	return ""
 }
@@ -83,6 +84,7 @@ type Read struct {
 	Figure  Figure `json:"figure"`
 	Pattern string `json:"pattern,omitempty"` // a regular expression (RE2) with one group
 	Pointer string `json:"pointer,omitempty"` // RFC 6901
+	Fact    string `json:"fact,omitempty"`    // key of a surveyed fact
 	File    string `json:"file,omitempty"`    // in the folder, that holds what is printed; empty: the standard output
 	Unit    string `json:"unit,omitempty"`    // that a printed figure is in; empty: the criterion's
 }
@@ -199,7 +201,7 @@ func (v *validator) procedure(c *Criterion) {
 	}
 	v.In("procedure", func() {
 		v.In("steps", func() {
-			if len(p.Steps) == 0 {
+			if len(p.Steps) == 0 && p.Read.Figure != FromSurvey {
 				v.Add("needs at least one step")
 			}
 			v.stepsOf(p.Steps)
@@ -260,6 +262,9 @@ func (v *validator) read(r *Read) {
 	}
 	if (r.Pointer != "") != (r.Figure == ByPointer) {
 		v.Field("pointer", "is needed by the figure pointer, and by no other")
+	}
+	if (r.Fact != "") != (r.Figure == FromSurvey) {
+		v.Field("fact", "is needed by the figure fact, and by no other")
 	}
 	if r.Pattern != "" {
 		if x, err := regexp.Compile(r.Pattern); err != nil {

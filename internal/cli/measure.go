@@ -354,7 +354,7 @@ func (f *measureFlags) readings(sheet *measure.Sheet, b *measure.Bench) *slip.Sl
 			c.Context.Setup,
 			h.Setup,
 		)
-		r.Answer, r.Unit = words(shortened(t.Values)), c.Procedure.UnitOf(c)
+		r.Answer, r.Unit = words(shortened(t.Values)), t.Unit()
 		r.Note = "measured by its procedure: " + t.Says()
 		x.Readings = append(x.Readings, r)
 	}

@@ -260,7 +260,7 @@ func (v *benchView) end() {
 
 // valueOf is a figure of a task as people read it.
 func valueOf(t *measure.Task, x float64) string {
-	if unit := t.Criterion.Procedure.UnitOf(t.Criterion); unit != "s" {
+	if unit := t.Unit(); unit != "s" {
 		return strings.TrimSpace(numerals.Rounded(x, 2) + " " + unit)
 	}
 	return span(x)
@@ -284,7 +284,7 @@ func measuredOf(b *measure.Bench) []measuredResult {
 	out := []measuredResult{}
 	for _, t := range b.Tasks {
 		r := measuredResult{
-			Criterion: t.Criterion.Key, State: t.State(), Unit: t.Criterion.Procedure.UnitOf(t.Criterion),
+			Criterion: t.Criterion.Key, State: t.State(), Unit: t.Unit(),
 			Runs: append(
 				[]float64{},
 				t.Values...), Boots: t.Starts(), Disturbed: t.Disturbed, Failures: t.Failures, Remark: remark(t),

@@ -13,7 +13,9 @@ import (
 	"time"
 
 	"dappertally/core/checklist"
+	"dappertally/core/reading"
 	"dappertally/internal/clock"
+	"dappertally/internal/survey"
 )
 
 // ErrRestart ends a bench whose runs are to be spread over more starts of the machine: restart it, and go on.
@@ -126,6 +128,21 @@ func (b *Bench) run(ctx context.Context, t *Task) error {
 	return nil
 }
 
+// surveyed is a fact of the machine that is a number.
+func (b *Bench) surveyed(ctx context.Context, key string) (float64, error) {
+	taken := survey.Take(ctx, survey.At(b.Machine.Root), time.Now())
+	f := taken.Fact(key)
+	switch {
+	case f == nil:
+		return 0, fmt.Errorf("no survey of this machine tells %s", key)
+	case f.Value == nil:
+		return 0, fmt.Errorf("%s cannot be told here: %s", key, f.Unknown)
+	case f.Value.Sort != reading.FactNumber:
+		return 0, fmt.Errorf("%s is no number", key)
+	}
+	return f.Value.Number, nil
+}
+
 // floorMargin is how much more memory than a program that does nothing one must hold to be told from it.
 const floorMargin = 1.15
 
@@ -207,6 +224,12 @@ func (b *Bench) measure(
 		if e.Value = after.joules - before.joules; e.Value < 0 {
 			e.Value += b.Machine.wraps()
 		}
+	case checklist.FromSurvey:
+		x, err := b.surveyed(ctx, p.Read.Fact)
+		if err != nil {
+			return &unread{err}
+		}
+		e.Value = x
 	case checklist.LastNumber, checklist.ByPattern, checklist.ByPointer:
 		text, err := output(&p.Read, folder, out)
 		if err == nil {

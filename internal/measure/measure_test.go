@@ -365,3 +365,32 @@ func TestEnergy(t *testing.T) {
 		t.Errorf("%v, %v", b.Tasks[0].Values, err)
 	}
 }
+
+// TestFacts: a surveyed fact is read once after each start of the machine.
+func TestFacts(t *testing.T) {
+	m, file := machine(t), filepath.Join(t.TempDir(), "journal")
+	for start, free := range []string{"3072000", "2048000"} {
+		set(t, m, "proc/sys/kernel/random/boot_id", fmt.Sprint("boot-", start))
+		set(t, m, "proc/meminfo", "MemTotal: 4096000 kB\nMemAvailable: "+free+" kB\n")
+		memory := &checklist.Criterion{Key: "memory", Kind: checklist.Measure, Unit: "MiB", Procedure: &checklist.Procedure{
+			Read:     checklist.Read{Figure: checklist.FromSurvey, Fact: "memory.available"},
+			Sampling: checklist.Sampling{Least: 2, Most: 2, Boots: 2, Settle: 0.001},
+		}}
+		lost := &checklist.Criterion{Key: "lost", Kind: checklist.Measure, Unit: "s", Procedure: &checklist.Procedure{
+			Read:     checklist.Read{Figure: checklist.FromSurvey, Fact: "no.such.fact"},
+			Sampling: checklist.Sampling{Settle: 0.001},
+		}}
+		b := bench(t, m, file, memory, lost)
+		if err := b.Run(t.Context()); start == 0 && !errors.Is(err, ErrRestart) || start == 1 && err != nil {
+			t.Fatalf("start %d: %v", start, err)
+		}
+		got := b.Tasks[0]
+		if len(got.Values) != start+1 || got.Unit() != "MiB" {
+			t.Errorf("start %d: %v %s, failed: %v", start, got.Values, got.Unit(), got.Failures)
+		}
+		if b.Tasks[1].GivenUp == "" {
+			t.Errorf("a fact that nobody tells: %+v", b.Tasks[1])
+		}
+		b.Journal.Close()
+	}
+}

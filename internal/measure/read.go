@@ -44,7 +44,8 @@ func printed(r *checklist.Read, text []byte) (float64, error) {
 			return 0, fmt.Errorf("what was printed is no JSON: %w", err)
 		}
 		return pointed(document, r.Pointer)
-	case checklist.WallTime, checklist.UserTime, checklist.SystemTime, checklist.PeakMemory, checklist.Energy:
+	case checklist.WallTime, checklist.UserTime, checklist.SystemTime, checklist.PeakMemory, checklist.Energy,
+		checklist.FromSurvey:
 	}
 	return 0, fmt.Errorf("%s is not printed", r.Figure)
 }

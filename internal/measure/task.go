@@ -14,6 +14,7 @@ import (
 	"dappertally/core/measuring"
 	"dappertally/core/reading"
 	"dappertally/internal/clock"
+	"dappertally/internal/survey"
 )
 
 // Hash tells procedures apart: it differs where a command, a test file or a rule of any of them does.
@@ -137,6 +138,15 @@ func (t *Task) State() string {
 		return "to do"
 	}
 	return "under way"
+}
+
+// Unit is the unit of the task's values.
+func (t *Task) Unit() string {
+	p := t.Criterion.Procedure
+	if p.Read.Figure == checklist.FromSurvey && p.Read.Unit == "" {
+		return survey.Unit(p.Read.Fact)
+	}
+	return p.UnitOf(t.Criterion)
 }
 
 // Says sums up in one sentence how the runs were made, for the note of a reading.

@@ -2949,7 +2949,7 @@ export interface components {
         };
         /** @description how a client takes a measure by itself */
         Procedure: {
-            /** @description what is measured */
+            /** @description what is measured; a surveyed fact needs none */
             steps: components["schemas"]["Step"][];
             /** @description what is done before each run, untimed */
             before?: components["schemas"]["Step"][];
@@ -2967,11 +2967,13 @@ export interface components {
             /** @description what is read of a run */
             read: {
                 /** @enum {string} */
-                figure: "wall" | "user" | "system" | "peak" | "energy" | "last" | "pattern" | "pointer";
+                figure: "wall" | "user" | "system" | "peak" | "energy" | "last" | "pattern" | "pointer" | "fact";
                 /** @description a regular expression with one group */
                 pattern?: string;
                 /** @description a JSON pointer */
                 pointer?: string;
+                /** @description the key of a surveyed fact */
+                fact?: string;
                 /** @description a file in the folder; the standard output where left out */
                 file?: string;
                 /** @description of a figure that is printed; the criterion's where left out */

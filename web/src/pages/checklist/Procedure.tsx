@@ -16,6 +16,7 @@ const figures: { value: Procedure["read"]["figure"]; label: string }[] = [
   { value: "last", label: "the last number printed" },
   { value: "pattern", label: "a number found by a pattern" },
   { value: "pointer", label: "a number in printed JSON" },
+  { value: "fact", label: "a surveyed fact" },
 ];
 
 /** A step as one line: a line for the shell, or a JSON list of a program and its arguments. */
@@ -123,6 +124,14 @@ export function ProcedureForm({ criterion, change }: Props) {
           hint="a regular expression with one group, which is the number"
           value={p.read.pattern}
           onChange={(x) => edit((p) => void (p.read.pattern = x || undefined))}
+        />
+      )}
+      {p.read.figure === "fact" && (
+        <TextField
+          label="Fact"
+          hint="a key that dtally survey --keys lists, such as start.total"
+          value={p.read.fact}
+          onChange={(x) => edit((p) => void (p.read.fact = x || undefined))}
         />
       )}
       {p.read.figure === "pointer" && (
