@@ -152,8 +152,9 @@ type Scores struct {
 }
 
 // block is how many editions are summed up at a time: few enough for the sums to
-// stay in the nearest cache while the columns stream by.
-const block = 1024
+// stay in a cache of the processor while the columns stream by, and enough for each
+// piece of a column to be read at the speed of the memory.
+const block = 4096
 
 // Score computes the overall score and the coverage of every edition under an
 // audience's weights, and the scores of the sections where they are wanted. It
