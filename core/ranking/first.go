@@ -81,17 +81,9 @@ func (h *highest) cut() {
 	if len(h.scores) <= h.most {
 		return
 	}
-	slices.SortFunc(h.scores, func(x, y float64) int {
-		switch {
-		case x > y:
-			return -1
-		case x < y:
-			return 1
-		}
-		return 0
-	})
-	h.scores = h.scores[:h.most]
-	h.limit = h.scores[h.most-1]
+	slices.Sort(h.scores)
+	h.scores = h.scores[:copy(h.scores, h.scores[len(h.scores)-h.most:])]
+	h.limit = h.scores[0]
 }
 
 // least is the lowest of the best; there must be one.

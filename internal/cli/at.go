@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
 
 	"dappertally/internal/client"
 	"dappertally/internal/contract"
@@ -84,6 +85,12 @@ func keepBearings(b *bearings) error {
 		return err
 	}
 	return os.WriteFile(file, append(data, '\n'), 0o600)
+}
+
+// reviewVar is the flag that names the review that a command is about, for atReview.
+func reviewVar(f *pflag.FlagSet, p *string) {
+	const usage = "the review's id, or its edition where only one is open (default: as dtally at has set it)"
+	f.StringVar(p, "review", "", usage)
 }
 
 // atReview finds the review that a command is about: as its flag says, or as dtally

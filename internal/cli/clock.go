@@ -292,7 +292,8 @@ func (f *clockFlags) remarks(r *clock.Result, x *clock.Timing) []string {
 	var out []string
 	if len(x.Failed) > 0 {
 		out = append(
-			out, fmt.Sprintf("%s failed and do not count: %s", plural(len(x.Failed), "run"), x.Failed[len(x.Failed)-1]),
+			out,
+			fmt.Sprintf("%s failed and do not count: %s", numerals.Count(len(x.Failed), "run"), x.Failed[len(x.Failed)-1]),
 		)
 	}
 	if f.plan.Precision > 0 && !r.Precise {
@@ -320,7 +321,8 @@ func saysRatio(x *clock.Ratio) string {
 
 // conditions says how it was timed, and what timing costs.
 func (f *clockFlags) conditions(r *clock.Result) string {
-	says := fmt.Sprintf("%s discarded, caches %s, %s to settle", plural(f.plan.Discard, "run"), f.caches, f.plan.Settle)
+	discarded := numerals.Count(f.plan.Discard, "run")
+	says := fmt.Sprintf("%s discarded, caches %s, %s to settle", discarded, f.caches, f.plan.Settle)
 	if r.Overhead.Program == "" {
 		return says + "; what timing itself costs could not be measured: there is no program that does nothing"
 	}

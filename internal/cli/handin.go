@@ -19,6 +19,7 @@ import (
 	"dappertally/core/reading"
 	"dappertally/internal/client"
 	"dappertally/internal/contract"
+	"dappertally/internal/numerals"
 	"dappertally/internal/prompt"
 	"dappertally/internal/slip"
 	"dappertally/internal/tables"
@@ -117,7 +118,7 @@ func (s *session) handIn(cmd *cobra.Command, x *slip.Slip, d *destination) error
 	}
 	files := fresh(x.Evidence, entries)
 	if len(files) > 0 {
-		t.heading += "\n" + plural(len(files), "file") + " of evidence besides"
+		t.heading += "\n" + numerals.Count(len(files), "file") + " of evidence besides"
 	}
 	return s.handOver(cmd, c, d, &out, t, entries, files)
 }

@@ -16,6 +16,7 @@ import (
 	"dappertally/core/catalogue"
 	"dappertally/internal/client"
 	"dappertally/internal/imports"
+	"dappertally/internal/numerals"
 	"dappertally/internal/tables"
 	"dappertally/internal/wholefile"
 )
@@ -235,7 +236,7 @@ func (s *session) importFile(cmd *cobra.Command, what, name string, f *importFla
 		return err
 	}
 	if done.Refused > 0 {
-		return refused(fmt.Errorf("%s refused, so nothing was imported", plural(done.Refused, "row")))
+		return refused(fmt.Errorf("%s refused, so nothing was imported", numerals.Count(done.Refused, "row")))
 	}
 	return nil
 }

@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"math"
 	"math/rand/v2"
 	"os"
@@ -19,6 +20,7 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/internal/client"
 	"dappertally/internal/measure"
+	"dappertally/internal/numerals"
 	"dappertally/internal/slip"
 	"dappertally/internal/wholefile"
 )
@@ -59,12 +61,7 @@ func (s *session) measureCommand() *cobra.Command {
 		},
 	}
 	p := cmd.Flags()
-	p.StringVar(
-		&f.review,
-		"review",
-		"",
-		"the review's id, or its edition where only one is open (default: as dtally at has set it)",
-	)
+	reviewVar(p, &f.review)
 	p.StringVar(&f.rig, "rig", "", "the rig that this machine is (default: as dtally at has set it)")
 	p.StringVar(&f.phase, "phase", "", "the phase, where the criterion does not name one")
 	p.StringVar(&f.setup, "setup", "", "the setup, where the criterion does not name one")
@@ -108,7 +105,7 @@ func (s *session) packCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if err := wholefile.Write(a[0], func(w fileWriter) error { return sheet.Write(w, kit) }); err != nil {
+			if err := wholefile.Write(a[0], func(w io.Writer) error { return sheet.Write(w, kit) }); err != nil {
 				return err
 			}
 			criteria, err := sheet.Criteria(nil, "")
@@ -116,13 +113,11 @@ func (s *session) packCommand() *cobra.Command {
 				return err
 			}
 			fmt.Fprintf(cmd.ErrOrStderr(), "wrote %s: %s of %s, %s\n", a[0],
-				plural(len(criteria), "procedure"), sheet.Edition, plural(len(sheet.Kit()), "test file"))
+				numerals.Count(len(criteria), "procedure"), sheet.Edition, numerals.Count(len(sheet.Kit()), "test file"))
 			return nil
 		},
 	}
-	cmd.Flags().
-		StringVar(&review, "review", "", "the review's id, or its edition where only one is open (default: as "+
-			"dtally at has set it)")
+	reviewVar(cmd.Flags(), &review)
 	cmd.Flags().StringVar(&kit, "kit", "kit", "the folder of the test files, which are fetched and verified")
 	return cmd
 }
@@ -308,9 +303,9 @@ func (s *session) runBench(cmd *cobra.Command, f *measureFlags, sheet *measure.S
 			"Restart the machine now, and go on with: dtally measure --resume --journal %s, and the other flags as before\n",
 			f.journal,
 		)
-		return s.print(cmd, measuredOf(b), resultSheet(sheet, b))
+		return s.printMeasured(cmd, b)
 	case cmd.Context().Err() == context.Canceled:
-		return fmt.Errorf("stopped after %s; go on with --resume", plural(len(b.Journal.Entries), "run"))
+		return fmt.Errorf("stopped after %s; go on with --resume", numerals.Count(len(b.Journal.Entries), "run"))
 	case err != nil:
 		return err
 	}
@@ -326,9 +321,15 @@ func (s *session) runBench(cmd *cobra.Command, f *measureFlags, sheet *measure.S
 			return err
 		}
 		fmt.Fprintf(cmd.ErrOrStderr(), "added %s to %s; send them with: dtally hand-in %s\n",
-			plural(len(x.Readings), "reading"), f.slip, f.slip)
+			numerals.Count(len(x.Readings), "reading"), f.slip, f.slip)
 	}
-	return s.print(cmd, measuredOf(b), resultSheet(sheet, b))
+	return s.printMeasured(cmd, b)
+}
+
+// printMeasured prints what the bench has measured so far.
+func (s *session) printMeasured(cmd *cobra.Command, b *measure.Bench) error {
+	results, h := measuredOf(b), &b.Journal.Header
+	return s.print(cmd, results, resultSheet(h.Edition, h.Rig, results))
 }
 
 // readingSpace makes the ids of readings that are measured, so that a bench that is ended twice adds them once.
@@ -370,7 +371,7 @@ func (f *measureFlags) enclose(x *slip.Slip, j *measure.Journal) error {
 	}
 	id := uuid.NewSHA1(readingSpace, text).String()
 	name := fmt.Sprintf("runs-%s.txt", id[:8])
-	if err := wholefile.Write(filepath.Join(filepath.Dir(f.slip), name), func(w fileWriter) error {
+	if err := wholefile.Write(filepath.Join(filepath.Dir(f.slip), name), func(w io.Writer) error {
 		_, err := w.Write(text)
 		return err
 	}); err != nil {

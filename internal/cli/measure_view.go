@@ -21,9 +21,6 @@ import (
 	"dappertally/internal/wholefile"
 )
 
-// fileWriter is what a file is written to.
-type fileWriter = io.Writer
-
 // plannedMeasure is a procedure as --list shows it.
 type plannedMeasure struct {
 	Criterion string   `json:"criterion"`
@@ -80,11 +77,12 @@ func planSheet(sheet *measure.Sheet, able []*checklist.Criterion, not []lacking)
 		if p.Sampling.Caches == checklist.CachesDropped {
 			needs = append(needs, "dropped caches")
 		}
-		runs := fmt.Sprintf("%d to %d", c.LeastRuns(), c.MostRuns())
-		if p.Sampling.Boots > 1 {
-			runs += fmt.Sprintf(" in %d starts", p.Sampling.Boots)
+		row := plannedOf(c, why)
+		runs := row.Runs
+		if row.Boots > 1 {
+			runs += fmt.Sprintf(" in %d starts", row.Boots)
 		}
-		t.Add(c.Key, strings.Join(commandsOf(p), "; "), p.Read.String(), runs, list(needs), why)
+		t.Add(row.Criterion, strings.Join(row.Commands, "; "), row.Figure, runs, list(needs), row.LeftOut)
 		if why == "" {
 			rest += float64(c.LeastRuns()+p.Sampling.Discard) * p.SettleTime()
 			boots = max(boots, p.Sampling.Boots)
@@ -321,16 +319,16 @@ var measuredTable = tables.Define("measured", "a criterion that dtally measure t
 	tables.Text("remark", "Remark", "how the runs were made"),
 )
 
-func resultSheet(sheet *measure.Sheet, b *measure.Bench) *sheet {
+func resultSheet(edition, rig string, results []measuredResult) *sheet {
 	t := sheetOf(measuredTable)
-	t.heading = fmt.Sprintf("Measured for %s on %s", sheet.Edition, b.Journal.Header.Rig)
+	t.heading = fmt.Sprintf("Measured for %s on %s", edition, rig)
 	number := func(x *float64) any {
 		if x == nil {
 			return nil
 		}
 		return tables.As{Data: *x, Text: numerals.Rounded(*x, 4)}
 	}
-	for _, r := range measuredOf(b) {
+	for _, r := range results {
 		var low, high *float64
 		if r.Interval != nil {
 			low, high = &r.Interval.Low, &r.Interval.High

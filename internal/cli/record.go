@@ -145,12 +145,7 @@ func (f *recordFlags) noteDown(cmd *cobra.Command, s *session, words []string) e
 
 func (f *recordFlags) define(cmd *cobra.Command) {
 	p := cmd.Flags()
-	p.StringVar(
-		&f.review,
-		"review",
-		"",
-		"the review's id, or its edition where only one is open (default: as dtally at has set it)",
-	)
+	reviewVar(p, &f.review)
 	p.StringVar(&f.slip, "slip", "", "add it to this file, to hand in later; no service is needed")
 	p.StringVar(&f.rig, "rig", "", "the rig that it was made on")
 	p.StringVar(&f.system, "system", "", "the system state that it was made in")

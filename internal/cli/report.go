@@ -333,7 +333,7 @@ func (s *session) checkReport() *cobra.Command {
 			if err := s.print(cmd, x.Value, t); err != nil || len(t.Rows) == 0 {
 				return err
 			}
-			return fmt.Errorf("%s found in %s", plural(len(t.Rows), "fault"), a[0])
+			return fmt.Errorf("%s found in %s", numerals.Count(len(t.Rows), "fault"), a[0])
 		}),
 	}
 }

@@ -15,6 +15,7 @@ import (
 	"dappertally/core/fault"
 	"dappertally/internal/build"
 	"dappertally/internal/client"
+	"dappertally/internal/numerals"
 )
 
 // The exit codes of dtally.
@@ -203,14 +204,14 @@ func args(least, most int) cobra.PositionalArgs {
 
 // arguments says how many arguments a command takes, and how many it got.
 func arguments(got, least, most int) string {
-	takes := plural(least, "argument")
+	takes := numerals.Count(least, "argument")
 	switch {
 	case most < 0:
 		takes = "at least " + takes
 	case most == 0:
 		takes = "no argument"
 	case most > least:
-		takes = fmt.Sprintf("%d to %s", least, plural(most, "argument"))
+		takes = fmt.Sprintf("%d to %s", least, numerals.Count(most, "argument"))
 	}
 	if got == 0 {
 		return "the command takes " + takes + " and got none"

@@ -10,6 +10,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/spf13/cobra"
 
+	"dappertally/internal/numerals"
 	"dappertally/internal/slip"
 	"dappertally/internal/survey"
 )
@@ -54,19 +55,11 @@ func (s *session) deliver(cmd *cobra.Command, d *destination, x *slip.Slip) erro
 func counted(states, readings int) string {
 	switch {
 	case states == 0:
-		return plural(readings, "reading")
+		return numerals.Count(readings, "reading")
 	case readings == 0:
 		return "the system state"
 	}
-	return "the system state and " + plural(readings, "reading")
-}
-
-// plural is a number of things in words.
-func plural(n int, thing string) string {
-	if n != 1 {
-		thing += "s"
-	}
-	return fmt.Sprintf("%d %s", n, thing)
+	return "the system state and " + numerals.Count(readings, "reading")
 }
 
 // surveySlip is a survey as a slip: a state with what is known, and a reading of each

@@ -91,11 +91,11 @@ func (s *session) walk(cmd *cobra.Command, f *walkFlags, named string) error {
 		w.say("Nothing is left to answer.")
 		return nil
 	}
-	w.say(fmt.Sprintf("%s. %s", plural(len(w.questions), "question"), walkHelp))
+	w.say(fmt.Sprintf("%s. %s", numerals.Count(len(w.questions), "question"), walkHelp))
 	if err := w.each(); err != nil {
 		return err
 	}
-	w.say(fmt.Sprintf("%s recorded.", plural(w.recorded, "answer")))
+	w.say(fmt.Sprintf("%s recorded.", numerals.Count(w.recorded, "answer")))
 	return nil
 }
 
@@ -395,7 +395,7 @@ func (k *serviceKeeper) record(id string, q *question, a reading.Answer, note st
 		says += ", " + p
 	}
 	if done.Value.Scatter.TooFew {
-		says += fmt.Sprintf("; %s of the %d asked for", plural(done.Value.Scatter.Runs, "run"), q.Runs.Expect)
+		says += fmt.Sprintf("; %s of the %d asked for", numerals.Count(done.Value.Scatter.Runs, "run"), q.Runs.Expect)
 	}
 	if done.Value.Scatter.Unsteady {
 		says += "; the runs scatter, measure again"

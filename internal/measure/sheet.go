@@ -9,7 +9,6 @@ import (
 	"fmt"
 	"io"
 	"os"
-	"path/filepath"
 	"slices"
 
 	"dappertally/core/checklist"
@@ -166,7 +165,7 @@ func layOut(in *zip.Reader, kit string, f checklist.KitFile) (err error) {
 		return err
 	}
 	defer entry.Close()
-	out, err := os.Create(filepath.Join(kit, filepath.Base(f.Name)))
+	out, err := os.Create(within(kit, f.Name))
 	if err != nil {
 		return err
 	}

@@ -14,6 +14,7 @@ import (
 	"dappertally/core/measuring"
 	"dappertally/core/reading"
 	"dappertally/internal/clock"
+	"dappertally/internal/numerals"
 	"dappertally/internal/survey"
 )
 
@@ -151,9 +152,9 @@ func (t *Task) Unit() string {
 
 // Says sums up in one sentence how the runs were made, for the note of a reading.
 func (t *Task) Says() string {
-	says := []string{fmt.Sprintf("%s over %d starts of the machine", inWords(len(t.Values), "run"), t.Starts())}
+	says := []string{fmt.Sprintf("%s over %d starts of the machine", numerals.Count(len(t.Values), "run"), t.Starts())}
 	if t.Starts() == 1 {
-		says[0] = inWords(len(t.Values), "run") + " within one start of the machine"
+		says[0] = numerals.Count(len(t.Values), "run") + " within one start of the machine"
 	}
 	if p, ok := measuring.Precision(t.Values); ok {
 		says = append(says, fmt.Sprintf("median within ±%.1f %% (95 %%)", 100*p))
@@ -167,22 +168,15 @@ func (t *Task) Says() string {
 		says = append(says, "the figures fall from run to run")
 	}
 	if n := len(measuring.Outliers(t.Values)); n > 0 {
-		says = append(says, inWords(n, "run")+" far from the others")
+		says = append(says, numerals.Count(n, "run")+" far from the others")
 	}
 	if n := len(t.Disturbed); n > 0 {
-		says = append(says, fmt.Sprintf("%s disturbed and repeated (%s)", inWords(n, "run"), t.Disturbed[n-1]))
+		says = append(says, fmt.Sprintf("%s disturbed and repeated (%s)", numerals.Count(n, "run"), t.Disturbed[n-1]))
 	}
 	if n := len(t.Failures); n > 0 {
-		says = append(says, inWords(n, "run")+" failed")
+		says = append(says, numerals.Count(n, "run")+" failed")
 	}
 	return strings.Join(says, "; ")
-}
-
-func inWords(n int, thing string) string {
-	if n != 1 {
-		thing += "s"
-	}
-	return fmt.Sprintf("%d %s", n, thing)
 }
 
 // Unmet says what the machine lacks that a procedure needs; empty: nothing.

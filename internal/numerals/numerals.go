@@ -2,6 +2,7 @@
 package numerals
 
 import (
+	"fmt"
 	"math"
 	"strconv"
 )
@@ -101,4 +102,12 @@ func Plus(x float64) string {
 		return "-" + text
 	}
 	return "+" + text
+}
+
+// Count is how many there are of a thing whose plural ends in s: "1 run", "2 runs".
+func Count(n int, thing string) string {
+	if n != 1 {
+		thing += "s"
+	}
+	return fmt.Sprintf("%d %s", n, thing)
 }
