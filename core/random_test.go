@@ -195,6 +195,15 @@ func rollReview(chance func(float64) bool, random *rand.Rand, r *reading.Review)
 			}
 		}
 	}
+	for i := range r.Readings {
+		if x := &r.Readings[i]; chance(0.5) {
+			var ids []string
+			for range x.Answer.Runs {
+				ids = append(ids, string(rune('a'+random.IntN(8))))
+			}
+			x.Boots = reading.InBoots(ids)
+		}
+	}
 	if r.Accepted != nil && chance(0.1) {
 		at := r.Accepted.Add(time.Duration(random.IntN(200)-100) * time.Hour)
 		r.Accepted = &at

@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"dappertally/core/checklist"
+	"dappertally/core/reading"
 	"dappertally/core/scoring"
 )
 
@@ -127,6 +128,9 @@ func verdict(c *checklist.Criterion, x, base *plainRig) (verdict string, compara
 	for _, r := range base.readings {
 		theirs = append(theirs, plainRuns(r)...)
 	}
+	if a, b := plainBoots(x.readings), plainBoots(base.readings); len(a) >= 4 && len(b) >= 4 {
+		mine, theirs = a, b
+	}
 	if len(mine) >= 4 && len(theirs) >= 4 && plainMannWhitney(mine, theirs) >= 0.05-slack {
 		close = true
 	}
@@ -147,6 +151,27 @@ func verdict(c *checklist.Criterion, x, base *plainRig) (verdict string, compara
 		return "better", true
 	}
 	return "worse", true
+}
+
+// plainBoots is the medians of the starts of the machine, where all readings say in which their runs were made.
+func plainBoots(readings []*reading.Reading) (medians []float64) {
+	of := map[string][]float64{}
+	for _, r := range readings {
+		runs := plainRuns(r)
+		if len(r.Boots) == 0 {
+			return nil
+		}
+		for _, b := range r.Boots {
+			for range b.Runs {
+				of[b.ID] = append(of[b.ID], runs[0])
+				runs = runs[1:]
+			}
+		}
+	}
+	for _, runs := range of {
+		medians = append(medians, plainMedian(runs))
+	}
+	return medians
 }
 
 // plainMannWhitney draws every possible sample, by counting sums of doubled mid-ranks:

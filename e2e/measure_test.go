@@ -211,6 +211,24 @@ func (b *benchTest) handedIn() {
 			}
 		}
 	}
+	var recorded struct {
+		Readings []struct {
+			Answer struct{ Runs []float64 }
+			Boots  []struct {
+				ID   string
+				Runs int
+			}
+		}
+	}
+	decode(t, string(ines.get("/reviews/"+b.review+"/readings")), &recorded)
+	for _, r := range recorded.Readings {
+		if len(r.Boots) != 1 || r.Boots[0].ID != "one" || r.Boots[0].Runs != len(r.Answer.Runs) {
+			t.Errorf("starts of the machine: %+v", r)
+		}
+	}
+	if len(recorded.Readings) != 2 {
+		t.Errorf("%d readings, not 2", len(recorded.Readings))
+	}
 	if files != 1 {
 		t.Errorf("the runs are %d times in evidence: %s", files, record)
 	}

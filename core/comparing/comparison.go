@@ -9,6 +9,7 @@ import (
 	"slices"
 
 	"dappertally/core/checklist"
+	"dappertally/core/reading"
 	"dappertally/core/scoring"
 )
 
@@ -45,6 +46,11 @@ type Row struct {
 	Reason        string   `json:"reason,omitempty"`
 	Runs          *Spread  `json:"runs,omitempty"`         // of the value; nil for a single one
 	BaselineRuns  *Spread  `json:"baselineRuns,omitempty"` // of the baseline's
+	// Boots is how many starts of the machine the value's runs were made in, and BaselineBoots how many the baseline's;
+	// 0: not known. Caution says that they are too few to tell one start from another.
+	Boots         int    `json:"boots,omitempty"`
+	BaselineBoots int    `json:"baselineBoots,omitempty"`
+	Caution       string `json:"caution,omitempty"`
 }
 
 // Spread is the least and the greatest of adjusted runs, of all reviewers on a rig.
@@ -244,8 +250,11 @@ func row(b, x *scoring.OnRig, c *checklist.Criterion) Row {
 	}
 	r.weigh(b.Mean(), x.Mean())
 	r.Runs, r.BaselineRuns = spreadOf(x.Runs()), spreadOf(b.Runs())
+	ofX, ofB := x.Boots(), b.Boots()
+	r.Boots, r.BaselineBoots = len(ofX), len(ofB)
+	r.Caution = caution(r.Boots, r.BaselineBoots)
 	r.Verdict = towards(*r.Difference, c)
-	if tooClose(b, x, c) {
+	if tooClose(b, x, c, ofB, ofX) {
 		r.Verdict = TooClose
 	}
 	return r
@@ -300,12 +309,17 @@ func named(key string) string {
 	return key
 }
 
-// enoughRuns is how many runs each side needs before they are tested.
-const enoughRuns = 4
+// enough is how many runs, or medians of starts of the machine, each side needs before they are tested.
+const enough = 4
 
 // tooClose reports whether the difference lies within the tolerance, within the
-// scatter of the runs, or is left open by a bound.
-func tooClose(b, x *scoring.OnRig, c *checklist.Criterion) bool {
+// scatter of the runs, or is left open by a bound. The runs of each side come by start of
+// the machine as well, where that is known.
+//
+// Runs of one start are not independent (Kalibera & Jones, Rigorous Benchmarking in
+// Reasonable Time, ISMM 2013): where both sides have enough starts, the medians of these
+// are tested, and else the runs.
+func tooClose(b, x *scoring.OnRig, c *checklist.Criterion, bootsB, bootsX [][]float64) bool {
 	vb, vx := b.Mean(), x.Mean()
 	if math.Abs(vx-vb) <= c.Tolerance()*max(math.Abs(vx), math.Abs(vb))+scoring.Slack {
 		return true
@@ -318,5 +332,26 @@ func tooClose(b, x *scoring.OnRig, c *checklist.Criterion) bool {
 		return true
 	}
 	rb, rx := b.Runs(), x.Runs()
-	return len(rb) >= enoughRuns && len(rx) >= enoughRuns && MannWhitney(rb, rx) >= 0.05-scoring.Slack
+	if len(bootsB) >= enough && len(bootsX) >= enough {
+		rb, rx = reading.BootMedians(bootsB), reading.BootMedians(bootsX)
+	}
+	return len(rb) >= enough && len(rx) >= enough && MannWhitney(rb, rx) >= 0.05-scoring.Slack
+}
+
+// caution says that a side's runs were made in too few starts of the machine; empty where they were not, or where it
+// is not known.
+func caution(boots, baselines int) string {
+	fewest := boots
+	if boots == 0 || baselines > 0 && baselines < boots {
+		fewest = baselines
+	}
+	switch fewest {
+	case 1:
+		return "one boot only"
+	case 2:
+		return "two boots only"
+	case 3:
+		return "three boots only"
+	}
+	return ""
 }

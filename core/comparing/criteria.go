@@ -22,6 +22,7 @@ type CriterionCell struct {
 	Points  *float64      `json:"points"`
 	Verdict Verdict       `json:"verdict"` // against its baseline; empty for the baseline itself, and where there is none
 	Reason  string        `json:"reason,omitempty"`
+	Caution string        `json:"caution,omitempty"` // of a measure, that of a row that compares
 	// Contradiction says that the points order the two the other way round than the
 	// rigs that both were measured on; empty where they do not.
 	Contradiction string             `json:"contradiction,omitempty"`
@@ -59,6 +60,11 @@ func criterionCell(t *scoring.Table, e, i int, baseline string, rows []Row) Crit
 	}
 	if c.Measured() {
 		x.Verdict, x.Reason = measured(rows, x.Edition, c.Key)
+		if i := slices.IndexFunc(rows, func(r Row) bool {
+			return r.Edition == x.Edition && r.Criterion == c.Key && r.Caution != ""
+		}); i >= 0 {
+			x.Caution = rows[i].Caution
+		}
 		if base >= 0 && base != e {
 			x.Contradiction = contradiction(x.Verdict, cell, t.Cell(base, i))
 		}

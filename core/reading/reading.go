@@ -46,6 +46,7 @@ type Reading struct {
 	System      string            `json:"system,omitempty"`
 	Context     checklist.Context `json:"context,omitzero"`
 	Answer      Answer            `json:"answer"`
+	Boots       []Boot            `json:"boots,omitempty"` // that the runs were made in; empty: not known
 	Adjustment  *Adjustment       `json:"adjustment,omitempty"`
 	Bound       string            `json:"bound,omitempty"`       // "", about, at-least, at-most
 	Disturbance string            `json:"disturbance,omitempty"` // why it is unfit to score
@@ -74,7 +75,7 @@ func (r *Reading) Offset() float64 {
 // Clone is the reading in memory of its own.
 func (r *Reading) Clone() Reading {
 	own := *r
-	own.Answer.Runs = slices.Clone(r.Answer.Runs)
+	own.Answer.Runs, own.Boots = slices.Clone(r.Answer.Runs), slices.Clone(r.Boots)
 	if r.Answer.Grade != nil {
 		own.Answer.Grade = new(*r.Answer.Grade)
 	}

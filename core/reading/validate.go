@@ -55,6 +55,7 @@ func Validate(x *Reading, list *checklist.Checklist, book *fault.Book) {
 			}
 		})
 	}
+	validateBoots(x, book)
 	c, ok := list.Criterion(x.Criterion)
 	if !ok {
 		book.Field("criterion", "checklist %s has no criterion %.70q", list.Name(), x.Criterion)

@@ -72,6 +72,10 @@ func (r *OnRig) Runs() []float64 {
 	return runs
 }
 
+// Boots is the adjusted runs of all reviewers on this rig, by the start of the machine in which they were made; nil
+// where that is not known of all.
+func (r *OnRig) Boots() [][]float64 { return reading.ByBoot(r.Used()) }
+
 // Bounds is the bounds of the readings used, without the empty one.
 func (r *OnRig) Bounds() []string {
 	var bounds []string

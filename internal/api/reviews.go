@@ -167,6 +167,7 @@ func newReading(id string, b *contract.NewReading) reviewing.Sent {
 		Bound: string(
 			b.Bound,
 		), System: b.System, Disturbance: b.Disturbance, Replaces: b.Replaces, Repeat: b.Repeat, Note: b.Note,
+		Boots: b.Boots,
 	}
 	if b.Adjustment != (reading.Adjustment{}) {
 		x.Adjustment = &b.Adjustment

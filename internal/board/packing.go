@@ -27,6 +27,7 @@ const (
 	hasReplaces
 	hasNote
 	isRepeat
+	hasBoots
 	plainID       // the id is no UUID
 	plainReplaces // nor is that of the one replaced
 	boundAt       = iota
@@ -98,6 +99,7 @@ func (p *packer) reading(x *reading.Reading, before int64) (at int64) {
 		{hasReplaces, x.Replaces != ""},
 		{hasNote, x.Note != ""},
 		{isRepeat, x.Repeat},
+		{hasBoots, len(x.Boots) > 0},
 		{plainID, plain},
 		{plainReplaces, plainly && x.Replaces != ""},
 	} {
@@ -143,6 +145,13 @@ func (p *packer) reading(x *reading.Reading, before int64) (at int64) {
 	}
 	if x.Note != "" {
 		p.text(x.Note)
+	}
+	if len(x.Boots) > 0 {
+		p.count(len(x.Boots))
+		for _, b := range x.Boots {
+			p.word(b.ID)
+			p.count(b.Runs)
+		}
 	}
 	p.answer(&x.Answer)
 	return at
@@ -351,6 +360,12 @@ func (u *unpacker) reading(x *reading.Reading, before int64) (at int64) {
 		x.Note = u.text()
 	}
 	x.Repeat = has&isRepeat != 0
+	if has&hasBoots != 0 {
+		x.Boots = make([]reading.Boot, u.count())
+		for i := range x.Boots {
+			x.Boots[i] = reading.Boot{ID: u.word(), Runs: u.count()}
+		}
+	}
 	x.Bound = reading.Bounds[has>>boundAt]
 	u.answer(&x.Answer)
 	return at

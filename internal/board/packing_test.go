@@ -37,6 +37,9 @@ func made(random *rand.Rand) reading.Reading {
 	if random.IntN(6) == 0 {
 		x.Adjustment = &reading.Adjustment{Amount: 0.35, Reason: "the prompt"}
 	}
+	if random.IntN(4) == 0 {
+		x.Boots = []reading.Boot{{ID: some("b-1", uuid.NewString()), Runs: 1 + random.IntN(300)}, {ID: "b-2", Runs: 1}}
+	}
 	k, n := random.IntN(9), 9
 	grade := float64(random.IntN(21)) / 2
 	answers := []reading.Answer{

@@ -143,6 +143,9 @@ func lineSheet(v *contract.BenchSheet) *sheet {
 			verdict = l.Row.Reason
 		case l.Row.Percent != nil:
 			percent, difference, verdict = l.Row.Percent, numerals.Signed(l.Row.Percent)+" %", string(l.Row.Verdict)
+			if l.Row.Caution != "" {
+				verdict += ", " + l.Row.Caution
+			}
 		}
 		t.Add(l.Edition, v.Baseline, v.Criterion.Key, strings.Join(read, "; "), l.Points,
 			tables.As{Data: percent, Text: difference}, verdict)

@@ -13,6 +13,7 @@ import (
 	"dappertally/core/measuring"
 	"dappertally/core/reading"
 	"dappertally/internal/clock"
+	"dappertally/internal/measure"
 	"dappertally/internal/numerals"
 	"dappertally/internal/slip"
 	"dappertally/internal/tables"
@@ -348,6 +349,7 @@ func (f *clockFlags) slip(r *clock.Result, to *destination) *slip.Slip {
 		runs = append(runs, math.Round(1e6*v)/1e6)
 	}
 	x.Answer = words(runs)
+	x.Boots = slipBoots(slices.Repeat([]string{measure.Machine{Root: "/"}.Boot()}, len(runs)))
 	x.Note = strings.TrimPrefix(
 		to.note+"; "+f.figure+" time of: "+strings.Join(r.Timings[0].Command, " ")+"; "+f.conditions(r), "; ",
 	)

@@ -18,6 +18,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"dappertally/core/checklist"
+	"dappertally/core/reading"
 	"dappertally/internal/client"
 	"dappertally/internal/measure"
 	"dappertally/internal/numerals"
@@ -356,10 +357,20 @@ func (f *measureFlags) readings(sheet *measure.Sheet, b *measure.Bench) *slip.Sl
 			h.Setup,
 		)
 		r.Answer, r.Unit = words(shortened(t.Values)), t.Unit()
+		r.Boots = slipBoots(t.Boots)
 		r.Note = "measured by its procedure: " + t.Says()
 		x.Readings = append(x.Readings, r)
 	}
 	return x
+}
+
+// slipBoots are the starts of the machine that runs were made in, one id for each run, as a slip has them.
+func slipBoots(ids []string) []slip.Boot {
+	var boots []slip.Boot
+	for _, b := range reading.InBoots(ids) {
+		boots = append(boots, slip.Boot(b))
+	}
+	return boots
 }
 
 // enclose lays the runs and their conditions beside the slip, as evidence of its readings. What follows later in the

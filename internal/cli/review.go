@@ -9,6 +9,7 @@ import (
 	"dappertally/core/reading"
 	"dappertally/internal/client"
 	"dappertally/internal/contract"
+	"dappertally/internal/numerals"
 	"dappertally/internal/tables"
 )
 
@@ -206,6 +207,9 @@ func readingRemarks(x *reading.Reading) []string {
 	}
 	if x.Bound != "" {
 		out = append(out, x.Bound)
+	}
+	if len(x.Boots) > 0 {
+		out = append(out, "over "+numerals.Count(reading.Starts(x.Boots), "start")+" of the machine")
 	}
 	if x.Disturbance != "" {
 		out = append(out, "disturbed: "+x.Disturbance)

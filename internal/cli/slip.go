@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"encoding/hex"
 	"fmt"
+	"slices"
 	"strconv"
 	"time"
 
@@ -69,7 +70,8 @@ func (d *destination) surveySlip(v *survey.Survey) *slip.Slip {
 	state := slip.State{
 		// Random enough for one review, and short enough to be read out.
 		Key: "s-" + v.At.Format("0102-1504") + "-" + hex.EncodeToString(id[14:]),
-		At:  v.At, Rig: d.rig, Phase: d.phase, Note: cmp.Or(d.note, "surveyed"), Disturbance: v.Disturbance(), Facts: map[string]any{},
+		At:  v.At, Rig: d.rig, Phase: d.phase, Note: cmp.Or(d.note, "surveyed"), Disturbance: v.Disturbance(),
+		Facts: map[string]any{},
 	}
 	x := &slip.Slip{System: systemOf(v)}
 	for i := range v.Facts {
@@ -82,6 +84,7 @@ func (d *destination) surveySlip(v *survey.Survey) *slip.Slip {
 			r := newReading(v.At)
 			r.Fact, r.State, r.Rig, r.Phase, r.Setup = f.Key, state.Key, d.rig, d.phase, d.setup
 			r.Answer, r.Unit, r.Disturbance = words(f.Runs), f.Unit, state.Disturbance
+			r.Boots = slipBoots(slices.Repeat([]string{v.Boot}, len(f.Runs)))
 			x.Readings = append(x.Readings, r)
 		}
 	}

@@ -487,6 +487,12 @@ type Beside struct {
 	Review   string           `json:"review,omitempty,omitzero"`
 }
 
+// Boot defines model for Boot.
+type Boot = reading.Boot
+
+// Boots the starts of the machine that the runs were made in, in the order of the runs; left out where they are not known
+type Boots = []Boot
+
 // CalendarAddress defines model for CalendarAddress.
 type CalendarAddress struct {
 	// Path below the address of the service
@@ -1537,7 +1543,10 @@ type NewReading struct {
 	Answer Answer `json:"answer"`
 
 	// At when it was measured; now where left out
-	At    time.Time       `json:"at,omitempty,omitzero"`
+	At time.Time `json:"at,omitempty,omitzero"`
+
+	// Boots the starts of the machine that the runs were made in, in the order of the runs; left out where they are not known
+	Boots Boots           `json:"boots,omitempty,omitzero"`
 	Bound NewReadingBound `json:"bound,omitempty,omitzero"`
 
 	// Confirm values outside the criterion's plausible range are right, and the note says why

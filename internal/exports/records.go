@@ -39,6 +39,7 @@ var readings = tables.Define("readings", "a reading, as an import takes it",
 	tables.Truth("repeat", "", "it repeats an earlier reading to see whether it holds"),
 	tables.Text("replaces", "", "id of the reading that it replaces"),
 	tables.Text("note", "", ""),
+	tables.Text("boots", "", "the starts of the machine that runs were made in, ID:RUNS each"),
 )
 
 // Readings is a row for each reading that each visits, in columns that an import takes as its own.
@@ -95,6 +96,7 @@ func readingCells(cells []any, r *intake.ReadingOf) []any {
 		repeat,
 		x.Replaces,
 		x.Note,
+		reading.BootWords(x.Boots),
 	)
 }
 

@@ -21,7 +21,7 @@ type Draft struct {
 	ID, Review, Edition, Criterion, Reviewer, Rig, System, Method, Setup, Phase string
 	Answer, Unit, NotTested, NotApplicable                                      string
 	Adjustment                                                                  *float64
-	AdjustmentReason, Bound, Disturbance, Replaces, Note                        string
+	AdjustmentReason, Bound, Disturbance, Replaces, Note, Boots                 string
 	Repeat                                                                      bool
 	At                                                                          time.Time // zero where the file does not tell
 }
@@ -160,9 +160,12 @@ func (r *Reader) fill(d *Draft, row *tables.Row) {
 		name string
 		into *string
 	}{
-		{"id", &d.ID}, {"review", &d.Review}, {"edition", &d.Edition}, {"criterion", &d.Criterion}, {"reviewer", &d.Reviewer}, {"rig", &d.Rig}, {"system", &d.System},
-		{"method", &d.Method}, {"setup", &d.Setup}, {"phase", &d.Phase}, {"answer", &d.Answer}, {"unit", &d.Unit}, {"notTested", &d.NotTested}, {"notApplicable", &d.NotApplicable},
+		{"id", &d.ID}, {"review", &d.Review}, {"edition", &d.Edition}, {"criterion", &d.Criterion},
+		{"reviewer", &d.Reviewer}, {"rig", &d.Rig}, {"system", &d.System}, {"method", &d.Method}, {"setup", &d.Setup},
+		{"phase", &d.Phase}, {"answer", &d.Answer}, {"unit", &d.Unit}, {"notTested", &d.NotTested},
+		{"notApplicable", &d.NotApplicable},
 		{"adjustmentReason", &d.AdjustmentReason}, {"bound", &d.Bound}, {"disturbance", &d.Disturbance}, {"replaces", &d.Replaces}, {"note", &d.Note},
+		{"boots", &d.Boots},
 	} {
 		*f.into = get(f.name)
 	}

@@ -59,7 +59,7 @@ type Test struct {
 // Fields are the fields of a reading that a file may hold.
 var Fields = []string{
 	"id", "review", "edition", "criterion", "reviewer", "rig", "at", "system", "method", "setup", "phase", "answer", "unit", "notTested", "notApplicable",
-	"adjustment", "adjustmentReason", "bound", "disturbance", "repeat", "replaces", "note",
+	"adjustment", "adjustmentReason", "bound", "disturbance", "repeat", "replaces", "note", "boots",
 }
 
 // Own is the mapping of what is exported here: columns are called as fields are.

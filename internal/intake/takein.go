@@ -220,13 +220,17 @@ func (in *taker) reading(d *imports.Draft, b *reviewBook) (x *reading.Reading, c
 		return nil, "reviewer", errors.New("say whose reading it is: you are no reviewer")
 	}
 	x = &reading.Reading{
-		ID: d.ID, Criterion: c.Key, Reviewer: reviewer, Rig: in.state.Catalogue.ResolveRig(d.Rig), At: d.At.UTC().Truncate(time.Microsecond), Received: &in.now, System: d.System,
+		ID: d.ID, Criterion: c.Key, Reviewer: reviewer, Rig: in.state.Catalogue.ResolveRig(d.Rig),
+		At: d.At.UTC().Truncate(time.Microsecond), Received: &in.now, System: d.System,
 		Context: checklist.Context{
 			Method: cmp.Or(d.Method, c.Context.Method),
 			Setup:  cmp.Or(d.Setup, c.Context.Setup),
 			Phase:  cmp.Or(d.Phase, c.Context.Phase),
 		},
 		Bound: d.Bound, Disturbance: d.Disturbance, Replaces: d.Replaces, Repeat: d.Repeat, Note: d.Note,
+	}
+	if x.Boots, err = reading.ParseBoots(d.Boots); err != nil {
+		return nil, "boots", err
 	}
 	if d.Adjustment != nil {
 		x.Adjustment = &reading.Adjustment{Amount: *d.Adjustment, Reason: d.AdjustmentReason}
@@ -262,8 +266,8 @@ func importedID(review string, d *imports.Draft, x *reading.Reading) string {
 	if !d.At.IsZero() {
 		at = moment(x)
 	}
-	return uuid.NewSHA1(importSpace, []byte(strings.Join([]string{review, place(x), at, ledger.AsText(&x.Answer), d.Note, d.Disturbance, d.Bound}, "\x00"))).
-		String()
+	says := []string{review, place(x), at, ledger.AsText(&x.Answer), d.Note, d.Disturbance, d.Bound}
+	return uuid.NewSHA1(importSpace, []byte(strings.Join(says, "\x00"))).String()
 }
 
 // columnOf is the field that a fault is about, as files call it.

@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"strings"
 
+	"dappertally/core/checklist"
+	"dappertally/core/reading"
 	"dappertally/internal/results"
 )
 
@@ -36,6 +38,9 @@ func (l *layout) method(s *Section) {
 		s.add(Block{Table: l.weightsTable()})
 	}
 	s.note(l.looked())
+	if says := l.boots(); says != "" {
+		s.note(says)
+	}
 	if field := l.field(); len(field) > 0 {
 		s.note(
 			"In " + strings.Join(
@@ -48,6 +53,36 @@ func (l *layout) method(s *Section) {
 			"Everything here can be computed again, without this site: take the report's bundle, whose SHA-256 is " + l.Bundle + ", and run dtally compute with the arguments that the report's JSON names beside each result.",
 		)
 	}
+}
+
+// boots says how many runs and starts of the machine the measures rest on; empty where there are no runs.
+func (l *layout) boots() string {
+	starts := map[[2]string]bool{} // of a rig
+	runs, known := 0, 0
+	l.usable(func(_ string, c *checklist.Criterion, x *reading.Reading) {
+		if !c.Measured() || x.Disturbance != "" {
+			return
+		}
+		runs += len(x.Answer.Runs)
+		for _, b := range x.Boots {
+			known += b.Runs
+			starts[[2]string{x.Rig, b.ID}] = true
+		}
+	})
+	if runs == 0 {
+		return ""
+	}
+	says := "The measures are of " + plural(runs, "run", "runs") + "."
+	if known == 0 {
+		return says + " In how many starts of the machine they were made is not on record."
+	}
+	return says + fmt.Sprintf(
+		" %s of them were made in %s of the machines; of the others that is not on record. "+
+			"Runs of one start are not independent. Where both sides have at least four starts, whether a difference "+
+			"is too close to call is decided by the medians of the starts (Kalibera and Jones, ISMM 2013); a figure "+
+			"with fewer says so.",
+		number(ptr(float64(known))), plural(len(starts), "start", "starts"),
+	)
 }
 
 // looked says as of when and on which rigs the records are looked at.

@@ -182,6 +182,14 @@ func (l *layout) row(criterion, rig, edition string) *comparing.Row {
 }
 
 func measureCell(x *comparing.Row) Cell {
+	c := verdictCell(x)
+	if x.Caution != "" {
+		c.Small += ", " + x.Caution
+	}
+	return c
+}
+
+func verdictCell(x *comparing.Row) Cell {
 	switch {
 	case x.Value == nil:
 		return Cell{Small: string(x.Verdict) + ": " + x.Reason}

@@ -26,6 +26,9 @@ var comparison = tables.Define("comparison", "an edition's value in a measure on
 	tables.Number("most", "", "the greatest of the runs"),
 	tables.Integer("runs", "", "how many"),
 	tables.Text("reason", "", "why the two are not comparable"),
+	tables.Integer("boots", "", "starts of the machine that the runs were made in; empty: not known"),
+	tables.Integer("baselineBoots", "", "the same of the baseline"),
+	tables.Text("caution", "", "that the starts are too few to tell one from another"),
 )
 
 // Comparison is measures side by side, rig by rig.
@@ -56,13 +59,32 @@ func Comparison(rows []comparing.Row, list *checklist.Checklist, name Namer) *ta
 			most,
 			runs,
 			r.Reason,
+			known(r.Boots),
+			known(r.BaselineBoots),
+			r.Caution,
 		)
 	}
 	return t
 }
 
+// known is a number of starts of the machine; nil where it is not known.
+func known(starts int) any {
+	if starts == 0 {
+		return nil
+	}
+	return starts
+}
+
 // toldApart is what people read of a row: no figure of its own for what may be noise.
 func toldApart(r *comparing.Row) (difference, percent, verdict string) {
+	difference, percent, verdict = withoutCaution(r)
+	if r.Caution != "" {
+		verdict += ", " + r.Caution
+	}
+	return difference, percent, verdict
+}
+
+func withoutCaution(r *comparing.Row) (difference, percent, verdict string) {
 	difference, percent, verdict = numerals.Signed(r.Difference), numerals.Change(r.Percent), string(r.Verdict)
 	switch {
 	case r.Verdict == comparing.NotComparable:

@@ -86,6 +86,7 @@ type Reading struct {
 	Phase         string    `yaml:"phase,omitempty"`
 	Answer        string    `yaml:"answer,omitempty"` // as dtally record takes it
 	Unit          string    `yaml:"unit,omitempty"`   // of a measure, if it is not the criterion's
+	Boots         []Boot    `yaml:"boots,omitempty"`  // the starts of the machine that runs were made in
 	Adjust        *Adjust   `yaml:"adjust,omitempty"`
 	Bound         string    `yaml:"bound,omitempty"`
 	Disturbance   string    `yaml:"disturbance,omitempty"`
@@ -96,6 +97,12 @@ type Reading struct {
 	Confirm       bool      `yaml:"confirm,omitempty"` // a value outside the plausible range is right, and the note says why
 
 	value *reading.Fact // of a surveyed fact, instead of the answer in words
+}
+
+// Boot is a start of the machine, and how many consecutive runs were made in it.
+type Boot struct {
+	ID   string `yaml:"id"`
+	Runs int    `yaml:"runs"`
 }
 
 // Adjust is a known offset to take off every run.

@@ -218,13 +218,17 @@ func (p *planner) one(x *Reading, c *checklist.Criterion, id string) Step {
 		return step
 	}
 	r := &reading.Reading{
-		ID: id, Criterion: c.Key, Reviewer: p.there.Reviewer, Rig: cmp.Or(x.Rig, p.slip.Rig), At: x.At.UTC().Truncate(time.Microsecond), System: x.State,
+		ID: id, Criterion: c.Key, Reviewer: p.there.Reviewer, Rig: cmp.Or(x.Rig, p.slip.Rig),
+		At: x.At.UTC().Truncate(time.Microsecond), System: x.State,
 		Context: checklist.Context{
 			Method: cmp.Or(x.Method, c.Context.Method),
 			Setup:  cmp.Or(x.Setup, p.slip.Setup, c.Context.Setup),
 			Phase:  cmp.Or(x.Phase, p.slip.Phase, c.Context.Phase),
 		},
 		Answer: answer, Bound: x.Bound, Disturbance: x.Disturbance, Repeat: x.Repeat, Note: x.Note,
+	}
+	for _, b := range x.Boots {
+		r.Boots = append(r.Boots, reading.Boot(b))
 	}
 	if x.Adjust != nil {
 		r.Adjustment = &reading.Adjustment{Amount: x.Adjust.Amount, Reason: x.Adjust.Reason}

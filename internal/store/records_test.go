@@ -97,6 +97,7 @@ func TestReadingComesBackWhole(t *testing.T) {
 			Amount: 4.25,
 			Reason: "the “menu” waits – 4 s",
 		}, Bound: "about", Disturbance: "a recorder ✓", Replaces: store.NewID(), Repeat: true, Note: "ñ 漢 🙂",
+		Boots: []reading.Boot{{ID: store.NewID(), Runs: 2}, {ID: "the:third", Runs: 1}},
 	}
 	row := d.row(&want)
 	row.Rig = d.rig

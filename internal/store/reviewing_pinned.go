@@ -89,7 +89,7 @@ const (
 	noMoment       = `'--------------------------'`
 	pinnedReadings = `SELECT CONCAT(x.review, x.id, x.reviewer, IFNULL(CONCAT(x.rig, ''), ` + noUUID + `),
 		IFNULL(CONCAT(x.replaces, ''), ` + noUUID + `), x.measured, IFNULL(x.received, ` + noMoment + `), x.is_repeat,
-		x.criterion, '\n', x.system, '\n', x.method, '\n', x.setup, '\n', x.phase, '\n', x.bound, '\n',
+		x.criterion, '\n', x.system, '\n', x.method, '\n', x.setup, '\n', x.phase, '\n', x.bound, '\n', x.boots, '\n',
 		IFNULL(x.adjustment, ''), '\n', x.answer),
 		NULLIF(x.adjustment_reason, ''), NULLIF(x.disturbance, ''), NULLIF(x.note, '')
 		FROM readings x FORCE INDEX (PRIMARY) WHERE x.pinned`

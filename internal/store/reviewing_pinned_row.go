@@ -43,11 +43,15 @@ func (r *rowReader) reading(columns [rowColumns][]byte) (x reading.Reading, err 
 		x.Received = &at
 	}
 	x.Repeat = fixed(&row, 1)[0] == '1'
+	var boots string
 	for _, text := range []*string{
-		&x.Criterion, &x.System, &x.Context.Method, &x.Context.Setup, &x.Context.Phase, &x.Bound,
+		&x.Criterion, &x.System, &x.Context.Method, &x.Context.Setup, &x.Context.Phase, &x.Bound, &boots,
 	} {
 		value, rest, _ := bytes.Cut(row, []byte{'\n'})
 		*text, row = r.text(value), rest
+	}
+	if x.Boots, err = reading.ParseBoots(boots); err != nil {
+		return x, err
 	}
 	x.Disturbance, x.Note = r.text(columns[2]), r.text(columns[3])
 	amount, answer, whole := bytes.Cut(row, []byte{'\n'})

@@ -14,7 +14,7 @@ import (
 )
 
 const readingColumns = `x.review, x.id, x.criterion, p.name, g.key, x.measured, x.received, x.system, x.method, x.setup, x.phase,
-	x.answer, x.adjustment, x.adjustment_reason, x.bound, x.disturbance, x.replaces, x.is_repeat, x.note`
+	x.answer, x.adjustment, x.adjustment_reason, x.bound, x.disturbance, x.replaces, x.is_repeat, x.note, x.boots`
 
 // Left to itself, the database begins with the people where many reviews are named, and reads all that each wrote.
 var readingTables = ` FROM readings x STRAIGHT_JOIN people p ON p.id = x.reviewer LEFT JOIN rigs g ON g.id = x.rig WHERE ` +
@@ -47,7 +47,7 @@ func scanReading(row interface{ Scan(...any) error }) (review string, x reading.
 	var received sql.NullTime
 	var answer []byte
 	var amount sql.NullFloat64
-	var reason string
+	var reason, boots string
 	err = row.Scan(
 		&review,
 		&x.ID,
@@ -68,8 +68,12 @@ func scanReading(row interface{ Scan(...any) error }) (review string, x reading.
 		orEmpty{&x.Replaces},
 		&x.Repeat,
 		&x.Note,
+		&boots,
 	)
 	if err != nil {
+		return "", x, err
+	}
+	if x.Boots, err = reading.ParseBoots(boots); err != nil {
 		return "", x, err
 	}
 	if received.Valid {
@@ -191,16 +195,16 @@ type ReadingRow struct {
 }
 
 const insertReading = `INSERT INTO readings (review, id, checklist_version, criterion, reviewer, rig, measured, received, system, method, setup, phase,
-	answer, adjustment, adjustment_reason, bound, disturbance, replaces, is_repeat, note, pinned, import_id) VALUES `
+	answer, adjustment, adjustment_reason, bound, disturbance, replaces, is_repeat, note, boots, pinned, import_id) VALUES `
 
-const readingPlaces = `(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`
+const readingPlaces = `(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`
 
 // AddReadings appends readings in statements of many rows each.
 func (t *Tx) AddReadings(rows []ReadingRow) error {
 	const batch = 500
 	for len(rows) > 0 {
 		n := min(batch, len(rows))
-		args := make([]any, 0, 22*n)
+		args := make([]any, 0, 23*n)
 		for _, r := range rows[:n] {
 			args = append(append(args, r.values()...), t.importID)
 		}
@@ -239,6 +243,7 @@ func (r *ReadingRow) values() []any {
 		null(r.Replaces),
 		r.Repeat,
 		r.Note,
+		reading.BootWords(r.Boots),
 		r.Pinned,
 	}
 }

@@ -30,7 +30,8 @@ type Fact struct {
 type Survey struct {
 	Format string    `json:"format"`
 	At     time.Time `json:"at"`
-	Took   float64   `json:"took"` // seconds, the first pass
+	Took   float64   `json:"took"`           // seconds, the first pass
+	Boot   string    `json:"boot,omitempty"` // the kernel's id of this start of the machine
 	Facts  []Fact    `json:"facts"`
 }
 
@@ -100,7 +101,10 @@ var moving = []asker{memory, tasks}
 func Take(ctx context.Context, s *System, now time.Time) Survey {
 	start := time.Now()
 	facts := s.ask(ctx, askers)
-	return Survey{Format: Format, At: now.UTC().Truncate(time.Second), Took: time.Since(start).Seconds(), Facts: facts}
+	return Survey{
+		Format: Format, At: now.UTC().Truncate(time.Second), Took: time.Since(start).Seconds(), Facts: facts,
+		Boot: strings.TrimSpace(s.read("/proc/sys/kernel/random/boot_id")),
+	}
 }
 
 // Again reads what moves once more and adds it to the runs of the survey. The value

@@ -4384,6 +4384,7 @@ export interface components {
             /** @description the id of the reading that this one takes the place of */
             replaces?: string;
             repeat?: boolean;
+            boots?: components["schemas"]["Boots"];
             note?: components["schemas"]["Text"];
             /** @description values outside the criterion's plausible range are right, and the note says why */
             confirm?: boolean;
@@ -4405,7 +4406,16 @@ export interface components {
             disturbance?: string;
             replaces?: string;
             repeat?: boolean;
+            boots?: components["schemas"]["Boots"];
             note?: string;
+        };
+        /** @description the starts of the machine that the runs were made in, in the order of the runs; left out where they are not known */
+        Boots: components["schemas"]["Boot"][];
+        Boot: {
+            /** @description tells the starts of one machine apart: the kernel's boot id */
+            id: string;
+            /** @description how many consecutive runs were made in it */
+            runs: number;
         };
         ReadingList: {
             readings: components["schemas"]["Reading"][];
@@ -4802,6 +4812,12 @@ export interface components {
             reason?: string;
             runs?: components["schemas"]["RunSpread"];
             baselineRuns?: components["schemas"]["RunSpread"];
+            /** @description how many starts of the machine the value's runs were made in; left out where that is not known */
+            boots?: number;
+            /** @description how many starts of the machine the baseline's runs were made in */
+            baselineBoots?: number;
+            /** @description that the starts are too few to tell one from another, such as: one boot only */
+            caution?: string;
         };
         RunSpread: {
             /** Format: double */
@@ -5261,6 +5277,8 @@ export interface components {
             /** @enum {string} */
             verdict: "" | "better" | "worse" | "too close" | "not comparable";
             reason?: string;
+            /** @description of a measure: that the starts of the machine are too few to tell one from another */
+            caution?: string;
             /** @description in words, where the points order the two the other way round than the rigs that both were measured on */
             contradiction?: string;
             estimated?: components["schemas"]["Estimate"][];

@@ -14,3 +14,9 @@ export function scatterWords(s: Schemas["Scatter"], c: Criterion | undefined): s
   if (s.tooFew) words.push(`${s.runs} of ${c?.runs?.expect} runs`);
   return words.join("; ");
 }
+
+/** In how many starts of the machine a reading's runs were made, in words. */
+export function startsWords(boots: Schemas["Boots"]): string {
+  const starts = new Set(boots.map((b) => b.id)).size;
+  return starts === 1 ? "made in one start of the machine" : `made over ${starts} starts of the machine`;
+}

@@ -62,6 +62,7 @@ export const fields = [
   "note",
   "id",
   "replaces",
+  "boots",
 ] as const;
 
 const endings: Record<string, string> = {

@@ -21,7 +21,7 @@ import { Points } from "../components/Points";
 import { useWide } from "../components/table/wide";
 import { Sideways } from "../components/Sideways";
 import { Failure, Loading } from "../components/States";
-import { scatterWords } from "../doubts";
+import { scatterWords, startsWords } from "../doubts";
 import { counting, estimateText } from "../estimates";
 import { figure, moment, percent, rounded, score } from "../numbers";
 import { nameOf } from "../checklists";
@@ -389,6 +389,7 @@ function HowItCameAbout({
             {t.counts ? "" : <span className="block">does not count: {t.why}</span>}
             {t.scatter && scatterWords(t.scatter, c) && <span className="block">{scatterWords(t.scatter, c)}</span>}
             {t.changed && <span className="block">{changedWords(t.changed)}</span>}
+            {t.reading.boots && <span className="block">{startsWords(t.reading.boots)}</span>}
             {t.reading.repeat && <span className="block">made again after a restart</span>}
             {t.reading.note && <span className="block text-soft">“{t.reading.note}”</span>}
           </li>

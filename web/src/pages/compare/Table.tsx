@@ -218,6 +218,7 @@ function Verdict({ cell, base }: { cell?: Schemas["CriterionCell"]; base?: numbe
   return (
     <span className="block text-[12px] text-soft">
       {equal ? "equal" : cell.verdict === "too close" ? "too close to call" : cell.verdict}
+      {cell.caution && `, ${cell.caution}`}
     </span>
   );
 }
@@ -323,6 +324,7 @@ function MeasureRows({ criterion: c, data, list }: { criterion: Criterion; data:
                     : row.difference === 0
                       ? "equal"
                       : `too close to call (${change(row.percent)})`}
+                  {row.caution && `, ${row.caution}`}
                 </span>
               )}
               {contradiction && <span className="block text-[12px] whitespace-normal">{contradiction}</span>}

@@ -113,7 +113,7 @@ function Detail({ of: c, list }: { of: Developed; list: Checklist }) {
             {r.rig && `${r.rig}: `}
             {r.value == null
               ? `not comparable: ${r.reason}`
-              : `${figure(r.baselineValue)} → ${figure(r.value)} ${unit}, ${r.verdict === "too close" ? `too close to call (${change(r.percent)})` : `${change(r.percent)} ${r.verdict}`}`}
+              : `${figure(r.baselineValue)} → ${figure(r.value)} ${unit}, ${r.verdict === "too close" ? `too close to call (${change(r.percent)})` : `${change(r.percent)} ${r.verdict}`}${r.caution ? `, ${r.caution}` : ""}`}
           </span>
         ))}
       </>

@@ -268,6 +268,7 @@ function Difference({
       </span>
       <span className="block text-[12px] text-soft">
         {figure(row.value)} to {figure(row.baselineValue)} {unit}
+        {row.caution && `, ${row.caution}`}
       </span>
     </>
   );

@@ -39,6 +39,7 @@ const titles: Record<(typeof fields)[number], string> = {
   note: "Note",
   id: "Id",
   replaces: "Replaces",
+  boots: "Starts of the machine",
 };
 
 // Fields whose words are ours to know, rather than free.
