@@ -1,10 +1,13 @@
 package e2e
 
 import (
+	"errors"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -75,6 +78,7 @@ func TestMeasure(t *testing.T) {
 		t.Errorf("over several starts: %d %s %s", code, out, says)
 	}
 	b.byRunSheet()
+	b.restarted()
 }
 
 // benchTest is a review on a checklist with procedures, and a machine that is said to be at rest, whatever else the
@@ -258,6 +262,71 @@ func (b *benchTest) byRunSheet() {
 		t.Fatal(err)
 	}
 	away.fails(1, "measure", "--sheet", sheet, "--rig", "bench-new", "--yes")
+}
+
+// restarted measures over three starts of a machine that restarts by itself, as far as a command that says so shows.
+func (b *benchTest) restarted() {
+	t := b.t
+	if os.Geteuid() != 0 {
+		t.Log("units of systemd are written by root alone")
+		return
+	}
+	programs := filepath.Join(b.folder, "bin")
+	for _, folder := range []string{programs, filepath.Join(b.root, "run/systemd/system")} {
+		if err := os.MkdirAll(folder, 0o755); err != nil {
+			t.Fatal(err)
+		}
+	}
+	asked := filepath.Join(b.folder, "asked")
+	script := "#!/bin/sh\necho \"$@\" >> " + asked + "\n"
+	if err := os.WriteFile(filepath.Join(programs, "systemctl"), []byte(script), 0o755); err != nil {
+		t.Fatal(err)
+	}
+	t.Setenv("PATH", programs+":"+os.Getenv("PATH"))
+	journal := filepath.Join(b.folder, "over starts.journal")
+	out, says, code := b.marit.run("", b.on("starts", "--journal", journal, "--yes", "--restart")...)
+	if code != 0 || !strings.Contains(says, "The machine restarts in 5s") {
+		t.Fatalf("%d %s %s", code, out, says)
+	}
+	unit := filepath.Join(b.root, "etc/systemd/system/dtally-measure.service")
+	wanted := filepath.Join(b.root, "etc/systemd/system/multi-user.target.wants/dtally-measure.service")
+	for _, boot := range []string{"second", "third"} {
+		if to, err := os.Readlink(wanted); err != nil || to != "/etc/systemd/system/dtally-measure.service" {
+			t.Errorf("the unit is not wanted: %s, %v", to, err)
+		}
+		_, line, _ := strings.Cut(read(t, unit), "ExecStart=")
+		line, _, _ = strings.Cut(line, "\n")
+		var args []string
+		for _, quoted := range regexp.MustCompile(`"(?:[^"\\]|\\.)*"`).FindAllString(line, -1) {
+			arg, err := strconv.Unquote(quoted)
+			if err != nil {
+				t.Fatalf("%s: %v", quoted, err)
+			}
+			args = append(args, arg)
+		}
+		if err := os.WriteFile(filepath.Join(b.root, "proc/sys/kernel/random/boot_id"), []byte(boot), 0o644); err != nil {
+			t.Fatal(err)
+		}
+		again := exec.Command(args[0], args[1:]...)
+		again.Env = append(os.Environ(), "XDG_CONFIG_HOME="+b.marit.home, "DTALLY_SERVER=http://127.0.0.1:1")
+		if says, err := again.CombinedOutput(); err != nil {
+			t.Fatalf("in the %s start: %v: %s", boot, err, says)
+		}
+	}
+	if got := read(t, asked); got != "reboot\nreboot\n" {
+		t.Errorf("asked of systemctl: %q", got)
+	}
+	for _, gone := range []string{unit, wanted, strings.TrimSuffix(journal, ".journal") + ".sheet"} {
+		if _, err := os.Lstat(gone); !errors.Is(err, os.ErrNotExist) {
+			t.Errorf("%s is left behind: %v", gone, err)
+		}
+	}
+	slip := read(t, strings.TrimSuffix(journal, ".journal")+".slip")
+	if strings.Count(slip, "runs: 2") != 3 || !strings.Contains(slip, "restarted by dtally measure") {
+		t.Errorf("the slip: %s", slip)
+	}
+	newClient(t, b.server).login("ines").must("hand-in", strings.TrimSuffix(journal, ".journal")+".slip",
+		"--review", b.review, "--yes", "--shift", "-8760h")
 }
 
 func lines(file string) int {

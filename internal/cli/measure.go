@@ -31,6 +31,8 @@ type measureFlags struct {
 	review, rig, phase, setup string
 	sheet, journal, slip, kit string
 	resume, list, yes         bool
+	restart                   bool
+	started                   string // the start entry that this command was run by; empty: none
 	seed                      uint64
 	scratch                   string
 	rest                      time.Duration
@@ -51,7 +53,9 @@ func (s *session) measureCommand() *cobra.Command {
 			"A run that something disturbs (other programs, heat, a recorder, an update) is kept, says why, and is " +
 			"made again.\n\n" +
 			"Every run is written to a journal before the next begins. --resume goes on with it, also after a " +
-			"restart: where runs are spread over starts of the machine, the command says when to restart. " +
+			"restart: where runs are spread over starts of the machine, the command says when to restart, or restarts by " +
+			"itself with --restart: it writes an entry that makes the machine go on after its next start, and removes it " +
+			"then. " +
 			"At the end the readings are on a slip, for dtally hand-in.\n\n" +
 			"Without a network, take a run sheet along: dtally measure pack FILE writes it, --sheet FILE runs it.",
 		Example: "  dtally measure --review quaymark/22.1/latchwork --rig bench-old --list\n" +
@@ -82,6 +86,7 @@ func (s *session) measureCommand() *cobra.Command {
 		"the folder in which each run gets one of its own (default: the one for temporary files)",
 	)
 	p.BoolVar(&f.resume, "resume", false, "go on with the journal")
+	p.BoolVar(&f.restart, "restart", false, "restart the machine where runs belong to another start, and go on by itself")
 	p.BoolVar(&f.list, "list", false, "only show what would be done, and how long it takes")
 	p.BoolVar(&f.yes, "yes", false, "do not ask before running the commands")
 	p.DurationVar(&f.rest, "rest", 2*time.Minute, "how long a run may wait for the machine to come to rest")
@@ -188,6 +193,13 @@ func (f *measureFlags) load(s *session, cmd *cobra.Command) (*measure.Sheet, err
 }
 
 func (s *session) measure(cmd *cobra.Command, f *measureFlags, named []string) error {
+	if !f.list {
+		started, err := f.entry().Remove()
+		if err != nil {
+			return fmt.Errorf("removing the entry that this was started by: %w", err)
+		}
+		f.started = started
+	}
 	sheet, err := f.load(s, cmd)
 	if err != nil {
 		return err
@@ -246,7 +258,7 @@ func (f *measureFlags) bench(
 ) (*measure.Bench, error) {
 	short, _, _ := strings.Cut(sheet.Review[len(sheet.Review)-min(12, len(sheet.Review)):], "/")
 	f.journal = cmp.Or(f.journal, fmt.Sprintf("measure-%s-%s.journal", short, f.rig))
-	f.slip = cmp.Or(f.slip, strings.TrimSuffix(f.journal, filepath.Ext(f.journal))+".slip")
+	f.slip = cmp.Or(f.slip, f.beside(".slip"))
 	hash := measure.Hash(able, sheet.List.Kit)
 	var j *measure.Journal
 	var err error
@@ -298,6 +310,11 @@ func (s *session) runBench(cmd *cobra.Command, f *measureFlags, sheet *measure.S
 	err := b.Run(cmd.Context())
 	view.end()
 	switch {
+	case errors.Is(err, measure.ErrRestart) && f.restart:
+		if err := f.goOnAfterRestart(cmd, sheet, b); err != nil {
+			return err
+		}
+		return s.printMeasured(cmd, b)
 	case errors.Is(err, measure.ErrRestart):
 		fmt.Fprintf(
 			cmd.ErrOrStderr(),
@@ -318,11 +335,17 @@ func (s *session) runBench(cmd *cobra.Command, f *measureFlags, sheet *measure.S
 		if err := f.enclose(x, b.Journal); err != nil {
 			return err
 		}
+		f.tellOfEntry(x, b.Journal)
 		if err := slip.Append(f.slip, x); err != nil {
 			return err
 		}
 		fmt.Fprintf(cmd.ErrOrStderr(), "added %s to %s; send them with: dtally hand-in %s\n",
 			numerals.Count(len(x.Readings), "reading"), f.slip, f.slip)
+	}
+	if f.restart && f.sheet == f.beside(".sheet") {
+		if err := os.Remove(f.sheet); err != nil {
+			return err
+		}
 	}
 	return s.printMeasured(cmd, b)
 }

@@ -273,6 +273,7 @@ type measuredResult struct {
 	Median    *float64            `json:"median,omitempty"`
 	Interval  *measuring.Interval `json:"interval,omitempty"`
 	Boots     int                 `json:"boots"`
+	Worth     *measuring.Design   `json:"worth,omitempty"` // over how many starts the runs are best spread
 	Disturbed []string            `json:"disturbed,omitempty"`
 	Failures  []string            `json:"failures,omitempty"`
 	Remark    string              `json:"remark"`
@@ -293,9 +294,18 @@ func measuredOf(b *measure.Bench) []measuredResult {
 		if i, ok := measuring.MedianInterval(t.Values); ok {
 			r.Interval = &i
 		}
+		if d, ok := b.Worth(t); ok {
+			r.Worth = &d
+			r.Remark += "; worth " + worth(d)
+		}
 		out = append(out, r)
 	}
 	return out
+}
+
+// worth is a design in words.
+func worth(d measuring.Design) string {
+	return fmt.Sprintf("%s of the machine with %s each", numerals.Count(d.Starts, "start"), numerals.Count(d.Runs, "run"))
 }
 
 func remark(t *measure.Task) string {

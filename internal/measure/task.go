@@ -6,6 +6,7 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"fmt"
+	"math"
 	"os"
 	"slices"
 	"strings"
@@ -83,6 +84,44 @@ func (t *Task) take(e *Entry) {
 
 // Starts is how many starts of the machine the runs that count are of.
 func (t *Task) Starts() int { return len(slices.Compact(slices.Sorted(slices.Values(t.Boots)))) }
+
+// byStart is the values that count, by start of the machine.
+func (t *Task) byStart() [][]float64 {
+	return reading.ByBoot([]*reading.Reading{{
+		Answer: reading.Answer{Runs: t.Values}, Boots: reading.InBoots(t.Boots),
+	}})
+}
+
+// usualRestart is how many seconds a restart of the machine takes where none was made yet.
+const usualRestart = 90
+
+// Worth proposes over how many starts of the machine the runs of a task are best spread, by the spread within and
+// between those that there are. ok is false where they do not tell.
+func (b *Bench) Worth(t *Task) (d measuring.Design, ok bool) {
+	p := t.Criterion.Procedure
+	run := p.SettleTime()
+	if len(t.Walls) > 0 {
+		run += reading.Median(slices.Clone(t.Walls))
+	}
+	costs := measuring.Costs{Start: b.restart() + float64(p.Sampling.Discard)*run, Run: run}
+	return measuring.Worth(t.byStart(), costs, p.WantedPrecision())
+}
+
+// restart is how many seconds a restart of the machine takes: the shortest time from the last run of a start to the
+// first of the next.
+func (b *Bench) restart() float64 {
+	shortest := math.Inf(1)
+	all := b.Journal.Entries
+	for i := 1; i < len(all); i++ {
+		if all[i].Boot != all[i-1].Boot {
+			shortest = min(shortest, all[i].At.Sub(all[i-1].At).Seconds()-all[i-1].Wall)
+		}
+	}
+	if math.IsInf(shortest, 1) || shortest <= 0 {
+		return usualRestart
+	}
+	return shortest
+}
 
 // done reports whether nothing is left to do in this start of the machine, and whether the criterion is measured.
 func (t *Task) done(boot string) (here, measured bool) {

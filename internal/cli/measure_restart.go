@@ -1,0 +1,121 @@
+package cli
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/spf13/cobra"
+
+	"dappertally/core/checklist"
+	"dappertally/internal/measure"
+	"dappertally/internal/slip"
+	"dappertally/internal/wholefile"
+)
+
+// beforeRestart is how long one may still stop a restart of the machine.
+const beforeRestart = 5 * time.Second
+
+// entry is where this machine keeps what it starts by itself.
+func (f *measureFlags) entry() measure.StartEntry {
+	home, err := os.UserHomeDir()
+	if err != nil {
+		home = ""
+	}
+	return measure.StartEntry{Root: f.machine.Root, Home: home}
+}
+
+// beside is a file beside the journal, with another ending.
+func (f *measureFlags) beside(ending string) string {
+	return strings.TrimSuffix(f.journal, filepath.Ext(f.journal)) + ending
+}
+
+// goOnAfterRestart makes the machine go on with the bench after its next start, and restarts it. A start in which
+// nothing was run does not lead to another.
+func (f *measureFlags) goOnAfterRestart(cmd *cobra.Command, sheet *measure.Sheet, b *measure.Bench) error {
+	all := b.Journal.Entries
+	if len(all) == 0 || all[len(all)-1].Boot != f.machine.Boot() {
+		return errors.New("nothing could be run in this start of the machine, so another would not help")
+	}
+	a, err := f.again(sheet, b)
+	if err != nil {
+		return err
+	}
+	file, err := f.entry().Write(a)
+	if err != nil {
+		return err
+	}
+	how := ""
+	if a.Graphics {
+		how = " as soon as somebody signs in"
+	}
+	fmt.Fprintf(
+		cmd.ErrOrStderr(), "The machine restarts in %s, and goes on%s by %s; what it prints is in %s. Ctrl+C stops it.\n",
+		beforeRestart, how, file, a.Log,
+	)
+	select {
+	case <-cmd.Context().Done():
+		err = errors.New("stopped before the restart; go on with --resume")
+	case <-time.After(beforeRestart):
+		err = measure.Restart(cmd.Context())
+	}
+	if err != nil {
+		_, left := f.entry().Remove()
+		return errors.Join(err, left)
+	}
+	return nil
+}
+
+// again is this command as it goes on after a restart, by a run sheet of its own: there may be no network then.
+func (f *measureFlags) again(sheet *measure.Sheet, b *measure.Bench) (a measure.Again, err error) {
+	if a.Folder, err = os.Getwd(); err != nil {
+		return a, err
+	}
+	program, err := os.Executable()
+	if err != nil {
+		return a, err
+	}
+	if f.sheet == "" {
+		f.sheet = f.beside(".sheet")
+		if err := wholefile.Write(f.sheet, func(w io.Writer) error { return sheet.Write(w, f.kit) }); err != nil {
+			return a, err
+		}
+	}
+	if a.Log, err = filepath.Abs(f.beside(".log")); err != nil {
+		return a, err
+	}
+	a.Args = []string{program, "measure"}
+	for _, t := range b.Tasks {
+		a.Args = append(a.Args, t.Criterion.Key)
+		a.Graphics = a.Graphics || t.Criterion.Procedure.Requires(checklist.NeedsGraphics)
+	}
+	a.Args = append(
+		a.Args, "--resume", "--restart", "--yes", "--sheet", f.sheet, "--rig", f.rig, "--journal", f.journal,
+		"--slip", f.slip, "--root", f.machine.Root, "--rest", f.rest.String(),
+	)
+	if f.scratch != "" {
+		a.Args = append(a.Args, "--scratch", f.scratch)
+	}
+	return a, nil
+}
+
+// tellOfEntry adds a system state to a slip, which says that the machine started the measurement by itself.
+func (f *measureFlags) tellOfEntry(x *slip.Slip, j *measure.Journal) {
+	if f.started == "" {
+		return
+	}
+	at := j.Entries[len(j.Entries)-1].At.Truncate(time.Second)
+	key := "measured-" + uuid.NewSHA1(readingSpace, fmt.Appendf(nil, "%d %s", j.Header.Seed, j.Header.Began)).String()[:8]
+	x.States = append(x.States, slip.State{
+		Key: key, At: at, Rig: j.Header.Rig, Phase: j.Header.Phase, Facts: map[string]any{},
+		Note: "restarted by dtally measure, which the machine started by itself: " + f.started + ", removed since",
+	})
+	for i := range x.Readings {
+		x.Readings[i].State = key
+	}
+}
