@@ -20,6 +20,7 @@ require (
 	github.com/gowebpki/jcs v1.0.2
 	github.com/invopop/jsonschema v0.14.0
 	github.com/jedib0t/go-pretty/v6 v6.8.3
+	github.com/jezek/xgb v1.1.1
 	github.com/klauspost/compress v1.20.4
 	github.com/mdp/qrterminal/v3 v3.2.1
 	github.com/microcosm-cc/bluemonday v1.0.27

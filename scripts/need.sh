@@ -57,6 +57,15 @@ for tool in "$@"; do
 	shells)
 		{ found zsh && found fish && [ -f /usr/share/bash-completion/bash_completion ]; } || install "the shells" bash-completion zsh fish
 		;;
+	xvfb)
+		found Xvfb || install "an X server without a screen" xvfb
+		;;
+	ffmpeg)
+		found ffmpeg || install "ffmpeg, which makes the videos of the tests" ffmpeg
+		;;
+	sshd)
+		found sshd || install "a server for SSH" openssh-server
+		;;
 	*)
 		fail "need.sh knows no tool $tool"
 		;;

@@ -43,6 +43,8 @@ func Of(list *checklist.Checklist, rigs []catalogue.Rig, points *scoring.Columns
 	b.weights()
 	b.mixedRigs(rigs)
 	b.vocabulary()
+	b.rules("/measuring/conditions", list.Measuring.Conditions)
+	b.reference()
 	b.each(func(at string, c *checklist.Criterion) { b.criterion(at, c, rigs) })
 	if points != nil && len(points.Editions) > 0 {
 		b.experience(points)
@@ -160,7 +162,7 @@ func (b *book) criterion(at string, c *checklist.Criterion, rigs []catalogue.Rig
 	if strings.TrimSpace(c.Guidance) == "" {
 		b.add(at+"/guidance", Guidance, "%s has no guidance: two reviewers will check it in two ways", c.Key)
 	}
-	if c.Scored() && c.Weight == 0 {
+	if c.Scored() && c.Weight == 0 && c.Key != b.list.Measuring.Reference {
 		b.add(at+"/weight", Weights, "%s weighs nothing: it is asked but does not count", c.Key)
 	}
 	for _, need := range c.Needs {
@@ -208,12 +210,14 @@ func (b *book) procedure(at string, c *checklist.Criterion, p *checklist.Procedu
 			c.Key, c.MostRuns(), measuring.Fewest,
 		)
 	}
-	if p.Sampling.Boots < 2 && c.Weight > 0 {
+	if p.Sampling.Boots < startsThatCompare && c.Weight > 0 {
 		b.add(
 			at+"/sampling/boots", Unsettled,
-			"%s takes all its runs within one start of the machine: they are less independent than they look", c.Key,
+			"%s spreads its runs over fewer than %d starts of the machine: runs of one start are less independent than "+
+				"they look, and comparisons will say so", c.Key, startsThatCompare,
 		)
 	}
+	b.rules(at+"/conditions", p.Conditions)
 	for i, s := range p.Steps {
 		if s.Shell != "" {
 			b.add(
@@ -224,6 +228,33 @@ func (b *book) procedure(at string, c *checklist.Criterion, p *checklist.Procedu
 	}
 	if p.Requires(checklist.NeedsNetwork) && !p.Read.Figure.Printed() {
 		b.add(at+"/needs", Unsettled, "%s times something that needs the network: it measures the network as well", c.Key)
+	}
+}
+
+// startsThatCompare is from how many starts of the machine on differences are decided by their medians.
+const startsThatCompare = 4
+
+// reference tells of procedures without one that shows whether a rig itself has changed.
+func (b *book) reference() {
+	procedures := 0
+	b.each(func(_ string, c *checklist.Criterion) {
+		if c.Procedure != nil {
+			procedures++
+		}
+	})
+	if procedures > 0 && b.list.Measuring.Reference == "" {
+		b.add("/measuring/reference", Unsettled,
+			"no procedure is the reference of the rigs: nothing will show whether a rig itself has changed")
+	}
+}
+
+// rules tells of rules that let spoilt runs count.
+func (b *book) rules(at string, rules []checklist.Rule) {
+	for i, r := range rules {
+		k := r.When.Of()
+		if k != nil && r.Do == checklist.Notice && k.Do != checklist.Notice {
+			b.add(fmt.Sprintf("%s/%d", at, i), Unsettled, "runs count although %s: %s is only noted", k.Title, r.When)
+		}
 	}
 }
 

@@ -27,6 +27,7 @@ type Checklist struct {
 	Shots      []Named    `json:"shots,omitempty"`
 	Sections   []Section  `json:"sections"`
 	Audiences  []Audience `json:"audiences,omitempty"`
+	Measuring  Measuring  `json:"measuring,omitzero"`
 }
 
 // Policy is how a checklist's points become a ranking. Nil fields take the

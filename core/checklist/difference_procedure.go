@@ -32,13 +32,30 @@ func procedures(old, new *Procedure) []string {
 	x.tell("starts of the machine", unlessZero(a.Boots), unlessZero(b.Boots))
 	x.tell("file caches", cmp.Or(a.Caches, CachesKept), cmp.Or(b.Caches, CachesKept))
 	x.tell("time to settle", inSeconds(old.SettleTime()), inSeconds(new.SettleTime()))
+	return append(x.Details, ruleChanges(old.Conditions, new.Conditions)...)
+}
+
+// ruleChanges tells what differs between rules for conditions.
+func ruleChanges(old, new []Rule) []string {
+	var x CriterionChange
+	for _, k := range ConditionKinds {
+		x.tell("rule", ruleOn(old, k.Condition), ruleOn(new, k.Condition))
+	}
 	return x.Details
+}
+
+func ruleOn(rules []Rule, on Condition) string {
+	i := slices.IndexFunc(rules, func(r Rule) bool { return r.When == on })
+	if i < 0 {
+		return ""
+	}
+	return rules[i].String()
 }
 
 // String is what is read, in words.
 func (r Read) String() string {
 	text := string(r.Figure)
-	for _, more := range []string{r.Pattern, r.Pointer, r.Fact, r.File, r.Unit} {
+	for _, more := range []string{r.Pattern, r.Pointer, r.Fact, r.Frames, r.Column, r.File, r.Unit} {
 		if more != "" {
 			text += " " + more
 		}

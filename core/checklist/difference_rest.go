@@ -103,6 +103,8 @@ func rest(older, newer *Checklist) []string {
 	tell("setups", keys(older.Vocabulary.Setups), keys(newer.Vocabulary.Setups))
 	tell("phases", keys(older.Vocabulary.Phases), keys(newer.Vocabulary.Phases))
 	tell("shots", keys(older.Shots), keys(newer.Shots))
+	tell("reference of the rigs", older.Measuring.Reference, newer.Measuring.Reference)
+	out = append(out, ruleChanges(older.Measuring.Conditions, newer.Measuring.Conditions)...)
 	for _, f := range newer.Kit {
 		i := slices.IndexFunc(older.Kit, func(o KitFile) bool { return o.Name == f.Name })
 		switch {

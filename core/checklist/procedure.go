@@ -17,6 +17,7 @@ type Procedure struct {
 	Needs       []Need            `json:"needs,omitempty"`
 	Read        Read              `json:"read"`
 	Sampling    Sampling          `json:"sampling,omitzero"`
+	Conditions  []Rule            `json:"conditions,omitempty"` // in the place of the checklist's for the same condition
 }
 
 // Step is one command. It runs in a folder of its own, which is empty but for the kit files.
@@ -57,19 +58,32 @@ const (
 	ByPattern  Figure = "pattern" // the number that the pattern's one group finds last
 	ByPointer  Figure = "pointer" // the number at a JSON pointer
 	FromSurvey Figure = "fact"    // a fact of dtally survey, such as the start-up log of this boot
+	FromFrames Figure = "frames"  // a statistic of a log of frame times
+	WindowTime Figure = "window"  // until a window of the last step appears, which is ended then; by X11 or Xwayland
 )
 
 // Figures are all of them, in the order in which they are offered.
-var Figures = []Figure{WallTime, UserTime, SystemTime, PeakMemory, Energy, LastNumber, ByPattern, ByPointer, FromSurvey}
+var Figures = []Figure{
+	WallTime, UserTime, SystemTime, PeakMemory, Energy, LastNumber, ByPattern, ByPointer, FromSurvey, FromFrames, WindowTime,
+}
 
-// Printed reports whether a figure is read from what is printed.
+// FrameStatistics name what of a log of frame times can be read: the average rate, and the rate of the slowest 1 and
+// 0.1 % of frames by two methods that do not compare.
+var FrameStatistics = []string{"average", "low-1-tail", "low-1-percentile", "low-0.1-tail", "low-0.1-percentile"}
+
+// Printed reports whether a figure is a number that is read from what is printed.
 func (f Figure) Printed() bool { return f == LastNumber || f == ByPattern || f == ByPointer }
+
+// FromFile reports whether a figure is read from the standard output or a file.
+func (f Figure) FromFile() bool { return f.Printed() || f == FromFrames }
 
 // Unit is the unit that a figure comes in; empty where the procedure says it, or else the criterion's unit holds.
 func (f Figure) Unit() string {
 	switch f {
-	case WallTime, UserTime, SystemTime:
+	case WallTime, UserTime, SystemTime, WindowTime:
 		return "s"
+	case FromFrames:
+		return "frames/s"
 	case PeakMemory:
 		return "MiB"
 	case Energy:
@@ -85,6 +99,8 @@ type Read struct {
 	Pattern string `json:"pattern,omitempty"` // a regular expression (RE2) with one group
 	Pointer string `json:"pointer,omitempty"` // RFC 6901
 	Fact    string `json:"fact,omitempty"`    // key of a surveyed fact
+	Frames  string `json:"frames,omitempty"`  // one of FrameStatistics
+	Column  string `json:"column,omitempty"`  // of a log of frame times; empty: the one that is named so
 	File    string `json:"file,omitempty"`    // in the folder, that holds what is printed; empty: the standard output
 	Unit    string `json:"unit,omitempty"`    // that a printed figure is in; empty: the criterion's
 }
@@ -150,9 +166,11 @@ func (p *Procedure) LimitTime() float64 {
 	return DefaultLimit
 }
 
-// Requires reports whether a procedure cannot do without something. Dropped caches need root.
+// Requires reports whether a procedure cannot do without something. Dropped caches need root, and
+// windows a graphical session.
 func (p *Procedure) Requires(n Need) bool {
-	return slices.Contains(p.Needs, n) || n == NeedsRoot && p.Sampling.Caches == CachesDropped
+	return slices.Contains(p.Needs, n) || n == NeedsRoot && p.Sampling.Caches == CachesDropped ||
+		n == NeedsGraphics && p.Read.Figure == WindowTime
 }
 
 // UnitOf is the unit of what a procedure reads, for a criterion.
@@ -231,6 +249,7 @@ func (v *validator) procedure(c *Criterion) {
 		}
 		v.In("read", func() { v.read(&p.Read) })
 		v.In("sampling", func() { v.sampling(c) })
+		v.In("conditions", func() { v.rules(p.Conditions) })
 	})
 }
 
@@ -266,6 +285,15 @@ func (v *validator) read(r *Read) {
 	if (r.Fact != "") != (r.Figure == FromSurvey) {
 		v.Field("fact", "is needed by the figure fact, and by no other")
 	}
+	if (r.Frames != "") != (r.Figure == FromFrames) {
+		v.Field("frames", "is needed by the figure frames, and by no other")
+	}
+	if r.Frames != "" && !slices.Contains(FrameStatistics, r.Frames) {
+		v.Field("frames", "must be %s, not %.70q", oneOf(FrameStatistics), r.Frames)
+	}
+	if r.Column != "" && r.Figure != FromFrames {
+		v.Field("column", "belongs to the figure frames")
+	}
 	if r.Pattern != "" {
 		if x, err := regexp.Compile(r.Pattern); err != nil {
 			v.Field("pattern", "is no regular expression: %v", err)
@@ -276,8 +304,11 @@ func (v *validator) read(r *Read) {
 	if r.Pointer != "" && !jsonPlaces.MatchString(r.Pointer) {
 		v.Field("pointer", "is no JSON pointer, such as /summary/mean")
 	}
-	if !r.Figure.Printed() && (r.File != "" || r.Unit != "") {
-		v.Add("file and unit belong to figures that are printed; %s is measured", r.Figure)
+	if r.File != "" && !r.Figure.FromFile() {
+		v.Field("file", "belongs to figures that are printed or logged; %s is measured", r.Figure)
+	}
+	if r.Unit != "" && !r.Figure.Printed() {
+		v.Field("unit", "belongs to figures that are printed; %s has a unit of its own", r.Figure)
 	}
 	if r.File != "" && (!plainFile.MatchString(r.File) || slices.Contains(strings.Split(r.File, "/"), "..")) {
 		v.Field("file", "must be a file in the folder of the run, without .. in it")

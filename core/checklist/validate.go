@@ -28,6 +28,7 @@ func Validate(c *Checklist, book *fault.Book) {
 	book.In("sections", v.sections)
 	book.In("policy", v.policy)
 	book.In("audiences", v.audiences)
+	book.In("measuring", v.measuring)
 }
 
 type validator struct {

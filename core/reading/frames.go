@@ -25,6 +25,22 @@ type Low struct {
 	Percentile float64 `json:"percentile"` // 1000/(value at (n − 1)·(100 − k)/100 of the sorted times, linear between)
 }
 
+// Statistic is the figure of that name, one of checklist.FrameStatistics; NaN where there is none.
+func (f *Frames) Statistic(name string) float64 {
+	if name == "average" {
+		return f.Average
+	}
+	for _, l := range f.Lows {
+		switch name {
+		case fmt.Sprintf("low-%g-tail", l.Percent):
+			return l.TailMean
+		case fmt.Sprintf("low-%g-percentile", l.Percent):
+			return l.Percentile
+		}
+	}
+	return math.NaN()
+}
+
 // lows are the shares of slowest frames that are told, in percent.
 var lows = []float64{1, 0.1}
 

@@ -13,6 +13,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"dappertally/core/checklist"
 	"dappertally/core/reading"
 	"dappertally/internal/frames"
 	"dappertally/internal/numerals"
@@ -73,7 +74,7 @@ func (s *session) framesCommand() *cobra.Command {
 	f.define(cmd)
 	to.define(cmd)
 	cmd.Flags().
-		StringArrayVar(&into, "into", nil, "CRITERION=FIGURE: the figure that answers a criterion: "+list(frameFigures)+"; may be given several times")
+		StringArrayVar(&into, "into", nil, "CRITERION=FIGURE: the figure that answers a criterion: "+list(checklist.FrameStatistics)+"; may be given several times")
 	return cmd
 }
 
@@ -95,24 +96,6 @@ func methodOf(figure string) string {
 	return "frame-log-" + figure
 }
 
-// frameFigures name what of a run can answer a criterion.
-var frameFigures = []string{"average", "low-1-tail", "low-1-percentile", "low-0.1-tail", "low-0.1-percentile"}
-
-func (r *framesRun) figure(name string) float64 {
-	if name == "average" {
-		return r.Average
-	}
-	for _, l := range r.Lows {
-		switch name {
-		case fmt.Sprintf("low-%g-tail", l.Percent):
-			return l.TailMean
-		case fmt.Sprintf("low-%g-percentile", l.Percent):
-			return l.Percentile
-		}
-	}
-	return math.NaN()
-}
-
 // checkInto checks which figure is to answer which criterion.
 func checkInto(into []string, to *destination) error {
 	switch {
@@ -122,8 +105,8 @@ func checkInto(into []string, to *destination) error {
 		return wrongUsage("say which figure answers which criterion, such as --into flight-average=average")
 	}
 	for _, pair := range into {
-		if _, figure, _ := strings.Cut(pair, "="); !slices.Contains(frameFigures, figure) {
-			return wrongUsage("--into %q is not CRITERION=FIGURE with a figure of %s", pair, list(frameFigures))
+		if _, figure, _ := strings.Cut(pair, "="); !slices.Contains(checklist.FrameStatistics, figure) {
+			return wrongUsage("--into %q is not CRITERION=FIGURE with a figure of %s", pair, list(checklist.FrameStatistics))
 		}
 	}
 	return nil
@@ -140,7 +123,7 @@ func (d *destination) framesSlip(runs []framesRun, into []string) *slip.Slip {
 		r.Rig, r.Phase, r.Setup, r.Note = d.rig, d.phase, d.setup, d.note
 		var values []float64
 		for i := range runs {
-			values = append(values, math.Round(1000*runs[i].figure(figure))/1000)
+			values = append(values, math.Round(1000*runs[i].Statistic(figure))/1000)
 			for _, remark := range runs[i].Remarks {
 				r.Note = strings.TrimPrefix(r.Note+"; "+filepath.Base(runs[i].File)+": "+remark, "; ")
 			}

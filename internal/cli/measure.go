@@ -34,7 +34,6 @@ type measureFlags struct {
 	restart                   bool
 	started                   string // the start entry that this command was run by; empty: none
 	seed                      uint64
-	scratch                   string
 	rest                      time.Duration
 	machine                   measure.Machine
 	cleanUp                   func()
@@ -80,7 +79,7 @@ func (s *session) measureCommand() *cobra.Command {
 	p.StringVar(&f.slip, "slip", "", "the slip that the readings are added to (default: beside the journal)")
 	p.StringVar(&f.kit, "kit", "kit", "the folder of the test files, which are fetched and verified")
 	p.StringVar(
-		&f.scratch,
+		&f.machine.Scratch,
 		"scratch",
 		"",
 		"the folder in which each run gets one of its own (default: the one for temporary files)",
@@ -89,7 +88,7 @@ func (s *session) measureCommand() *cobra.Command {
 	p.BoolVar(&f.restart, "restart", false, "restart the machine where runs belong to another start, and go on by itself")
 	p.BoolVar(&f.list, "list", false, "only show what would be done, and how long it takes")
 	p.BoolVar(&f.yes, "yes", false, "do not ask before running the commands")
-	p.DurationVar(&f.rest, "rest", 2*time.Minute, "how long a run may wait for the machine to come to rest")
+	p.DurationVar(&f.rest, "rest", 0, "how long a run may wait for the machine to come to rest (default: as the rules say)")
 	p.StringVar(&f.machine.Root, "root", "/", "the folder below which the kernel's files say how the machine is")
 	p.Uint64Var(&f.seed, "seed", 0, "the seed of the order of runs (default: a random one)")
 	cmd.AddCommand(s.packCommand())
@@ -259,7 +258,7 @@ func (f *measureFlags) bench(
 	short, _, _ := strings.Cut(sheet.Review[len(sheet.Review)-min(12, len(sheet.Review)):], "/")
 	f.journal = cmp.Or(f.journal, fmt.Sprintf("measure-%s-%s.journal", short, f.rig))
 	f.slip = cmp.Or(f.slip, f.beside(".slip"))
-	hash := measure.Hash(able, sheet.List.Kit)
+	hash := measure.Hash(&sheet.List, able)
 	var j *measure.Journal
 	var err error
 	if f.resume {
@@ -281,8 +280,8 @@ func (f *measureFlags) bench(
 	}
 	f.phase, f.setup = j.Header.Phase, j.Header.Setup
 	fmt.Fprintf(cmd.ErrOrStderr(), "seed %d, journal %s\n", j.Header.Seed, f.journal)
-	b := measure.New(able, j, f.machine)
-	b.Kit, b.Scratch, b.Rest = f.kit, f.scratch, f.rest
+	b := measure.New(&sheet.List, able, j, f.machine)
+	b.Kit, b.Patience = f.kit, f.rest
 	return b, nil
 }
 

@@ -98,8 +98,8 @@ func (f *measureFlags) again(sheet *measure.Sheet, b *measure.Bench) (a measure.
 		a.Args, "--resume", "--restart", "--yes", "--sheet", f.sheet, "--rig", f.rig, "--journal", f.journal,
 		"--slip", f.slip, "--root", f.machine.Root, "--rest", f.rest.String(),
 	)
-	if f.scratch != "" {
-		a.Args = append(a.Args, "--scratch", f.scratch)
+	if f.machine.Scratch != "" {
+		a.Args = append(a.Args, "--scratch", f.machine.Scratch)
 	}
 	return a, nil
 }

@@ -120,7 +120,7 @@ func (f *measureFlags) agree(
 	able []*checklist.Criterion,
 	not []lacking,
 ) error {
-	hash := measure.Hash(able, sheet.List.Kit)
+	hash := measure.Hash(&sheet.List, able)
 	file, agreed, err := agreements()
 	if err != nil {
 		return err

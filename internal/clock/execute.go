@@ -35,6 +35,16 @@ func execute(ctx context.Context, command []string, limit time.Duration) (Run, e
 // Execute runs a command once, without input. What it complains of is kept aside, in case it fails, which is told as a
 // *Failure.
 func Execute(ctx context.Context, c Command) (Run, error) {
+	return ExecuteUntil(ctx, c, func(int) {}, nil)
+}
+
+// ErrEnded is a command that ended before what was waited for.
+var ErrEnded = errors.New("it ended before that")
+
+// ExecuteUntil runs a command as Execute does, until the moment that comes over reached: that is how long it took, and
+// then it is ended. It is a *Failure if the command ends before. begun is given the id of its process group. With nil,
+// the command ends by itself.
+func ExecuteUntil(ctx context.Context, c Command, begun func(group int), reached <-chan time.Time) (Run, error) {
 	if c.Limit > 0 {
 		var cancel context.CancelFunc
 		ctx, cancel = context.WithTimeout(ctx, c.Limit)
@@ -67,21 +77,65 @@ func Execute(ctx context.Context, c Command) (Run, error) {
 		cmd.Stderr = sink
 	}
 	start := time.Now()
-	err = cmd.Run()
+	if err := cmd.Start(); err != nil {
+		return Run{}, fmt.Errorf("cannot run it: %w", err)
+	}
+	if reached != nil {
+		begun(cmd.Process.Pid)
+		return until(ctx, cmd, c.Limit, start, reached, complaints)
+	}
+	err = cmd.Wait()
 	wall := time.Since(start)
 	if err == nil {
 		return measured(cmd.ProcessState, wall), nil
 	}
+	return Run{}, failed(ctx, err, c.Limit, complaints)
+}
+
+// until waits for the moment, and ends the command.
+func until(
+	ctx context.Context, cmd *exec.Cmd, limit time.Duration, start time.Time, reached <-chan time.Time, complaints *os.File,
+) (Run, error) {
+	ended := make(chan error, 1)
+	go func() { ended <- cmd.Wait() }()
+	select {
+	case at := <-reached:
+		end(cmd, ended)
+		return measured(cmd.ProcessState, at.Sub(start)), nil
+	case err := <-ended:
+		if err == nil {
+			return Run{}, &Failure{ErrEnded.Error()}
+		}
+		return Run{}, failed(ctx, err, limit, complaints)
+	}
+}
+
+// politely is how long a command may take to end when it is asked to.
+const politely = 3 * time.Second
+
+// end asks the group of a command to end, and ends it.
+func end(cmd *exec.Cmd, ended <-chan error) {
+	_ = syscall.Kill(-cmd.Process.Pid, syscall.SIGTERM)
+	select {
+	case <-ended:
+		_ = syscall.Kill(-cmd.Process.Pid, syscall.SIGKILL) // what it has left behind
+	case <-time.After(politely):
+		_ = syscall.Kill(-cmd.Process.Pid, syscall.SIGKILL)
+		<-ended
+	}
+}
+
+func failed(ctx context.Context, err error, limit time.Duration, complaints *os.File) error {
 	var exit *exec.ExitError
 	switch {
 	case errors.Is(ctx.Err(), context.DeadlineExceeded):
-		return Run{}, &Failure{fmt.Sprintf("took longer than %s", c.Limit)}
+		return &Failure{fmt.Sprintf("took longer than %s", limit)}
 	case ctx.Err() != nil:
-		return Run{}, ctx.Err()
+		return ctx.Err()
 	case !errors.As(err, &exit):
-		return Run{}, fmt.Errorf("cannot run it: %w", err)
+		return fmt.Errorf("cannot run it: %w", err)
 	}
-	return Run{}, &Failure{strings.TrimSpace(exit.Error() + lastWords(complaints))}
+	return &Failure{strings.TrimSpace(exit.Error() + lastWords(complaints))}
 }
 
 func measured(state *os.ProcessState, wall time.Duration) Run {

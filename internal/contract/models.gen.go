@@ -687,6 +687,9 @@ type Component = comparing.Component
 // ComponentVersion defines model for ComponentVersion.
 type ComponentVersion = comparing.Version
 
+// ConditionRule what a condition of the machine leads to while procedures run
+type ConditionRule = checklist.Rule
+
 // Context defines model for Context.
 type Context = checklist.Context
 

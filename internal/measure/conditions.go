@@ -5,50 +5,48 @@ import (
 	"math"
 	"runtime"
 	"strings"
-	"time"
 
+	"dappertally/core/checklist"
 	"dappertally/internal/numerals"
 )
 
 // Conditions is how the machine was during a run.
 type Conditions struct {
-	Battery   bool     `json:"battery,omitempty"`
-	Governor  string   `json:"governor,omitempty"`
-	Capped    float64  `json:"capped,omitempty"`    // the highest frequency allowed, as a share of the highest possible
-	Celsius   float64  `json:"celsius,omitempty"`   // the hottest at the end
-	Throttled float64  `json:"throttled,omitempty"` // how often a core was slowed down
-	Load      float64  `json:"load,omitempty"`      // of others: processors that they kept busy
-	Stalled   float64  `json:"stalled,omitempty"`   // the share of the time in which some task waited for memory
-	Swapped   float64  `json:"swapped,omitempty"`   // pages brought back from swap
-	FreeMiB   float64  `json:"freeMiB,omitempty"`   // memory available at the end
-	Stepped   float64  `json:"stepped,omitempty"`   // seconds that the clock on the wall was set by
-	Others    []string `json:"others,omitempty"`    // recorders and installers that ran
+	Battery    bool     `json:"battery,omitempty"`
+	Governor   string   `json:"governor,omitempty"`
+	Capped     float64  `json:"capped,omitempty"`    // the highest frequency allowed, as a share of the highest possible
+	Celsius    float64  `json:"celsius,omitempty"`   // the hottest at the end
+	Throttled  float64  `json:"throttled,omitempty"` // how often a core was slowed down
+	Load       float64  `json:"load,omitempty"`      // of others: processors that they kept busy
+	Stalled    float64  `json:"stalled,omitempty"`   // the share of the time in which some task waited for memory
+	Swapped    float64  `json:"swapped,omitempty"`   // pages brought back from swap
+	FreeMiB    float64  `json:"freeMiB,omitempty"`   // memory available at the end
+	DiskMiB    float64  `json:"diskMiB,omitempty"`   // free at the end in the folder of the run
+	Stepped    float64  `json:"stepped,omitempty"`   // seconds that the clock on the wall was set by
+	Screen     string   `json:"screen,omitempty"`    // size and refresh rate
+	Recorders  []string `json:"recorders,omitempty"` // of the screen, that ran
+	Installers []string `json:"installers,omitempty"`
+	Changed    []string `json:"changed,omitempty"` // what of governor and screen was not the same before and after
+	Noted      []string `json:"noted,omitempty"`   // what did not spoil the run, but is to be known
 }
-
-// Bounds from which on a run counts as disturbed.
-const (
-	loadOfOthers = 0.15 // of a processor
-	stallShare   = 0.05
-	clockStep    = 0.1 // seconds
-	fewPages     = 256
-)
 
 // between is what happened from one look to the next, in which the run itself used so much processor time.
 func between(a, b look, own float64) Conditions {
 	elapsed := b.at.Sub(a.at).Seconds() // by the monotonic clock
 	c := Conditions{
 		Battery: a.battery || b.battery, Governor: b.governor, Celsius: b.celsius, FreeMiB: math.Round(b.free),
-		Throttled: b.throttled - a.throttled, Swapped: b.swapped - a.swapped, Others: b.others,
+		DiskMiB: math.Round(b.disk), Screen: b.screen,
+		Throttled: b.throttled - a.throttled, Swapped: b.swapped - a.swapped,
+		Recorders: either(b.recorders, a.recorders), Installers: either(b.installers, a.installers),
 		Stepped: rounded(b.at.Round(0).Sub(a.at.Round(0)).Seconds() - elapsed),
-	}
-	if len(c.Others) == 0 {
-		c.Others = a.others
 	}
 	if b.capped > 0 && b.capped < 1 {
 		c.Capped = rounded(b.capped)
 	}
-	if math.Abs(c.Stepped) < clockStep {
-		c.Stepped = 0
+	for _, x := range []struct{ was, is string }{{a.governor, b.governor}, {a.screen, b.screen}} {
+		if x.was != x.is {
+			c.Changed = append(c.Changed, x.was+" → "+x.is)
+		}
 	}
 	if elapsed > 0 {
 		// The kernel counts in ticks: of a short run, two of them for each processor may be the run's own.
@@ -59,32 +57,134 @@ func between(a, b look, own float64) Conditions {
 	return c
 }
 
-func rounded(x float64) float64 { return math.Round(1000*x) / 1000 }
-
-// Disturbance says what was wrong during a run, so that it does not count; empty: nothing.
-func (c *Conditions) Disturbance() string {
-	var found []string
-	note := func(bad bool, format string, args ...any) {
-		if bad {
-			found = append(found, fmt.Sprintf(format, args...))
-		}
+func either(a, b []string) []string {
+	if len(a) > 0 {
+		return a
 	}
-	note(c.Battery, "the machine ran on its battery")
-	note(c.Throttled > 0, "the processor was slowed down by its heat, %s times", numerals.Rounded(c.Throttled, 0))
-	note(c.Load > loadOfOthers, "other programs kept %s processors busy", numerals.Rounded(c.Load, 2))
-	note(c.Stalled > stallShare, "tasks waited for memory in %s %% of the time", numerals.Rounded(100*c.Stalled, 0))
-	note(c.Swapped > fewPages, "%s pages came back from swap", numerals.Rounded(c.Swapped, 0))
-	note(c.Stepped != 0, "the clock was set by %s s", numerals.Rounded(c.Stepped, 1))
-	note(len(c.Others) > 0, "%s ran", strings.Join(c.Others, " and "))
-	return strings.Join(found, "; ")
+	return b
 }
 
-// usualRest is how long a machine may take to come to rest before a run where nobody says.
-const usualRest = 2 * time.Minute
+func rounded(x float64) float64 { return math.Round(1000*x) / 1000 }
 
-// atRest reports what keeps a machine from being at rest over a moment; empty: nothing.
-func (m Machine) atRest(a, b look) string {
-	c := between(a, b, 0)
-	c.Battery = false // that does not pass by waiting
-	return c.Disturbance()
+// breaks says in words how a rule is broken; empty where it is not, or where the machine does not show the condition.
+func (c *Conditions) breaks(r *checklist.Rule) string {
+	bound := r.Bound()
+	say := func(broken bool, format string, args ...any) string {
+		if !broken {
+			return ""
+		}
+		return fmt.Sprintf(format, args...)
+	}
+	switch r.When {
+	case checklist.OnBattery:
+		return say(c.Battery, "the machine ran on its battery")
+	case checklist.HotMachine:
+		return say(c.Celsius > bound, "it was %s °C hot", numerals.Rounded(c.Celsius, 0))
+	case checklist.Throttled:
+		return say(c.Throttled > bound, "the processor was slowed down by its heat, %s times", numerals.Rounded(c.Throttled, 0))
+	case checklist.Capped:
+		return say(c.Capped > 0 && c.Capped < bound, "the processor was held at %s %% of its highest frequency",
+			numerals.Rounded(100*c.Capped, 0))
+	case checklist.Governed:
+		return c.changed(c.Governor, "the governor of the frequency changed")
+	case checklist.OthersLoad:
+		return say(c.Load > bound, "other programs kept %s processors busy", numerals.Rounded(c.Load, 2))
+	case checklist.Stalled:
+		return say(c.Stalled > bound, "tasks waited for memory in %s %% of the time", numerals.Rounded(100*c.Stalled, 0))
+	case checklist.Swapped:
+		return say(c.Swapped > bound, "%s pages came back from swap", numerals.Rounded(c.Swapped, 0))
+	case checklist.LittleFree:
+		return say(c.FreeMiB > 0 && c.FreeMiB < bound, "only %s MiB of memory were available", numerals.Rounded(c.FreeMiB, 0))
+	case checklist.LittleDisk:
+		return say(c.DiskMiB > 0 && c.DiskMiB < bound, "only %s MiB of the disk were free", numerals.Rounded(c.DiskMiB, 0))
+	case checklist.Recorder:
+		return say(len(c.Recorders) > 0, "%s ran", strings.Join(c.Recorders, " and "))
+	case checklist.Installer:
+		return say(len(c.Installers) > 0, "%s ran", strings.Join(c.Installers, " and "))
+	case checklist.ClockStep:
+		return say(math.Abs(c.Stepped) > bound, "the clock was set by %s s", numerals.Rounded(c.Stepped, 1))
+	case checklist.ScreenOther:
+		return c.changed(c.Screen, "the screen changed")
+	}
+	return ""
+}
+
+// changed says that what is so now was not so before.
+func (c *Conditions) changed(now, what string) string {
+	for _, x := range c.Changed {
+		if now != "" && strings.HasSuffix(x, " → "+now) {
+			return what + ": " + x
+		}
+	}
+	return ""
+}
+
+// judge holds a run against rules: why it does not count, and why the bench ends, each empty where it does not. What
+// is only noted goes into the conditions.
+func (c *Conditions) judge(rules []checklist.Rule) (disturbance, stop string) {
+	var spoilt, ends []string
+	for i := range rules {
+		says := c.breaks(&rules[i])
+		switch {
+		case says == "":
+		case rules[i].Do == checklist.Notice:
+			c.Noted = append(c.Noted, says)
+		default:
+			spoilt = append(spoilt, says)
+			if rules[i].Do == checklist.Stop {
+				ends = append(ends, says)
+			}
+		}
+	}
+	return strings.Join(spoilt, "; "), strings.Join(ends, "; ")
+}
+
+// Says sums up how the machine was over several runs, in one sentence; empty where nothing is known.
+func Says(all []*Conditions) string {
+	var parts []string
+	low, high := math.Inf(1), 0.0
+	load, disk := 0.0, math.Inf(1)
+	texts := map[string][]string{} // in the order in which they came up
+	note := func(kind, text string) {
+		for _, x := range texts[kind] {
+			if x == text {
+				return
+			}
+		}
+		if text != "" {
+			texts[kind] = append(texts[kind], text)
+		}
+	}
+	for _, c := range all {
+		if c.Celsius > 0 {
+			low, high = min(low, c.Celsius), max(high, c.Celsius)
+		}
+		load = max(load, c.Load)
+		if c.DiskMiB > 0 {
+			disk = min(disk, c.DiskMiB)
+		}
+		note("governor", c.Governor)
+		note("screen", c.Screen)
+		for _, x := range c.Noted {
+			note("noted", x)
+		}
+	}
+	add := func(format string, args ...any) { parts = append(parts, fmt.Sprintf(format, args...)) }
+	if x := texts["governor"]; x != nil {
+		add("governor %s", strings.Join(x, ", then "))
+	}
+	if high > 0 {
+		add("%s to %s °C", numerals.Rounded(low, 0), numerals.Rounded(high, 0))
+	}
+	if load > 0 {
+		add("others kept at most %s processors busy", numerals.Rounded(load, 2))
+	}
+	if !math.IsInf(disk, 1) {
+		add("at least %s GiB of the disk free", numerals.Rounded(disk/1024, 1))
+	}
+	if x := texts["screen"]; x != nil {
+		add("screen %s", strings.Join(x, ", then "))
+	}
+	parts = append(parts, texts["noted"]...)
+	return strings.Join(parts, ", ")
 }

@@ -14,16 +14,19 @@ var installers = []string{
 	"apk", "emerge", "xbps-install", "eopkg", "nix-build", "nix", "guix", "packagekitd", "flatpak", "snap",
 }
 
-// disturbers are the programs that run and disturb: recorders of a screen, and installers.
-func (m Machine) disturbers() []string {
-	var found []string
+// disturbers are the programs that run and disturb: recorders of a screen, and what installs software.
+func (m Machine) disturbers() (recorders, installing []string) {
 	for _, file := range m.glob("proc/[0-9]*/comm") {
 		name := m.text(file)
 		command := strings.ReplaceAll(m.text(filepath.Dir(file)+"/cmdline"), "\x00", " ")
-		if (slices.Contains(installers, name) || survey.Records(name, command)) && !slices.Contains(found, name) {
-			found = append(found, name)
+		switch {
+		case survey.Records(name, command):
+			recorders = append(recorders, name)
+		case slices.Contains(installers, name):
+			installing = append(installing, name)
 		}
 	}
-	slices.Sort(found)
-	return found
+	return once(recorders), once(installing)
 }
+
+func once(names []string) []string { return slices.Compact(slices.Sorted(slices.Values(names))) }

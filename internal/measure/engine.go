@@ -10,6 +10,7 @@ import (
 	"math/rand/v2"
 	"os"
 	"path/filepath"
+	"strings"
 	"time"
 
 	"dappertally/core/checklist"
@@ -21,8 +22,12 @@ import (
 // ErrRestart ends a bench whose runs are to be spread over more starts of the machine: restart it, and go on.
 var ErrRestart = errors.New("the next runs belong to another start of the machine")
 
-// ErrBattery ends a bench on a machine that runs on its battery.
-var ErrBattery = errors.New("the machine runs on its battery: plug it in and go on with --resume")
+// Stopped ends a bench by a rule of the checklist.
+type Stopped struct{ Why string }
+
+func (s *Stopped) Error() string {
+	return fmt.Sprintf("stopped, as the checklist's rules have it: %s; mend that, and go on with --resume", s.Why)
+}
 
 // Bench measures the criteria of a review on one machine.
 type Bench struct {
@@ -30,22 +35,22 @@ type Bench struct {
 	Journal  *Journal
 	Machine  Machine
 	Kit      string // folder of the test files
-	Scratch  string // folder in which each run gets one of its own; empty: that for temporary files
 	Progress func(t *Task, e *Entry)
 	Waiting  func(why string) // is told why a run has to wait
-	Rest     time.Duration    // how long a machine may take to come to rest
+	Patience time.Duration    // how long a run waits for a condition to pass; 0: as the rules say
 	boot     string
 	floor    float64 // MiB: the memory that any program seems to have held that is started here
 }
 
-// New prepares to measure criteria, all of which have a procedure, and takes in what the journal has of them.
-func New(criteria []*checklist.Criterion, j *Journal, m Machine) *Bench {
+// New prepares to measure criteria of a checklist, all of which have a procedure, and takes in what the journal has of
+// them.
+func New(list *checklist.Checklist, criteria []*checklist.Criterion, j *Journal, m Machine) *Bench {
 	b := &Bench{
-		Journal: j, Machine: m, boot: m.Boot(), Rest: usualRest,
+		Journal: j, Machine: m, boot: m.Boot(),
 		Progress: func(*Task, *Entry) {}, Waiting: func(string) {},
 	}
 	for _, c := range criteria {
-		b.Tasks = append(b.Tasks, newTask(c))
+		b.Tasks = append(b.Tasks, newTask(list, c))
 	}
 	for i := range j.Entries {
 		if t := b.task(j.Entries[i].Criterion); t != nil {
@@ -109,7 +114,7 @@ func (b *Bench) run(ctx context.Context, t *Task) error {
 		Boot:      b.boot,
 		Discarded: t.Discarded < t.Criterion.Procedure.Sampling.Discard,
 	}
-	err := b.once(ctx, t.Criterion.Procedure, &e)
+	stop, err := b.once(ctx, t, &e)
 	var failed *clock.Failure
 	var unread *unread
 	switch {
@@ -125,6 +130,9 @@ func (b *Bench) run(ctx context.Context, t *Task) error {
 	}
 	t.take(&e)
 	b.Progress(t, &e)
+	if stop != "" {
+		return &Stopped{stop}
+	}
 	return nil
 }
 
@@ -151,128 +159,193 @@ type unread struct{ error }
 
 func (u *unread) Unwrap() error { return u.error }
 
-// once runs a procedure in a folder of its own.
-func (b *Bench) once(ctx context.Context, p *checklist.Procedure, e *Entry) (err error) {
-	folder, err := os.MkdirTemp(b.Scratch, "dtally-measure-")
+// once runs a procedure in a folder of its own. stop says why the bench ends after it.
+func (b *Bench) once(ctx context.Context, t *Task, e *Entry) (stop string, err error) {
+	p := t.Criterion.Procedure
+	folder, err := os.MkdirTemp(b.Machine.Scratch, "dtally-measure-")
 	if err != nil {
-		return err
+		return "", err
 	}
 	defer func() { err = errors.Join(err, os.RemoveAll(folder)) }()
 	for _, name := range p.Kit {
 		if err := copyFile(within(b.Kit, name), within(folder, name)); err != nil {
-			return fmt.Errorf("laying out %s: %w", name, err)
+			return "", fmt.Errorf("laying out %s: %w", name, err)
 		}
 	}
 	out, err := os.CreateTemp("", "dtally-measure-output-")
 	if err != nil {
-		return err
+		return "", err
 	}
 	defer out.Close()
 	if err := os.Remove(out.Name()); err != nil { // it goes when it is closed
-		return err
+		return "", err
 	}
-	limit := seconds(p.LimitTime())
+	r := run{p: p, folder: folder, limit: seconds(p.LimitTime()), out: out}
 	for _, s := range p.Before {
-		if _, err := clock.Execute(ctx, command(p, s, folder, limit, nil)); err != nil {
-			return fmt.Errorf("before the run, %s: %w", s, err)
+		if _, err := clock.Execute(ctx, r.command(s, false)); err != nil {
+			return "", fmt.Errorf("before the run, %s: %w", s, err)
 		}
 	}
 	if p.Sampling.Caches == checklist.CachesDropped {
 		if err := clock.Drop(); err != nil {
-			return err
+			return "", err
 		}
 	}
-	if err := b.settle(ctx, seconds(p.SettleTime())); err != nil {
-		return err
+	if err := b.settle(ctx, seconds(p.SettleTime()), t.Rules); err != nil {
+		return "", err
 	}
-	return b.measure(ctx, p, e, folder, limit, out)
+	return b.measure(ctx, t, e, &r)
 }
 
-func (b *Bench) measure(
-	ctx context.Context, p *checklist.Procedure, e *Entry, folder string, limit time.Duration, out *os.File,
-) error {
-	var run clock.Run
+// run is one run of a procedure.
+type run struct {
+	p      *checklist.Procedure
+	folder string
+	limit  time.Duration
+	out    *os.File // what it prints
+	clock.Run
+}
+
+func (b *Bench) measure(ctx context.Context, t *Task, e *Entry, r *run) (stop string, err error) {
 	before := b.Machine.look()
 	e.At = before.at.UTC().Round(0)
-	for _, s := range p.Steps {
-		one, err := clock.Execute(ctx, command(p, s, folder, limit, out))
+	if err := r.steps(ctx); err != nil {
+		return "", err
+	}
+	after := b.Machine.look()
+	e.Wall = r.Wall
+	c := between(before, after, r.User+r.System)
+	e.Disturbance, stop = c.judge(t.Rules)
+	e.Conditions = &c
+	e.Value, err = b.figure(ctx, r, before, after)
+	if err != nil {
+		return stop, &unread{err}
+	}
+	return stop, nil
+}
+
+// steps runs the steps of a procedure; where a window is waited for, the last until it appears.
+func (r *run) steps(ctx context.Context) error {
+	for i, s := range r.p.Steps {
+		var one clock.Run
+		var err error
+		if i == len(r.p.Steps)-1 && r.p.Read.Figure == checklist.WindowTime {
+			one, err = r.untilWindow(ctx, s)
+			r.Wall = 0 // what comes before the program is no part of it
+		} else {
+			one, err = clock.Execute(ctx, r.command(s, true))
+		}
 		if err != nil {
 			return fmt.Errorf("%s: %w", s, err)
 		}
-		run.Wall, run.User, run.System = run.Wall+one.Wall, run.User+one.User, run.System+one.System
-		run.PeakMiB = max(run.PeakMiB, one.PeakMiB)
-	}
-	after := b.Machine.look()
-	e.Wall = run.Wall
-	c := between(before, after, run.User+run.System)
-	e.Conditions, e.Disturbance = &c, c.Disturbance()
-	switch p.Read.Figure {
-	case checklist.WallTime:
-		e.Value = run.Wall
-	case checklist.UserTime:
-		e.Value = run.User
-	case checklist.SystemTime:
-		e.Value = run.System
-	case checklist.PeakMemory:
-		if e.Value = run.PeakMiB; e.Value <= floorMargin*b.floor {
-			return &unread{fmt.Errorf(
-				"it held less memory than %.0f MiB, with which every program begins that is started here: how much cannot be told",
-				floorMargin*b.floor,
-			)}
-		}
-	case checklist.Energy:
-		if e.Value = after.joules - before.joules; e.Value < 0 {
-			e.Value += b.Machine.wraps()
-		}
-	case checklist.FromSurvey:
-		x, err := b.surveyed(ctx, p.Read.Fact)
-		if err != nil {
-			return &unread{err}
-		}
-		e.Value = x
-	case checklist.LastNumber, checklist.ByPattern, checklist.ByPointer:
-		text, err := output(&p.Read, folder, out)
-		if err == nil {
-			e.Value, err = printed(&p.Read, text)
-		}
-		if err != nil {
-			return &unread{err}
-		}
+		r.Wall, r.User, r.System = r.Wall+one.Wall, r.User+one.User, r.System+one.System
+		r.PeakMiB = max(r.PeakMiB, one.PeakMiB)
 	}
 	return nil
 }
 
-// settle waits until the machine is at rest: for as long as the procedure says, and longer where something disturbs.
-// A machine that does not come to rest is measured all the same, and its runs say so.
-func (b *Bench) settle(ctx context.Context, pause time.Duration) error {
+func (r *run) untilWindow(ctx context.Context, s checklist.Step) (clock.Run, error) {
+	w, err := watchWindows()
+	if err != nil {
+		return clock.Run{}, &unread{err}
+	}
+	defer w.close()
+	one, err := clock.ExecuteUntil(ctx, r.command(s, true), func(group int) { go w.follow(group) }, w.reached)
+	var failed *clock.Failure
+	if errors.As(err, &failed) {
+		return one, &unread{fmt.Errorf("%w: %w", errNoWindow, failed)}
+	}
+	return one, err
+}
+
+// figure is what is read of a run.
+func (b *Bench) figure(ctx context.Context, r *run, before, after look) (float64, error) {
+	switch r.p.Read.Figure {
+	case checklist.WallTime, checklist.WindowTime:
+		return r.Wall, nil
+	case checklist.UserTime:
+		return r.User, nil
+	case checklist.SystemTime:
+		return r.System, nil
+	case checklist.PeakMemory:
+		if r.PeakMiB <= floorMargin*b.floor {
+			return 0, fmt.Errorf(
+				"it held less memory than %.0f MiB, with which every program begins that is started here: how much cannot be told",
+				floorMargin*b.floor,
+			)
+		}
+		return r.PeakMiB, nil
+	case checklist.Energy:
+		x := after.joules - before.joules
+		if x < 0 {
+			x += b.Machine.wraps()
+		}
+		return x, nil
+	case checklist.FromSurvey:
+		return b.surveyed(ctx, r.p.Read.Fact)
+	case checklist.FromFrames:
+		return frameRate(&r.p.Read, r.folder, r.out)
+	case checklist.LastNumber, checklist.ByPattern, checklist.ByPointer:
+		text, err := output(&r.p.Read, r.folder, r.out)
+		if err != nil {
+			return 0, err
+		}
+		return printed(&r.p.Read, text)
+	}
+	return 0, fmt.Errorf("this program cannot read %s; a newer one may", r.p.Read.Figure)
+}
+
+// settle waits until the machine is at rest: for as long as the procedure says, and longer where something disturbs
+// that passes. A machine that does not come to rest is measured all the same, and its runs say so.
+func (b *Bench) settle(ctx context.Context, pause time.Duration, rules []checklist.Rule) error {
 	pause = max(pause, 100*time.Millisecond)
-	until := time.Now().Add(b.Rest)
+	began := time.Now()
 	for {
 		before := b.Machine.look()
-		if before.battery {
-			return ErrBattery
-		}
 		select {
 		case <-ctx.Done():
 			return ctx.Err()
 		case <-time.After(pause):
 		}
-		why := b.Machine.atRest(before, b.Machine.look())
-		if why == "" || time.Now().After(until) {
+		c := between(before, b.Machine.look(), 0)
+		if _, stop := c.judge(rules); stop != "" {
+			return &Stopped{stop}
+		}
+		why := b.unrest(&c, rules, time.Since(began))
+		if why == "" {
 			return nil
 		}
 		b.Waiting(why)
 	}
 }
 
-// command is a step as it is run.
-func command(p *checklist.Procedure, s checklist.Step, folder string, limit time.Duration, out *os.File) clock.Command {
+// unrest is for what a run still has to wait, after it has waited so long; empty: nothing.
+func (b *Bench) unrest(c *Conditions, rules []checklist.Rule, waited time.Duration) string {
+	var found []string
+	for i := range rules {
+		r := &rules[i]
+		patience := b.Patience
+		if patience == 0 {
+			patience = seconds(r.Patience())
+		}
+		if says := c.breaks(r); says != "" && r.Do == checklist.Await && waited < patience {
+			found = append(found, says)
+		}
+	}
+	return strings.Join(found, "; ")
+}
+
+// command is a step as it is run, with what it prints kept or not.
+func (r *run) command(s checklist.Step, kept bool) clock.Command {
 	args := s.Run
 	if s.Shell != "" {
 		args = []string{"sh", "-c", s.Shell}
 	}
-	c := clock.Command{Args: args, Folder: folder, Environment: []string{}, Limit: limit, Output: out}
-	for name, value := range p.Environment {
+	c := clock.Command{Args: args, Folder: r.folder, Environment: []string{}, Limit: r.limit}
+	if kept {
+		c.Output = r.out
+	}
+	for name, value := range r.p.Environment {
 		c.Environment = append(c.Environment, name+"="+value)
 	}
 	return c
@@ -289,7 +362,7 @@ func copyFile(from, to string) error {
 		return err
 	}
 	defer in.Close()
-	out, err := os.OpenFile(to, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o644)
+	out, err := os.OpenFile(to, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o755) // some are programs
 	if err != nil {
 		return err
 	}

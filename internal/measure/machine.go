@@ -1,16 +1,29 @@
 package measure
 
 import (
+	"cmp"
 	"os"
 	"path/filepath"
 	"strconv"
 	"strings"
 	"time"
+
+	"golang.org/x/sys/unix"
 )
 
 // Machine is where the state of the machine is read: the kernel's files below a root.
 type Machine struct {
-	Root string // "/", or a folder that looks like it
+	Root    string // "/", or a folder that looks like it
+	Scratch string // the folder of the runs; empty: that for temporary files
+}
+
+// freeDisk is how many MiB a folder's file system has free; 0 where that cannot be told.
+func freeDisk(folder string) float64 {
+	var s unix.Statfs_t
+	if unix.Statfs(cmp.Or(folder, os.TempDir()), &s) != nil {
+		return 0
+	}
+	return float64(s.Bavail) * float64(s.Bsize) / (1 << 20)
 }
 
 // Boot is the id that the kernel gave this start of the machine; empty where it tells none.
@@ -39,18 +52,20 @@ func (m Machine) glob(pattern string) []string {
 
 // look is the state of the machine at one moment.
 type look struct {
-	at        time.Time // with the monotonic clock
-	battery   bool
-	governor  string
-	capped    float64 // the highest frequency allowed as a share of the highest possible; 0: not known
-	celsius   float64 // the hottest; 0: not known
-	throttled float64 // how often the kernel counted that a core was slowed down
-	busy      float64 // seconds of processor time that everybody used
-	stalled   [3]float64
-	swapped   float64 // pages brought back from swap
-	free      float64 // MiB of memory available
-	joules    float64
-	others    []string // programs that disturb
+	at                    time.Time // with the monotonic clock
+	battery               bool
+	governor              string
+	capped                float64 // the highest frequency allowed as a share of the highest possible; 0: not known
+	celsius               float64 // the hottest; 0: not known
+	throttled             float64 // how often the kernel counted that a core was slowed down
+	busy                  float64 // seconds of processor time that everybody used
+	stalled               [3]float64
+	swapped               float64 // pages brought back from swap
+	free                  float64 // MiB of memory available
+	disk                  float64 // MiB free in the folder of the runs
+	joules                float64
+	screen                string
+	recorders, installers []string // programs that run
 }
 
 // pressures are the kernel's counters of time in which some task waited.
@@ -82,7 +97,8 @@ func (m Machine) look() look {
 	}
 	l.swapped, l.free = m.field("proc/vmstat", "pswpin"), m.field("proc/meminfo", "MemAvailable:")/1024
 	l.joules, _ = m.Joules()
-	l.others = m.disturbers()
+	l.recorders, l.installers = m.disturbers()
+	l.disk, l.screen = freeDisk(m.Scratch), m.screen()
 	return l
 }
 

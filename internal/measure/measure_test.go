@@ -65,8 +65,8 @@ func bench(t *testing.T, m Machine, file string, criteria ...*checklist.Criterio
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { j.Close() })
-	b := New(criteria, j, m)
-	b.Rest = 300 * time.Millisecond
+	b := New(&checklist.Checklist{}, criteria, j, m)
+	b.Patience = 300 * time.Millisecond
 	return b
 }
 
@@ -284,7 +284,8 @@ func TestDisturbedRuns(t *testing.T) {
 	m := machine(t)
 	set(t, m, "sys/class/power_supply/AC/online", "0")
 	b := bench(t, m, filepath.Join(m.Root, "journal"), criterion("x", "echo 1", checklist.Procedure{}))
-	if err := b.Run(t.Context()); !errors.Is(err, ErrBattery) {
+	var stopped *Stopped
+	if err := b.Run(t.Context()); !errors.As(err, &stopped) || !strings.Contains(stopped.Why, "battery") {
 		t.Errorf("on battery: %v", err)
 	}
 }
@@ -308,8 +309,9 @@ func TestBusyLoop(t *testing.T) {
 	c := between(before, m.look(), 0)
 	stop()
 	<-busy
-	if c.Load < 0.5 || !strings.Contains(c.Disturbance(), "other programs kept") {
-		t.Errorf("%+v", c)
+	says, _ := c.judge((&checklist.Checklist{}).Rules(&checklist.Procedure{}))
+	if c.Load < 0.5 || !strings.Contains(says, "other programs kept") {
+		t.Errorf("%s: %+v", says, c)
 	}
 }
 

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"math"
 	"os"
 	"path/filepath"
@@ -12,6 +13,8 @@ import (
 	"strings"
 
 	"dappertally/core/checklist"
+	"dappertally/core/reading"
+	"dappertally/internal/frames"
 )
 
 // mostPrinted is how much of what is printed is looked at, from its end.
@@ -45,7 +48,7 @@ func printed(r *checklist.Read, text []byte) (float64, error) {
 		}
 		return pointed(document, r.Pointer)
 	case checklist.WallTime, checklist.UserTime, checklist.SystemTime, checklist.PeakMemory, checklist.Energy,
-		checklist.FromSurvey:
+		checklist.FromSurvey, checklist.FromFrames, checklist.WindowTime:
 	}
 	return 0, fmt.Errorf("%s is not printed", r.Figure)
 }
@@ -84,20 +87,51 @@ func pointed(document any, pointer string) (float64, error) {
 	return 0, fmt.Errorf("there is no number at %s in what was printed", pointer)
 }
 
-// output is what a run printed, or wrote into the file that its figure is read from.
-func output(r *checklist.Read, folder string, out *os.File) ([]byte, error) {
-	f := out
-	if r.File != "" {
-		root, err := os.OpenRoot(folder)
-		if err != nil {
-			return nil, err
-		}
-		defer root.Close()
-		if f, err = root.Open(filepath.FromSlash(r.File)); err != nil {
-			return nil, fmt.Errorf("the file that the figure is read from: %w", err)
-		}
-		defer f.Close()
+// frameRate is a statistic of the log of frame times that a run has written.
+func frameRate(r *checklist.Read, folder string, out *os.File) (float64, error) {
+	f, done, err := written(r, folder, out)
+	if err != nil {
+		return 0, err
 	}
+	defer done()
+	if _, err := f.Seek(0, io.SeekStart); err != nil {
+		return 0, err
+	}
+	log, err := frames.Read(f, frames.Form{Column: r.Column})
+	if err != nil {
+		return 0, fmt.Errorf("the log of frame times: %w", err)
+	}
+	defer log.Close()
+	sum, err := reading.SumFrames(log.Times())
+	if err := errors.Join(err, log.Err()); err != nil {
+		return 0, fmt.Errorf("the log of frame times: %w", err)
+	}
+	return sum.Statistic(r.Frames), nil
+}
+
+// written is the file that a figure is read from: what the run printed, or a file in its folder. done closes it.
+func written(r *checklist.Read, folder string, out *os.File) (f *os.File, done func(), err error) {
+	if r.File == "" {
+		return out, func() {}, nil
+	}
+	root, err := os.OpenRoot(folder)
+	if err != nil {
+		return nil, nil, err
+	}
+	defer root.Close()
+	if f, err = root.Open(filepath.FromSlash(r.File)); err != nil {
+		return nil, nil, fmt.Errorf("the file that the figure is read from: %w", err)
+	}
+	return f, func() { _ = f.Close() }, nil
+}
+
+// output is the end of what a run printed, or wrote into the file that its figure is read from.
+func output(r *checklist.Read, folder string, out *os.File) ([]byte, error) {
+	f, done, err := written(r, folder, out)
+	if err != nil {
+		return nil, err
+	}
+	defer done()
 	info, err := f.Stat()
 	if err != nil {
 		return nil, err

@@ -19,15 +19,15 @@ import (
 	"dappertally/internal/survey"
 )
 
-// Hash tells procedures apart: it differs where a command, a test file or a rule of any of them does.
-func Hash(criteria []*checklist.Criterion, kit []checklist.KitFile) string {
+// Hash tells procedures of a checklist apart: it differs where a command, a test file or a rule of any of them does.
+func Hash(list *checklist.Checklist, criteria []*checklist.Criterion) string {
 	sum := sha256.New()
 	lines := json.NewEncoder(sum)
 	for _, c := range criteria {
-		_ = lines.Encode([]any{c.Key, c.Unit, c.Procedure}) // a hash takes everything
+		_ = lines.Encode([]any{c.Key, c.Unit, c.Procedure, list.Rules(c.Procedure)}) // a hash takes everything
 		for _, name := range c.Procedure.Kit {
-			if i := slices.IndexFunc(kit, func(f checklist.KitFile) bool { return f.Name == name }); i >= 0 {
-				_ = lines.Encode(kit[i].SHA256)
+			if i := slices.IndexFunc(list.Kit, func(f checklist.KitFile) bool { return f.Name == name }); i >= 0 {
+				_ = lines.Encode(list.Kit[i].SHA256)
 			}
 		}
 	}
@@ -37,6 +37,7 @@ func Hash(criteria []*checklist.Criterion, kit []checklist.KitFile) string {
 // Task is one criterion that is measured, and how far it is.
 type Task struct {
 	Criterion *checklist.Criterion
+	Rules     []checklist.Rule // for conditions of the machine
 	Wanted    measuring.Wanted
 	Values    []float64 // that count, in the order of time
 	Boots     []string  // of these
@@ -44,15 +45,16 @@ type Task struct {
 	Discarded int
 	Disturbed []string // why runs did not count
 	Failures  []string
-	GivenUp   string // why it is not measured any more
-	inARow    int    // failures
+	GivenUp   string        // why it is not measured any more
+	inARow    int           // failures
+	counted   []*Conditions // of the runs that count
 }
 
 // mostFailures is how many runs of a criterion may fail one after the other.
 const mostFailures = 3
 
-func newTask(c *checklist.Criterion) *Task {
-	return &Task{Criterion: c, Wanted: measuring.Wanted{
+func newTask(list *checklist.Checklist, c *checklist.Criterion) *Task {
+	return &Task{Criterion: c, Rules: list.Rules(c.Procedure), Wanted: measuring.Wanted{
 		Least: c.LeastRuns(), Most: c.MostRuns(), Precision: c.Procedure.WantedPrecision(),
 	}}
 }
@@ -79,6 +81,9 @@ func (t *Task) take(e *Entry) {
 		}
 	default:
 		t.Values, t.Boots = append(t.Values, e.Value), append(t.Boots, e.Boot)
+		if e.Conditions != nil {
+			t.counted = append(t.counted, e.Conditions)
+		}
 	}
 }
 
@@ -214,6 +219,9 @@ func (t *Task) Says() string {
 	}
 	if n := len(t.Failures); n > 0 {
 		says = append(says, numerals.Count(n, "run")+" failed")
+	}
+	if how := Says(t.counted); how != "" {
+		says = append(says, how)
 	}
 	return strings.Join(says, "; ")
 }

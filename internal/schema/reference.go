@@ -27,7 +27,8 @@ var parts = []struct {
 		checklist.Range{},
 	}, {"`curve`", checklist.Curve{}},
 	{"`procedure`", checklist.Procedure{}}, {"A step of a procedure", checklist.Step{}}, {"`read`", checklist.Read{}},
-	{"`sampling`", checklist.Sampling{}},
+	{"`sampling`", checklist.Sampling{}}, {"A rule of `conditions`", checklist.Rule{}},
+	{"`measuring`", checklist.Measuring{}},
 	{"An item of a count", checklist.Item{}}, {"A level", checklist.Rung{}},
 	{"An audience", checklist.Audience{}},
 }

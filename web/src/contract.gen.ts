@@ -2967,13 +2967,20 @@ export interface components {
             /** @description what is read of a run */
             read: {
                 /** @enum {string} */
-                figure: "wall" | "user" | "system" | "peak" | "energy" | "last" | "pattern" | "pointer" | "fact";
+                figure: "wall" | "user" | "system" | "peak" | "energy" | "last" | "pattern" | "pointer" | "fact" | "frames" | "window";
                 /** @description a regular expression with one group */
                 pattern?: string;
                 /** @description a JSON pointer */
                 pointer?: string;
                 /** @description the key of a surveyed fact */
                 fact?: string;
+                /**
+                 * @description of a log of frame times
+                 * @enum {string}
+                 */
+                frames?: "average" | "low-1-tail" | "low-1-percentile" | "low-0.1-tail" | "low-0.1-percentile";
+                /** @description of a log of frame times; the one that is named so where left out */
+                column?: string;
                 /** @description a file in the folder; the standard output where left out */
                 file?: string;
                 /** @description of a figure that is printed; the criterion's where left out */
@@ -2999,6 +3006,25 @@ export interface components {
                  */
                 settle?: number;
             };
+            /** @description in the place of the checklist's rules for the same conditions */
+            conditions?: components["schemas"]["ConditionRule"][];
+        };
+        /** @description what a condition of the machine leads to while procedures run */
+        ConditionRule: {
+            /** @enum {string} */
+            when: "battery" | "heat" | "throttled" | "capped" | "governor" | "load" | "stalled" | "swapped" | "memory" | "disk" | "recorder" | "installer" | "clock" | "screen";
+            /**
+             * Format: double
+             * @description beyond which the rule is broken; the condition's own where left out
+             */
+            limit?: number;
+            /** @enum {string} */
+            do: "stop" | "wait" | "repeat" | "note";
+            /**
+             * Format: double
+             * @description seconds to wait at most; two minutes where left out
+             */
+            wait?: number;
         };
         Criterion: {
             key: string;
@@ -3099,6 +3125,13 @@ export interface components {
                 sha256: string;
                 note?: string;
             }[];
+            /** @description how procedures are run */
+            measuring?: {
+                /** @description rules for all procedures */
+                conditions?: components["schemas"]["ConditionRule"][];
+                /** @description the criterion whose procedure is run first in every session, to show whether the rig has changed */
+                reference?: string;
+            };
             shots?: components["schemas"]["Named"][];
             sections: {
                 key: string;

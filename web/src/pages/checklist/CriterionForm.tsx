@@ -76,7 +76,9 @@ export function CriterionForm({ criterion: c, list, index, ticks, change }: Prop
       </div>
       <Context criterion={c} list={list} change={change} />
       {c.kind === "measure" && <Measure criterion={c} change={change} />}
-      {c.kind === "measure" && <ProcedureForm key={c.key} criterion={c} change={change} />}
+      {c.kind === "measure" && (
+        <ProcedureForm key={c.key} criterion={c} kit={(list.kit ?? []).map((f) => f.name)} change={change} />
+      )}
       {c.kind === "check" && (
         <NumberField
           label="Points for a workaround"

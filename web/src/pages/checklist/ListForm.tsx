@@ -3,6 +3,7 @@ import type { Checklist } from "../../checklist";
 import { titleOf } from "../../checklist";
 import { Choice } from "../../components/Choice";
 import { NumberField, TextField } from "../../components/Fields";
+import { ConditionsForm } from "./Conditions";
 import { Cell, Rows, fresh } from "./CriterionForm";
 import { bytes } from "./Questions";
 
@@ -17,6 +18,7 @@ export function ListForm({ doc, change }: Props) {
       make(d.policy);
     });
   const scored = doc.sections.flatMap((s) => s.criteria.filter((c) => c.kind !== "fact"));
+  const alone = doc.sections.flatMap((s) => s.criteria.filter((c) => c.procedure));
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
       <h2 className="border-b border-ink pb-1">The list</h2>
@@ -94,6 +96,21 @@ export function ListForm({ doc, change }: Props) {
           />
         )}
       />
+      {alone.length > 0 && (
+        <>
+          <Choice
+            label="Reference of the rigs, measured first in every session"
+            value={doc.measuring?.reference ?? ""}
+            options={[{ value: "", label: "none" }, ...alone.map((c) => ({ value: c.key, label: titleOf(c) }))]}
+            onChange={(x) => change((d) => void (d.measuring = { ...d.measuring, reference: x || undefined }))}
+          />
+          <ConditionsForm
+            label="Rules for conditions of the machine while dtally measure runs; the usual ones for what is not named"
+            rules={doc.measuring?.conditions ?? []}
+            change={(conditions) => change((d) => void (d.measuring = { ...d.measuring, conditions }))}
+          />
+        </>
+      )}
     </div>
   );
 }

@@ -3,6 +3,7 @@ import type { Schemas } from "../../api";
 import type { Criterion } from "../../checklist";
 import { Choice } from "../../components/Choice";
 import { linesOf, NumberField, TextField } from "../../components/Fields";
+import { ConditionsForm, ruleText } from "./Conditions";
 
 type Procedure = Schemas["Procedure"];
 type Step = Schemas["Step"];
@@ -17,7 +18,31 @@ const figures: { value: Procedure["read"]["figure"]; label: string }[] = [
   { value: "pattern", label: "a number found by a pattern" },
   { value: "pointer", label: "a number in printed JSON" },
   { value: "fact", label: "a surveyed fact" },
+  { value: "frames", label: "a log of frame times" },
+  { value: "window", label: "the time until a window appears" },
 ];
+
+const statistics: { value: NonNullable<Procedure["read"]["frames"]>; label: string }[] = [
+  { value: "average", label: "average rate" },
+  { value: "low-1-tail", label: "mean of the slowest 1 %" },
+  { value: "low-1-percentile", label: "rate at the slowest 1 %" },
+  { value: "low-0.1-tail", label: "mean of the slowest 0.1 %" },
+  { value: "low-0.1-percentile", label: "rate at the slowest 0.1 %" },
+];
+
+const needs: { value: NonNullable<Procedure["needs"]>[number]; label: string }[] = [
+  { value: "root", label: "root" },
+  { value: "graphics", label: "a graphical session" },
+  { value: "network", label: "a network" },
+];
+
+const printed = (figure: Procedure["read"]["figure"]) => ["last", "pattern", "pointer"].includes(figure);
+
+/** Variables as lines, NAME=VALUE each. */
+const variablesOf = (text: string): Record<string, string> =>
+  Object.fromEntries(
+    linesOf(text).map((l) => (l.includes("=") ? [l.slice(0, l.indexOf("=")), l.slice(l.indexOf("=") + 1)] : [l, ""])),
+  );
 
 /** A step as one line: a line for the shell, or a JSON list of a program and its arguments. */
 const lineOf = (s: Step) => (s.shell ? s.shell : JSON.stringify(s.run ?? []));
@@ -43,6 +68,8 @@ export function ProcedureText({ criterion: c }: { criterion: Criterion }) {
     `reads ${figures.find((f) => f.value === p.read.figure)?.label ?? p.read.figure}`,
     s.boots && s.boots > 1 ? `runs over ${s.boots} starts of the machine` : "",
     s.caches === "dropped" ? "file caches dropped before each run" : "",
+    p.read.frames ? (statistics.find((x) => x.value === p.read.frames)?.label ?? "") : "",
+    p.read.file ? `from ${p.read.file}` : "",
     p.kit?.length ? `with ${p.kit.join(", ")}` : "",
     p.needs?.length ? `needs ${p.needs.join(", ")}` : "",
   ].filter(Boolean);
@@ -60,14 +87,19 @@ export function ProcedureText({ criterion: c }: { criterion: Criterion }) {
         </code>
       ))}
       <span className="block text-soft">{says.join(" · ")}</span>
+      {(p.conditions ?? []).map((r) => (
+        <span key={r.when} className="block text-soft">
+          {ruleText(r)}
+        </span>
+      ))}
     </details>
   );
 }
 
-type Props = { criterion: Criterion; change: (make: (c: Criterion) => void) => void };
+type Props = { criterion: Criterion; kit: string[]; change: (make: (c: Criterion) => void) => void };
 
 /** The procedure of a measure in the editor. */
-export function ProcedureForm({ criterion, change }: Props) {
+export function ProcedureForm({ criterion, kit, change }: Props) {
   const p = criterion.procedure;
   const edit = (make: (p: Procedure) => void) => change((c) => void (c.procedure && make(c.procedure)));
   if (!p) {
@@ -106,7 +138,12 @@ export function ProcedureForm({ criterion, change }: Props) {
           label="Reads"
           value={p.read.figure}
           options={figures}
-          onChange={(x) => edit((p) => void (p.read = { figure: x as Procedure["read"]["figure"] }))}
+          onChange={(x) =>
+            edit((p) => {
+              p.read = { figure: x as Procedure["read"]["figure"] };
+              if (x === "frames") p.read.frames = "average";
+            })
+          }
         />
         <Choice
           label="File caches"
@@ -142,6 +179,84 @@ export function ProcedureForm({ criterion, change }: Props) {
           onChange={(x) => edit((p) => void (p.read.pointer = x || undefined))}
         />
       )}
+      {p.read.figure === "frames" && (
+        <div className="grid gap-3 md:grid-cols-2">
+          <Choice
+            label="Statistic"
+            value={p.read.frames ?? "average"}
+            options={statistics}
+            onChange={(x) => edit((p) => void (p.read.frames = x as "average"))}
+          />
+          <TextField
+            label="Column of the log"
+            hint="the one that is named so where empty"
+            value={p.read.column}
+            onChange={(x) => edit((p) => void (p.read.column = x || undefined))}
+          />
+        </div>
+      )}
+      {(printed(p.read.figure) || p.read.figure === "frames") && (
+        <div className="grid gap-3 md:grid-cols-2">
+          <TextField
+            label="File that holds it"
+            hint="in the folder of the run; what is printed where empty"
+            value={p.read.file}
+            onChange={(x) => edit((p) => void (p.read.file = x || undefined))}
+          />
+          {printed(p.read.figure) && (
+            <TextField
+              label="Unit of the number"
+              hint="the criterion's where empty"
+              value={p.read.unit}
+              onChange={(x) => edit((p) => void (p.read.unit = x || undefined))}
+            />
+          )}
+        </div>
+      )}
+      <div className="grid gap-3 md:grid-cols-2">
+        <Lines
+          label="Variables of the commands, NAME=VALUE each"
+          text={Object.entries(p.environment ?? {})
+            .map(([name, value]) => `${name}=${value}`)
+            .join("\n")}
+          change={(text) => edit((p) => void (p.environment = linesOf(text).length ? variablesOf(text) : undefined))}
+        />
+        <div className="grid content-start gap-2">
+          {kit.length > 0 && (
+            <Ticks
+              label="Files of the kit"
+              options={kit.map((name) => ({ value: name, label: name }))}
+              chosen={p.kit ?? []}
+              change={(x) => edit((p) => void (p.kit = x.length ? x : undefined))}
+            />
+          )}
+          <Ticks
+            label="Needs"
+            options={needs}
+            chosen={p.needs ?? []}
+            change={(x) => edit((p) => void (p.needs = x.length ? (x as Procedure["needs"]) : undefined))}
+          />
+        </div>
+      </div>
+      <div className="grid grid-cols-2 gap-3 md:grid-cols-4">
+        <NumberField
+          label="Seconds a run may take"
+          hint="3600"
+          value={p.limit}
+          onChange={(x) => edit((p) => void (p.limit = x))}
+        />
+        <NumberField
+          label="Seconds to settle"
+          hint="1"
+          value={p.sampling?.settle}
+          onChange={(x) => sample((s) => void (s.settle = x))}
+        />
+        <NumberField
+          label="Runs to discard"
+          value={p.sampling?.discard}
+          onChange={(x) => sample((s) => void (s.discard = x))}
+        />
+      </div>
       <div className="grid grid-cols-2 gap-3 md:grid-cols-4">
         <NumberField
           label="Runs at least"
@@ -160,6 +275,11 @@ export function ProcedureForm({ criterion, change }: Props) {
           onChange={(x) => sample((s) => void (s.boots = x))}
         />
       </div>
+      <ConditionsForm
+        label="Rules for conditions of the machine, in the place of the checklist's"
+        rules={p.conditions ?? []}
+        change={(rules) => edit((p) => void (p.conditions = rules))}
+      />
       <button
         type="button"
         className="act justify-self-start"
@@ -171,7 +291,65 @@ export function ProcedureForm({ criterion, change }: Props) {
   );
 }
 
-/** Steps as lines; what is typed stays as it is typed. */
+/** Some of a few, each with a box to tick. */
+function Ticks({
+  label,
+  options,
+  chosen,
+  change,
+}: {
+  label: string;
+  options: { value: string; label: string }[];
+  chosen: string[];
+  change: (chosen: string[]) => void;
+}) {
+  return (
+    <fieldset>
+      <legend className="text-[13px] text-soft">{label}</legend>
+      <div className="flex flex-wrap gap-x-4 gap-y-1">
+        {options.map((o) => (
+          <label key={o.value} className="inline-flex items-baseline gap-1">
+            <input
+              type="checkbox"
+              checked={chosen.includes(o.value)}
+              onChange={(e) => change(e.target.checked ? [...chosen, o.value] : chosen.filter((x) => x !== o.value))}
+            />
+            {o.label}
+          </label>
+        ))}
+      </div>
+    </fieldset>
+  );
+}
+
+/** Lines of text; what is typed stays as it is typed. */
+function Lines({
+  label,
+  hint,
+  text: first,
+  change,
+}: {
+  label: string;
+  hint?: string;
+  text: string;
+  change: (text: string) => void;
+}) {
+  const [text, setText] = useState(first);
+  return (
+    <TextField
+      label={label}
+      hint={hint}
+      rows={3}
+      value={text}
+      onChange={(x) => {
+        setText(x);
+        change(x);
+      }}
+    />
+  );
+}
+
+/** Steps as lines. */
 function Steps({
   label,
   hint,
@@ -183,17 +361,12 @@ function Steps({
   steps: Step[];
   change: (steps: Step[]) => void;
 }) {
-  const [text, setText] = useState(steps.map(lineOf).join("\n"));
   return (
-    <TextField
+    <Lines
       label={label}
       hint={hint}
-      rows={3}
-      value={text}
-      onChange={(x) => {
-        setText(x);
-        change(linesOf(x).map(stepOf));
-      }}
+      text={steps.map(lineOf).join("\n")}
+      change={(text) => change(linesOf(text).map(stepOf))}
     />
   );
 }

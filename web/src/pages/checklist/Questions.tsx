@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, take } from "../../api";
-import { contextText, titleOf, useChecklist, type Checklist, type Criterion } from "../../checklist";
+import { contextText, titleIn, titleOf, useChecklist, type Checklist, type Criterion } from "../../checklist";
 import { criterionShares, nameOf, sectionShares, useVersions } from "../../checklists";
 import { Choice } from "../../components/Choice";
 import { Curve, type Tick } from "../../components/Curve";
@@ -16,6 +16,7 @@ import { sourceKey } from "../../keys";
 import { useMay } from "../../session";
 import { Answered } from "../../components/Answered";
 import { NoChecklist } from "./NoChecklist";
+import { ruleText } from "./Conditions";
 import { ProcedureText } from "./Procedure";
 
 export default function QuestionsPage() {
@@ -108,6 +109,7 @@ function Document({ list, view, names }: { list: Checklist; view: ReturnType<typ
         )}
       </div>
       <Shares sections={list.sections} shares={sections} />
+      <Measuring list={list} />
       {list.sections.map((s, i) => (
         <section key={s.key} className="mt-6">
           <h2 className="mb-1">
@@ -223,5 +225,27 @@ function Earned({ rule, criterion: c, list }: { rule?: Rule; criterion: Criterio
       {c.needs?.length ? <span className="block text-soft">needs {c.needs.join(", ")}</span> : null}
       {c.scope && c.scope !== "edition" && <span className="block text-soft">holds for the whole {c.scope}</span>}
     </>
+  );
+}
+
+/** How procedures are run: the reference of the rigs, and rules for conditions of the machine. */
+function Measuring({ list }: { list: Checklist }) {
+  const rules = list.measuring?.conditions ?? [];
+  const reference = list.measuring?.reference;
+  if (!reference && rules.length === 0) return null;
+  return (
+    <details className="mt-3 text-[13px]">
+      <summary className="cursor-pointer text-soft">While dtally measure runs</summary>
+      {reference && (
+        <span className="block">
+          first in every session: {titleIn(list, reference)}, which shows whether a rig has changed
+        </span>
+      )}
+      {rules.map((r) => (
+        <span key={r.when} className="block">
+          {ruleText(r)}
+        </span>
+      ))}
+    </details>
   );
 }

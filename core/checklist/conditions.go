@@ -1,0 +1,215 @@
+package checklist
+
+import (
+	"slices"
+)
+
+// Condition is something about a machine that may spoil a run.
+type Condition string
+
+// The conditions.
+const (
+	OnBattery   Condition = "battery"   // the machine runs on its battery
+	HotMachine  Condition = "heat"      // °C of the hottest sensor
+	Throttled   Condition = "throttled" // how often the processor was slowed down by its heat
+	Capped      Condition = "capped"    // the highest frequency allowed, as a share of the highest possible
+	Governed    Condition = "governor"  // the governor of the frequency changed
+	OthersLoad  Condition = "load"      // processors that other programs kept busy
+	Stalled     Condition = "stalled"   // the share of the time in which tasks waited for memory
+	Swapped     Condition = "swapped"   // pages brought back from swap
+	LittleFree  Condition = "memory"    // MiB of memory available
+	LittleDisk  Condition = "disk"      // MiB free in the folder of the run
+	Recorder    Condition = "recorder"  // a program that records the screen runs
+	Installer   Condition = "installer" // a program that installs or updates software runs
+	ClockStep   Condition = "clock"     // seconds that the clock on the wall was set by
+	ScreenOther Condition = "screen"    // the size or the refresh rate of the screen changed
+)
+
+// Response is what a broken rule leads to.
+type Response string
+
+// The responses.
+const (
+	Stop   Response = "stop"   // the bench ends; a run that was under way does not count
+	Await  Response = "wait"   // a run waits until it has passed; one that it happens in does not count and is repeated
+	Redo   Response = "repeat" // a run that it happens in does not count and is repeated
+	Notice Response = "note"   // it is noted beside the run, which counts
+)
+
+// Responses are all of them, the hardest first.
+var Responses = []Response{Stop, Await, Redo, Notice}
+
+// Rule says what a condition leads to.
+type Rule struct {
+	When  Condition `json:"when"`
+	Limit *float64  `json:"limit,omitempty"` // beyond which it is broken; nil: the condition's own
+	Do    Response  `json:"do"`
+	Wait  float64   `json:"wait,omitempty"` // seconds to wait at most; 0: two minutes
+}
+
+// ConditionKind is what there is to know of a condition.
+type ConditionKind struct {
+	Condition Condition
+	Title     string
+	Unit      string  // of the limit; empty where there is none
+	Limit     float64 // beyond which it counts as broken where nobody says
+	Below     bool    // it is broken below its limit, not above
+	Do        Response
+	Passes    bool // by waiting
+}
+
+// Limited reports whether the condition has a limit.
+func (k *ConditionKind) Limited() bool { return k.Unit != "" }
+
+// ConditionKinds are all conditions, with the rule that holds where a checklist says nothing.
+var ConditionKinds = []ConditionKind{
+	{Condition: OnBattery, Title: "the machine runs on its battery", Do: Stop},
+	{Condition: HotMachine, Title: "the hottest sensor", Unit: "°C", Limit: 85, Do: Notice, Passes: true},
+	{Condition: Throttled, Title: "slowed down by heat", Unit: "times", Limit: 0, Do: Redo},
+	{
+		Condition: Capped, Title: "the highest frequency allowed", Unit: "of the highest possible", Limit: 1, Below: true,
+		Do: Notice,
+	},
+	{Condition: Governed, Title: "the governor of the frequency changed", Do: Redo},
+	{
+		Condition: OthersLoad, Title: "other programs keep busy", Unit: "processors", Limit: 0.15, Do: Await,
+		Passes: true,
+	},
+	{
+		Condition: Stalled, Title: "tasks wait for memory", Unit: "of the time", Limit: 0.05, Do: Await, Passes: true,
+	},
+	{Condition: Swapped, Title: "brought back from swap", Unit: "pages", Limit: 256, Do: Await, Passes: true},
+	{
+		Condition: LittleFree, Title: "memory available", Unit: "MiB", Limit: 128, Below: true, Do: Notice, Passes: true,
+	},
+	{Condition: LittleDisk, Title: "disk free", Unit: "MiB", Limit: 256, Below: true, Do: Stop},
+	{Condition: Recorder, Title: "a screen recorder runs", Do: Await, Passes: true},
+	{Condition: Installer, Title: "software is installed or updated", Do: Await, Passes: true},
+	{Condition: ClockStep, Title: "the clock was set", Unit: "s", Limit: 0.1, Do: Redo},
+	{Condition: ScreenOther, Title: "the size or refresh rate of the screen changed", Do: Redo},
+}
+
+// Of returns what there is to know of a condition; nil where there is no such condition.
+func (c Condition) Of() *ConditionKind {
+	i := slices.IndexFunc(ConditionKinds, func(k ConditionKind) bool { return k.Condition == c })
+	if i < 0 {
+		return nil
+	}
+	return &ConditionKinds[i]
+}
+
+// Bound is the limit of a rule: its own, or that of its condition.
+func (r *Rule) Bound() float64 { return or(r.Limit, r.When.Of().Limit) }
+
+// Patience is how many seconds a run waits at most for a condition to pass.
+func (r *Rule) Patience() float64 {
+	if r.Wait > 0 {
+		return r.Wait
+	}
+	return usualPatience
+}
+
+const usualPatience = 120 // seconds
+
+// Measuring is how the procedures of a checklist are run.
+type Measuring struct {
+	Conditions []Rule `json:"conditions,omitempty"` // for all procedures
+	// Reference is the criterion whose procedure is run first in every session, on every rig: its figure depends on the
+	// machine and not on what is reviewed, so that it shows whether the machine itself has changed.
+	Reference string `json:"reference,omitempty"`
+}
+
+// ReferenceCriterion returns the criterion that shows whether a rig has changed; nil where the checklist names none.
+func (c *Checklist) ReferenceCriterion() *Criterion {
+	if found, ok := c.Criterion(c.Measuring.Reference); ok && found.Procedure != nil {
+		return found
+	}
+	return nil
+}
+
+func (v *validator) measuring() {
+	v.In("conditions", func() { v.rules(v.list.Measuring.Conditions) })
+	if key := v.list.Measuring.Reference; key != "" && v.list.ReferenceCriterion() == nil {
+		v.Field("reference", "must be the key of a measure with a procedure, not %.70q", key)
+	}
+}
+
+// Rules returns the rule for every condition, in the order of ConditionKinds: the procedure's own, or that of its
+// checklist, or the usual one.
+func (c *Checklist) Rules(p *Procedure) []Rule {
+	rules := make([]Rule, len(ConditionKinds))
+	for i, k := range ConditionKinds {
+		rules[i] = Rule{When: k.Condition, Do: k.Do}
+		for _, own := range [][]Rule{c.Measuring.Conditions, p.Conditions} {
+			if j := slices.IndexFunc(own, func(r Rule) bool { return r.When == k.Condition }); j >= 0 {
+				rules[i] = own[j]
+			}
+		}
+	}
+	return rules
+}
+
+// rules notes what is wrong with rules for conditions.
+func (v *validator) rules(rules []Rule) {
+	seen := map[Condition]bool{}
+	for i, r := range rules {
+		v.In(i, func() {
+			k := r.When.Of()
+			if k == nil {
+				v.Field("when", "must be one of %s, not %.70q", oneOf(conditions()), r.When)
+				return
+			}
+			if seen[r.When] {
+				v.Field("when", "%s has a rule already", r.When)
+			}
+			seen[r.When] = true
+			if !slices.Contains(Responses, r.Do) {
+				v.Field("do", "must be %s, not %.70q", oneOf(Responses), r.Do)
+			}
+			switch {
+			case r.Limit != nil && !k.Limited():
+				v.Field("limit", "%s has no limit: it is so, or it is not", r.When)
+			case r.Limit != nil && !(*r.Limit >= 0 && *r.Limit <= mostOfLimit):
+				v.Field("limit", "must be between 0 and %v, not %v", mostOfLimit, *r.Limit)
+			}
+			if r.Do == Await && !k.Passes {
+				v.Field("do", "%s does not pass by waiting; stop, repeat or note", r.When)
+			}
+			switch {
+			case r.Wait != 0 && r.Do != Await:
+				v.Field("wait", "belongs to do: wait")
+			case !(r.Wait >= 0 && r.Wait <= longestRun):
+				v.Field("wait", "must be between 0 and %d seconds, not %v", longestRun, r.Wait)
+			}
+		})
+	}
+}
+
+// mostOfLimit bounds a rule's limit.
+const mostOfLimit = 1e9
+
+func conditions() []Condition {
+	all := make([]Condition, len(ConditionKinds))
+	for i, k := range ConditionKinds {
+		all[i] = k.Condition
+	}
+	return all
+}
+
+// String is the rule in words.
+func (r *Rule) String() string {
+	k := r.When.Of()
+	text := string(r.When)
+	if k.Limited() {
+		word := " above "
+		if k.Below {
+			word = " below "
+		}
+		text += word + written(r.Bound()) + " " + k.Unit
+	}
+	text += ": " + string(r.Do)
+	if r.Do == Await {
+		text += " " + inSeconds(r.Patience())
+	}
+	return text
+}
