@@ -60,6 +60,9 @@ for tool in "$@"; do
 	xvfb)
 		found Xvfb || install "an X server without a screen" xvfb
 		;;
+	curl)
+		found curl || install "curl" curl
+		;;
 	ffmpeg)
 		found ffmpeg || install "ffmpeg, which makes the videos of the tests" ffmpeg
 		;;

@@ -64,7 +64,8 @@ const (
 
 // Figures are all of them, in the order in which they are offered.
 var Figures = []Figure{
-	WallTime, UserTime, SystemTime, PeakMemory, Energy, LastNumber, ByPattern, ByPointer, FromSurvey, FromFrames, WindowTime,
+	WallTime, UserTime, SystemTime, PeakMemory, Energy, LastNumber, ByPattern, ByPointer, FromSurvey, FromFrames,
+	WindowTime,
 }
 
 // FrameStatistics name what of a log of frame times can be read: the average rate, and the rate of the slowest 1 and
@@ -276,17 +277,18 @@ func (v *validator) read(r *Read) {
 		v.Field("figure", "must be %s, not %q", oneOf(Figures), r.Figure)
 		return
 	}
-	if (r.Pattern != "") != (r.Figure == ByPattern) {
-		v.Field("pattern", "is needed by the figure pattern, and by no other")
-	}
-	if (r.Pointer != "") != (r.Figure == ByPointer) {
-		v.Field("pointer", "is needed by the figure pointer, and by no other")
-	}
-	if (r.Fact != "") != (r.Figure == FromSurvey) {
-		v.Field("fact", "is needed by the figure fact, and by no other")
-	}
-	if (r.Frames != "") != (r.Figure == FromFrames) {
-		v.Field("frames", "is needed by the figure frames, and by no other")
+	for _, own := range []struct {
+		field, value string
+		of           Figure
+	}{
+		{"pattern", r.Pattern, ByPattern},
+		{"pointer", r.Pointer, ByPointer},
+		{"fact", r.Fact, FromSurvey},
+		{"frames", r.Frames, FromFrames},
+	} {
+		if (own.value != "") != (r.Figure == own.of) {
+			v.Field(own.field, "is needed by the figure %s, and by no other", own.of)
+		}
 	}
 	if r.Frames != "" && !slices.Contains(FrameStatistics, r.Frames) {
 		v.Field("frames", "must be %s, not %.70q", oneOf(FrameStatistics), r.Frames)

@@ -19,7 +19,8 @@ func TestWorth(t *testing.T) {
 		want      Design
 		ok        bool
 	}{
-		// sqrt(100 · 1/3.667) = 5.2 runs; (T2² + 1/6)/n = 3.833/n: t(10) sqrt(3.833/11) = 1.315 > 1.2, t(11) 1.244, t(12) 1.183.
+		// sqrt(100 · 1/3.667) = 5.2 runs; T2² + 1/6 = 3.833; sqrt(3.833/n) times Student's t is 1.315 for 11 starts,
+		// 1.244 for 12 and 1.183 for 13, which is the first below 1.2.
 		{"dear restarts", spread, Costs{100, 1}, 0.1, Design{13, 6}, true},
 		{"free restarts", spread, Costs{0, 1}, 0.5, Design{3, 1}, true},
 		{"starts alike", [][]float64{{9, 10, 11}, {9, 10, 11}}, Costs{60, 1}, 0.1, Design{1, 7}, true},

@@ -25,6 +25,7 @@ import (
 	"dappertally/internal/notices"
 	"dappertally/internal/people"
 	"dappertally/internal/policy"
+	"dappertally/internal/programs"
 	"dappertally/internal/reports"
 	"dappertally/internal/reviewing"
 	"dappertally/internal/schema"
@@ -35,14 +36,15 @@ import (
 
 // Options say how a server faces the network.
 type Options struct {
-	Console fs.FS // the built console
-	Log     *slog.Logger
-	Secure  bool            // people reach it over TLS: cookies travel over that alone
-	Trusted []netip.Prefix  // proxies whose word on who asks, and how, is believed
-	Address string          // how people reach it, such as https://bench.example.org; empty: as each request says
-	Closed  bool            // nobody reads without an account
-	Frames  []string        // origins whose pages may show a ranking or a scorecard in a frame
-	Until   context.Context // ends the streams of events; nil: they go on
+	Console  fs.FS // the built console
+	Log      *slog.Logger
+	Secure   bool             // people reach it over TLS: cookies travel over that alone
+	Trusted  []netip.Prefix   // proxies whose word on who asks, and how, is believed
+	Address  string           // how people reach it, such as https://bench.example.org; empty: as each request says
+	Closed   bool             // nobody reads without an account
+	Frames   []string         // origins whose pages may show a ranking or a scorecard in a frame
+	Programs *programs.Folder // the clients to hand out; nil: none
+	Until    context.Context  // ends the streams of events; nil: they go on
 }
 
 // handlers answers the operations of the contract.
@@ -60,6 +62,7 @@ type handlers struct {
 	notices     *notices.Service
 	audit       *audit.Service
 	build       string // of the console
+	programs    *programs.Folder
 	frames      bool   // other pages may show some of it in a frame
 	address     string // how people reach it; empty: as each request says
 	until       context.Context
@@ -106,7 +109,8 @@ func New(s *service.Service, o Options) (*Face, error) {
 	h := &handlers{
 		s.Ledger, s.Policy, s.People, s.Cataloguing, s.Answers, s.Checklists, s.Reviewing, s.Team, s.Reports, s.Intake,
 		s.Notices, s.Audit,
-		console.build, len(o.Frames) > 0, o.Address, o.Until, newRoom(ofStreams), newRoom(ofExports), newRoom(ofUnread),
+		console.build, o.Programs, len(o.Frames) > 0, o.Address, o.Until,
+		newRoom(ofStreams), newRoom(ofExports), newRoom(ofUnread),
 		turns.New(runtime.GOMAXPROCS(0) / 2), r, facing{o.Secure, o.Trusted},
 	}
 	if err := believe(r, o.Trusted); err != nil {
@@ -132,6 +136,8 @@ func New(s *service.Service, o Options) (*Face, error) {
 		}
 		r.GET("/api/"+name, h.tagged, func(c *gin.Context) { c.Data(http.StatusOK, "application/schema+json", form) })
 	}
+	r.GET(getPath, limitTime, h.getScript)
+	r.GET(getPath+"/:architecture", h.getProgram)
 	r.GET("/report", limitTime, h.teamsOwn, h.tagged, h.inTurn, h.report)
 	r.NoMethod(func(c *gin.Context) {
 		fail(c, http.StatusMethodNotAllowed, "method", "This address does not answer "+c.Request.Method, nil)

@@ -17,6 +17,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"dappertally/internal/access"
+	"dappertally/internal/build"
 	"dappertally/internal/contract"
 	"dappertally/internal/ledger"
 	"dappertally/internal/people"
@@ -122,6 +123,7 @@ func (h *handlers) safety(c *gin.Context) {
 	header.Set("Content-Security-Policy", consolePolicy)
 	header.Set("X-Content-Type-Options", "nosniff")
 	header.Set("Referrer-Policy", "same-origin")
+	header.Set("Dtally-Version", build.Version())
 	header.Set("Cross-Origin-Opener-Policy", "same-origin")
 	header.Set("Permissions-Policy",
 		"camera=(), geolocation=(), microphone=(), payment=(), usb=(), serial=(), bluetooth=(), midi=()")

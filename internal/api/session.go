@@ -6,6 +6,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"dappertally/internal/access"
+	"dappertally/internal/build"
 	"dappertally/internal/contract"
 	"dappertally/internal/people"
 	"dappertally/internal/service"
@@ -47,6 +48,10 @@ func (h *handlers) About(ctx context.Context, _ AboutRequest) (*contract.About, 
 		Demo:    h.ledger.Demo,
 		Frames:  h.frames,
 		Console: h.build,
+		Version: build.Version(),
+	}
+	if about.Clients, err = clients(h.programs); err != nil {
+		return nil, err
 	}
 	for _, p := range h.people.Ways.Providers {
 		about.Providers = append(about.Providers, contract.SignOnProvider{Key: p.Key, Title: p.Title})

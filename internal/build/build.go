@@ -4,6 +4,7 @@ package build
 import (
 	"cmp"
 	"runtime/debug"
+	"strings"
 )
 
 // stamped is what make writes into the programs that it builds.
@@ -18,3 +19,6 @@ func Version() string {
 	}
 	return cmp.Or(stamped, known, "(unknown)")
 }
+
+// Stamped reports whether a version says what a program was built from.
+func Stamped(version string) bool { return version != "" && !strings.HasPrefix(version, "(") }

@@ -74,7 +74,8 @@ func (s *session) framesCommand() *cobra.Command {
 	f.define(cmd)
 	to.define(cmd)
 	cmd.Flags().
-		StringArrayVar(&into, "into", nil, "CRITERION=FIGURE: the figure that answers a criterion: "+list(checklist.FrameStatistics)+"; may be given several times")
+		StringArrayVar(&into, "into", nil, "CRITERION=FIGURE: the figure that answers a criterion: "+
+			list(checklist.FrameStatistics)+"; may be given several times")
 	return cmd
 }
 

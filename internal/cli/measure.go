@@ -3,6 +3,7 @@ package cli
 import (
 	"cmp"
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -31,7 +32,9 @@ type measureFlags struct {
 	review, rig, phase, setup string
 	sheet, journal, slip, kit string
 	resume, list, yes         bool
-	restart                   bool
+	restart, handIn, stream   bool
+	on                        []string // USER@HOST, or USER@HOST=RIG where they are several
+	key, client               string
 	started                   string // the start entry that this command was run by; empty: none
 	seed                      uint64
 	rest                      time.Duration
@@ -56,7 +59,9 @@ func (s *session) measureCommand() *cobra.Command {
 			"itself with --restart: it writes an entry that makes the machine go on after its next start, and removes it " +
 			"then. " +
 			"At the end the readings are on a slip, for dtally hand-in.\n\n" +
-			"Without a network, take a run sheet along: dtally measure pack FILE writes it, --sheet FILE runs it.",
+			"Without a network, take a run sheet along: dtally measure pack FILE writes it, --sheet FILE runs it.\n\n" +
+			"--on USER@HOST measures another machine from here, by SSH: it carries dtally over, runs it there, brings every " +
+			"run back as it is made and leaves nothing behind. Host keys are checked.",
 		Example: "  dtally measure --review quaymark/22.1/latchwork --rig bench-old --list\n" +
 			"  dtally measure photo-batch --review quaymark/22.1/latchwork --rig bench-old --list --output json",
 		RunE: func(cmd *cobra.Command, named []string) error {
@@ -85,10 +90,34 @@ func (s *session) measureCommand() *cobra.Command {
 		"the folder in which each run gets one of its own (default: the one for temporary files)",
 	)
 	p.BoolVar(&f.resume, "resume", false, "go on with the journal")
-	p.BoolVar(&f.restart, "restart", false, "restart the machine where runs belong to another start, and go on by itself")
+	p.BoolVar(
+		&f.restart,
+		"restart",
+		false,
+		"restart the machine where runs belong to another start, and go on by itself",
+	)
+	p.BoolVar(&f.handIn, "hand-in", false, "send the slip at the end, without asking")
+	p.StringArrayVar(&f.on, "on", nil,
+		"measure the machine USER@HOST[:PORT] by SSH; several at once as USER@HOST=RIG, each a rig of its own")
+	p.StringVar(&f.key, "key", "", "the file of the private key for --on (default: the agent, then the usual files)")
+	p.StringVar(
+		&f.client,
+		"client",
+		"",
+		"the dtally to carry over with --on (default: this one, or what the service has)",
+	)
+	p.BoolVar(&f.stream, "stream", false, "print every run as a line of JSON")
+	if err := p.MarkHidden("stream"); err != nil {
+		panic(err) // it was defined above
+	}
 	p.BoolVar(&f.list, "list", false, "only show what would be done, and how long it takes")
 	p.BoolVar(&f.yes, "yes", false, "do not ask before running the commands")
-	p.DurationVar(&f.rest, "rest", 0, "how long a run may wait for the machine to come to rest (default: as the rules say)")
+	p.DurationVar(
+		&f.rest,
+		"rest",
+		0,
+		"how long a run may wait for the machine to come to rest (default: as the rules say)",
+	)
 	p.StringVar(&f.machine.Root, "root", "/", "the folder below which the kernel's files say how the machine is")
 	p.Uint64Var(&f.seed, "seed", 0, "the seed of the order of runs (default: a random one)")
 	cmd.AddCommand(s.packCommand())
@@ -117,8 +146,17 @@ func (s *session) packCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			fmt.Fprintf(cmd.ErrOrStderr(), "wrote %s: %s of %s, %s\n", a[0],
-				numerals.Count(len(criteria), "procedure"), sheet.Edition, numerals.Count(len(sheet.Kit()), "test file"))
+			fmt.Fprintf(
+				cmd.ErrOrStderr(),
+				"wrote %s: %s of %s, %s\n",
+				a[0],
+				numerals.Count(
+					len(criteria),
+					"procedure",
+				),
+				sheet.Edition,
+				numerals.Count(len(sheet.Kit()), "test file"),
+			)
 			return nil
 		},
 	}
@@ -202,6 +240,9 @@ func (s *session) measure(cmd *cobra.Command, f *measureFlags, named []string) e
 	sheet, err := f.load(s, cmd)
 	if err != nil {
 		return err
+	}
+	if len(f.on) > 0 {
+		return s.measureElsewhere(cmd, f, sheet, named)
 	}
 	if f.rig == "" {
 		return wrongUsage("say with --rig which rig this machine is: figures compare on the same machine alone")
@@ -305,10 +346,12 @@ func (f *measureFlags) fits(h *measure.Header, sheet *measure.Sheet, hash string
 
 // runBench runs, and puts what was measured on the slip.
 func (s *session) runBench(cmd *cobra.Command, f *measureFlags, sheet *measure.Sheet, b *measure.Bench) error {
-	view := watch(cmd, b)
+	shown := f.watch(cmd, b)
 	err := b.Run(cmd.Context())
-	view.end()
+	shown.end()
 	switch {
+	case errors.Is(err, measure.ErrRestart) && f.stream:
+		return json.NewEncoder(cmd.OutOrStdout()).Encode(measure.Told{Restart: true})
 	case errors.Is(err, measure.ErrRestart) && f.restart:
 		if err := f.goOnAfterRestart(cmd, sheet, b); err != nil {
 			return err
@@ -325,6 +368,14 @@ func (s *session) runBench(cmd *cobra.Command, f *measureFlags, sheet *measure.S
 		return fmt.Errorf("stopped after %s; go on with --resume", numerals.Count(len(b.Journal.Entries), "run"))
 	case err != nil:
 		return err
+	}
+	return s.finish(cmd, f, sheet, b)
+}
+
+// finish puts what was measured on the slip, and sends it where that is wanted.
+func (s *session) finish(cmd *cobra.Command, f *measureFlags, sheet *measure.Sheet, b *measure.Bench) error {
+	if f.stream {
+		return nil // whoever reads the stream has the journal
 	}
 	x := f.readings(sheet, b)
 	if err := dropKnown(f.slip, x); err != nil {
@@ -346,11 +397,31 @@ func (s *session) runBench(cmd *cobra.Command, f *measureFlags, sheet *measure.S
 			return err
 		}
 	}
+	if f.handIn {
+		return s.handInMeasured(cmd, f, b)
+	}
 	return s.printMeasured(cmd, b)
+}
+
+// handInMeasured sends the slip of a bench.
+func (s *session) handInMeasured(cmd *cobra.Command, f *measureFlags, b *measure.Bench) error {
+	h := &b.Journal.Header
+	resultSheet(h.Edition, h.Rig, measuredOf(b)).render(cmd.ErrOrStderr())
+	x, err := slip.Load(f.slip)
+	if errors.Is(err, os.ErrNotExist) {
+		return errors.New("nothing was measured, so nothing is sent")
+	}
+	if err != nil {
+		return err
+	}
+	return s.handIn(cmd, x, &destination{review: h.Review, yes: true, folder: filepath.Dir(f.slip)})
 }
 
 // printMeasured prints what the bench has measured so far.
 func (s *session) printMeasured(cmd *cobra.Command, b *measure.Bench) error {
+	if b.Streamed {
+		return nil
+	}
 	results, h := measuredOf(b), &b.Journal.Header
 	return s.print(cmd, results, resultSheet(h.Edition, h.Rig, results))
 }

@@ -171,6 +171,29 @@ type benchView struct {
 	lines int // that are drawn; -1: it is no terminal
 }
 
+// display is what shows how a bench goes.
+type display interface{ end() }
+
+func (f *measureFlags) watch(cmd *cobra.Command, b *measure.Bench) display {
+	if f.stream {
+		return stream(cmd.OutOrStdout(), b)
+	}
+	return watch(cmd, b)
+}
+
+// stream tells every run as a line of JSON.
+func stream(out io.Writer, b *measure.Bench) display {
+	b.Streamed = true
+	lines := json.NewEncoder(out)
+	b.Progress = func(_ *measure.Task, e *measure.Entry) { _ = lines.Encode(measure.Told{Run: e}) } // it is in the journal
+	b.Waiting = func(why string) { _ = lines.Encode(measure.Told{Waiting: why}) }
+	return streamed{}
+}
+
+type streamed struct{}
+
+func (streamed) end() {}
+
 func watch(cmd *cobra.Command, b *measure.Bench) *benchView {
 	v := &benchView{out: bare(cmd.ErrOrStderr()), bench: b}
 	if !isTerminal(v.out) {

@@ -4,11 +4,13 @@ package cli
 import (
 	"errors"
 	"fmt"
+	"io"
 	"net/http"
 	"net/url"
 	"os"
 	"regexp"
 	"strings"
+	"sync"
 
 	"github.com/spf13/cobra"
 
@@ -65,6 +67,8 @@ var errNotFound = errors.New("not found")
 // session is what every command shares: where the service is and how to print.
 type session struct {
 	server, output, table string
+	complaints            io.Writer
+	otherVersion          sync.Once
 }
 
 // Command is dtally with all that it can do.
@@ -82,7 +86,8 @@ func Command() *cobra.Command {
 		Args:                       knownCommand,
 		SuggestionsMinimumDistance: 2,
 		RunE:                       func(cmd *cobra.Command, _ []string) error { return cmd.Help() },
-		PersistentPreRunE: func(*cobra.Command, []string) error {
+		PersistentPreRunE: func(cmd *cobra.Command, _ []string) error {
+			s.complaints = cmd.ErrOrStderr()
 			if !known(s.output) {
 				return wrongUsage("--output must be json, csv, table or yaml, not %q", s.output)
 			}
@@ -261,10 +266,29 @@ func (s *session) connect() (*client.Client, error) {
 		return nil, err
 	}
 	c := client.Connect(server, token)
+	c.Version = func(version string) { s.heldAgainst(version, server) }
 	if p := pendingRequests(); p != nil {
 		c = c.Remembering(p)
 	}
 	return c, nil
+}
+
+// heldAgainst says once where client and service are built from different sources. A build that does not know what it
+// was made of says nothing.
+func (s *session) heldAgainst(version, server string) {
+	own := build.Version()
+	if version == own || !build.Stamped(version) || !build.Stamped(own) {
+		return
+	}
+	s.otherVersion.Do(func() {
+		fmt.Fprintf(
+			s.complaints,
+			"This dtally is %s, and the service is %s; the one that fits: %s/get\n",
+			own,
+			version,
+			server,
+		)
+	})
 }
 
 const standardServer = "http://127.0.0.1:8310"

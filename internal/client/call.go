@@ -47,6 +47,9 @@ type Client struct {
 	http   http.Client
 	values url.Values // what every request carries
 	keys   Keys       // of what is written; nil: each request has a new one
+
+	// Version is given what the service was built from, at every answer; nil: nobody asks.
+	Version func(version string)
 }
 
 const base = "/api/v1"
@@ -57,7 +60,7 @@ func Connect(server, token string) *Client {
 	jar, _ := cookiejar.New(nil) // no options, no error
 	return &Client{
 		strings.TrimRight(server, "/"), token,
-		http.Client{Timeout: 2 * time.Minute, Jar: jar, CheckRedirect: sameOrigin}, nil, nil,
+		http.Client{Timeout: 2 * time.Minute, Jar: jar, CheckRedirect: sameOrigin}, nil, nil, nil,
 	}
 }
 
@@ -189,6 +192,9 @@ func (r *request) once(ctx context.Context, body []byte) (answer, error) {
 		return answer{}, fmt.Errorf("%w: %w", ErrUnreachable, err)
 	}
 	defer resp.Body.Close()
+	if version := resp.Header.Get("Dtally-Version"); version != "" && r.client.Version != nil {
+		r.client.Version(version)
+	}
 	return whole(resp)
 }
 

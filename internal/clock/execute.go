@@ -94,7 +94,12 @@ func ExecuteUntil(ctx context.Context, c Command, begun func(group int), reached
 
 // until waits for the moment, and ends the command.
 func until(
-	ctx context.Context, cmd *exec.Cmd, limit time.Duration, start time.Time, reached <-chan time.Time, complaints *os.File,
+	ctx context.Context,
+	cmd *exec.Cmd,
+	limit time.Duration,
+	start time.Time,
+	reached <-chan time.Time,
+	complaints *os.File,
 ) (Run, error) {
 	ended := make(chan error, 1)
 	go func() { ended <- cmd.Wait() }()

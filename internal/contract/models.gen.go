@@ -259,6 +259,9 @@ type About struct {
 	// Change the number of the newest change seen; for those who sign in
 	Change int64 `json:"change,omitempty,omitzero"`
 
+	// Clients the command-line client for machines under review
+	Clients []ClientProgram `json:"clients,omitempty,omitzero"`
+
 	// Console which build of the console the service has; left out: none
 	Console string `json:"console,omitempty,omitzero"`
 	Demo    bool   `json:"demo"`
@@ -281,6 +284,9 @@ type About struct {
 
 	// Team who runs this service
 	Team string `json:"team"`
+
+	// Version what the service was built from
+	Version string `json:"version,omitempty,omitzero"`
 }
 
 // Adjustment defines model for Adjustment.
@@ -631,6 +637,19 @@ type ChecklistSummaryState string
 
 // Claim defines model for Claim.
 type Claim = reading.Claim
+
+// ClientProgram defines model for ClientProgram.
+type ClientProgram struct {
+	// Architecture amd64 or arm64
+	Architecture string `json:"architecture"`
+
+	// Path where it is fetched from, without an account
+	Path   string `json:"path"`
+	Sha256 string `json:"sha256"`
+
+	// Size bytes
+	Size int64 `json:"size"`
+}
 
 // Compared defines model for Compared.
 type Compared struct {

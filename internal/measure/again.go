@@ -11,6 +11,7 @@ import (
 	"path/filepath"
 	"strings"
 
+	"dappertally/internal/shell"
 	"dappertally/internal/wholefile"
 )
 
@@ -51,7 +52,8 @@ func (s StartEntry) Write(a Again) (file string, err error) {
 		return s.session(), s.writeSession(a)
 	}
 	return "", errors.New(
-		"nothing starts by itself here: that takes systemd and root, or a desktop session; restart by hand, without --restart",
+		"nothing starts by itself here: that takes systemd and root, or a desktop session; restart by hand, " +
+			"without --restart",
 	)
 }
 
@@ -86,11 +88,12 @@ func (s StartEntry) writeUnit(a Again) error {
 }
 
 func (s StartEntry) writeSession(a Again) error {
-	words := make([]string, len(a.Args))
-	for i, arg := range a.Args {
-		words[i] = quotedForShell(arg)
-	}
-	line := fmt.Sprintf("cd %s && exec %s >>%s 2>&1", quotedForShell(a.Folder), strings.Join(words, " "), quotedForShell(a.Log))
+	line := fmt.Sprintf(
+		"cd %s && exec %s >>%s 2>&1",
+		shell.Quoted(a.Folder),
+		shell.Line(a.Args...),
+		shell.Quoted(a.Log),
+	)
 	return writeEntry(s.session(), "[Desktop Entry]\nType=Application\nName=dtally measure goes on after a restart\n"+
 		"Exec=sh -c "+quotedForDesktop(line)+"\nTerminal=false\n")
 }
@@ -135,8 +138,6 @@ func percents(text string) string { return strings.ReplaceAll(text, "%", "%%") }
 func quotedForUnit(text string) string {
 	return `"` + strings.NewReplacer(`\`, `\\`, `"`, `\"`, "\n", `\n`, "\t", `\t`).Replace(percents(text)) + `"`
 }
-
-func quotedForShell(text string) string { return "'" + strings.ReplaceAll(text, "'", `'\''`) + "'" }
 
 // quotedForDesktop is an argument as the key Exec of a desktop entry has it: quoted, and then escaped as every text of
 // such a file.

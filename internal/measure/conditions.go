@@ -81,7 +81,11 @@ func (c *Conditions) breaks(r *checklist.Rule) string {
 	case checklist.HotMachine:
 		return say(c.Celsius > bound, "it was %s °C hot", numerals.Rounded(c.Celsius, 0))
 	case checklist.Throttled:
-		return say(c.Throttled > bound, "the processor was slowed down by its heat, %s times", numerals.Rounded(c.Throttled, 0))
+		return say(
+			c.Throttled > bound,
+			"the processor was slowed down by its heat, %s times",
+			numerals.Rounded(c.Throttled, 0),
+		)
 	case checklist.Capped:
 		return say(c.Capped > 0 && c.Capped < bound, "the processor was held at %s %% of its highest frequency",
 			numerals.Rounded(100*c.Capped, 0))
@@ -90,13 +94,25 @@ func (c *Conditions) breaks(r *checklist.Rule) string {
 	case checklist.OthersLoad:
 		return say(c.Load > bound, "other programs kept %s processors busy", numerals.Rounded(c.Load, 2))
 	case checklist.Stalled:
-		return say(c.Stalled > bound, "tasks waited for memory in %s %% of the time", numerals.Rounded(100*c.Stalled, 0))
+		return say(
+			c.Stalled > bound,
+			"tasks waited for memory in %s %% of the time",
+			numerals.Rounded(100*c.Stalled, 0),
+		)
 	case checklist.Swapped:
 		return say(c.Swapped > bound, "%s pages came back from swap", numerals.Rounded(c.Swapped, 0))
 	case checklist.LittleFree:
-		return say(c.FreeMiB > 0 && c.FreeMiB < bound, "only %s MiB of memory were available", numerals.Rounded(c.FreeMiB, 0))
+		return say(
+			c.FreeMiB > 0 && c.FreeMiB < bound,
+			"only %s MiB of memory were available",
+			numerals.Rounded(c.FreeMiB, 0),
+		)
 	case checklist.LittleDisk:
-		return say(c.DiskMiB > 0 && c.DiskMiB < bound, "only %s MiB of the disk were free", numerals.Rounded(c.DiskMiB, 0))
+		return say(
+			c.DiskMiB > 0 && c.DiskMiB < bound,
+			"only %s MiB of the disk were free",
+			numerals.Rounded(c.DiskMiB, 0),
+		)
 	case checklist.Recorder:
 		return say(len(c.Recorders) > 0, "%s ran", strings.Join(c.Recorders, " and "))
 	case checklist.Installer:

@@ -37,6 +37,7 @@ type Bench struct {
 	Kit      string // folder of the test files
 	Progress func(t *Task, e *Entry)
 	Waiting  func(why string) // is told why a run has to wait
+	Streamed bool             // every run is told as it is made, and nothing at the end
 	Patience time.Duration    // how long a run waits for a condition to pass; 0: as the rules say
 	boot     string
 	floor    float64 // MiB: the memory that any program seems to have held that is started here
@@ -134,6 +135,28 @@ func (b *Bench) run(ctx context.Context, t *Task) error {
 		return &Stopped{stop}
 	}
 	return nil
+}
+
+// Receive takes in a run that was made elsewhere.
+func (b *Bench) Receive(e Entry) error {
+	t := b.task(e.Criterion)
+	if t == nil {
+		return fmt.Errorf("a run of %s, which is not measured here", e.Criterion)
+	}
+	if err := b.Journal.Add(e); err != nil {
+		return err
+	}
+	t.take(&e)
+	b.Progress(t, &e)
+	return nil
+}
+
+// Told is one line of a stream that a bench elsewhere writes: a run, or why it waits, or that the rest belongs to
+// another start of the machine.
+type Told struct {
+	Run     *Entry `json:"run,omitempty"`
+	Waiting string `json:"waiting,omitempty"`
+	Restart bool   `json:"restart,omitempty"`
 }
 
 // surveyed is a fact of the machine that is a number.

@@ -374,10 +374,15 @@ func TestFacts(t *testing.T) {
 	for start, free := range []string{"3072000", "2048000"} {
 		set(t, m, "proc/sys/kernel/random/boot_id", fmt.Sprint("boot-", start))
 		set(t, m, "proc/meminfo", "MemTotal: 4096000 kB\nMemAvailable: "+free+" kB\n")
-		memory := &checklist.Criterion{Key: "memory", Kind: checklist.Measure, Unit: "MiB", Procedure: &checklist.Procedure{
-			Read:     checklist.Read{Figure: checklist.FromSurvey, Fact: "memory.available"},
-			Sampling: checklist.Sampling{Least: 2, Most: 2, Boots: 2, Settle: 0.001},
-		}}
+		memory := &checklist.Criterion{
+			Key:  "memory",
+			Kind: checklist.Measure,
+			Unit: "MiB",
+			Procedure: &checklist.Procedure{
+				Read:     checklist.Read{Figure: checklist.FromSurvey, Fact: "memory.available"},
+				Sampling: checklist.Sampling{Least: 2, Most: 2, Boots: 2, Settle: 0.001},
+			},
+		}
 		lost := &checklist.Criterion{Key: "lost", Kind: checklist.Measure, Unit: "s", Procedure: &checklist.Procedure{
 			Read:     checklist.Read{Figure: checklist.FromSurvey, Fact: "no.such.fact"},
 			Sampling: checklist.Sampling{Settle: 0.001},

@@ -64,7 +64,8 @@ func screenOfX() string {
 		}
 		says := fmt.Sprintf("%dx%d", info.Width, info.Height)
 		for _, mode := range have.Modes {
-			if lines := float64(mode.Htotal) * float64(mode.Vtotal); mode.Id == uint32(info.Mode) && lines > 0 && mode.DotClock > 0 {
+			if lines := float64(mode.Htotal) * float64(mode.Vtotal); mode.Id == uint32(info.Mode) && lines > 0 &&
+				mode.DotClock > 0 {
 				says += fmt.Sprintf(" at %.2f Hz", float64(mode.DotClock)/lines)
 			}
 		}

@@ -76,7 +76,8 @@ func (w *windowWatch) follow(group int) {
 // appeared reports whether a window can be seen and belongs to a process group.
 func (w *windowWatch) appeared(window xproto.Window, group int) bool {
 	attributes, err := xproto.GetWindowAttributes(w.x, window).Reply()
-	if err != nil || attributes.MapState != xproto.MapStateViewable || attributes.Class != xproto.WindowClassInputOutput {
+	if err != nil || attributes.MapState != xproto.MapStateViewable ||
+		attributes.Class != xproto.WindowClassInputOutput {
 		return false
 	}
 	owner, err := xproto.GetProperty(w.x, false, window, w.pid, xproto.AtomCardinal, 0, 1).Reply()

@@ -136,14 +136,15 @@ func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logge
 	handler, err := api.New(
 		svc,
 		api.Options{
-			Console: web.Console(),
-			Log:     log,
-			Secure:  s.overTLS(),
-			Trusted: s.Trusted,
-			Address: s.Address,
-			Closed:  !s.Public,
-			Frames:  s.Frames,
-			Until:   streaming,
+			Console:  web.Console(),
+			Log:      log,
+			Secure:   s.overTLS(),
+			Trusted:  s.Trusted,
+			Address:  s.Address,
+			Closed:   !s.Public,
+			Frames:   s.Frames,
+			Until:    streaming,
+			Programs: s.programs(),
 		},
 	)
 	if err != nil {

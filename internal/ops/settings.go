@@ -17,6 +17,7 @@ import (
 	"github.com/spf13/pflag"
 	"github.com/spf13/viper"
 
+	"dappertally/internal/programs"
 	"dappertally/internal/signon"
 )
 
@@ -75,6 +76,7 @@ var all = []setting{
 		false},
 	{"single-sign-on", "", "YAML file with the providers by which people sign in (OpenID Connect); empty: none", false},
 	{"password-sign-in", "true", "false where nobody signs in by password", false},
+	{"clients", "", "folder with the client for machines under review (make clients); empty: that of this program", false},
 	{"mail-server", "", "host and port of a mail server (SMTP) for notices; empty: no mails", false},
 	{"mail-from", "", "the address that mails come from", false},
 	{"mail-user", "", "the account at the mail server, where it wants one", false},
@@ -329,4 +331,12 @@ func settingsCommand() *cobra.Command {
 	}
 	addSettings(cmd)
 	return cmd
+}
+
+// programs is the folder of the clients that the service hands out.
+func (s *Settings) programs() *programs.Folder {
+	if folder := s.texts["clients"]; folder != "" {
+		return &programs.Folder{Path: folder}
+	}
+	return programs.Beside()
 }

@@ -195,7 +195,8 @@ type ReadingRow struct {
 }
 
 const insertReading = `INSERT INTO readings (review, id, checklist_version, criterion, reviewer, rig, measured, received, system, method, setup, phase,
-	answer, adjustment, adjustment_reason, bound, disturbance, replaces, is_repeat, note, boots, pinned, import_id) VALUES `
+	answer, adjustment, adjustment_reason, bound, disturbance, replaces, is_repeat, note, boots, pinned,
+	import_id) VALUES `
 
 const readingPlaces = `(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`
 

@@ -2473,6 +2473,22 @@ export interface components {
             noPasswords?: boolean;
             /** @description nobody can sign in yet: the service waits to be set up */
             setUp?: boolean;
+            /** @description what the service was built from */
+            version?: string;
+            /** @description the command-line client for machines under review */
+            clients?: components["schemas"]["ClientProgram"][];
+        };
+        ClientProgram: {
+            /** @description amd64 or arm64 */
+            architecture: string;
+            /**
+             * Format: int64
+             * @description bytes
+             */
+            size: number;
+            sha256: string;
+            /** @description where it is fetched from, without an account */
+            path: string;
         };
         Credentials: {
             name: string;

@@ -241,13 +241,13 @@ export function ProcedureForm({ criterion, kit, change }: Props) {
       <div className="grid grid-cols-2 gap-3 md:grid-cols-4">
         <NumberField
           label="Seconds a run may take"
-          hint="3600"
+          hint="3600 where empty"
           value={p.limit}
           onChange={(x) => edit((p) => void (p.limit = x))}
         />
         <NumberField
           label="Seconds to settle"
-          hint="1"
+          hint="1 where empty"
           value={p.sampling?.settle}
           onChange={(x) => sample((s) => void (s.settle = x))}
         />

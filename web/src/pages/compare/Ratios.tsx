@@ -92,7 +92,8 @@ function Line({
   const beyond = place >= 100 ? 1 : place <= 0 ? -1 : 0;
   const ends = r.runs ? [at(turned(r.runs.least)), at(turned(r.runs.most))].sort((a, b) => a - b) : undefined;
   const verdict = close ? "too close to call" : r.verdict;
-  const words = `${title}${r.rig ? `, ${r.rig}` : ""}: ${[verdict, change(r.percent), r.caution].filter(Boolean).join(", ")}`;
+  const says = [verdict, change(r.percent), r.caution].filter(Boolean).join(", ");
+  const words = `${title}${r.rig ? `, ${r.rig}` : ""}: ${says}`;
   return (
     <div className="col-span-2 grid grid-cols-subgrid items-center" title={words}>
       <span className="truncate">
