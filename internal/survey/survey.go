@@ -91,7 +91,7 @@ type asker func(*System) []Fact
 
 var askers = []asker{
 	identity, kernel, architecture, machine, session, desktopVersion, shell, initSystem, uptime, virtual, firmware, graphics, encryption, disk,
-	memory, tasks, packages, updates, startUp, services, recording, firewall, telemetry, administrators, applications, fonts, locales,
+	memory, tasks, packages, updates, install, startUp, services, recording, firewall, telemetry, administrators, applications, fonts, locales,
 }
 
 // moving are those whose answers move from minute to minute.
@@ -187,6 +187,11 @@ var known = slices.Concat([]kind{
 	{"packages.formats", "Package formats", "", "package-database"},
 }, packageKinds(), []kind{
 	{"updates.waiting", "Updates waiting", "", "package-manager"},
+	{"install.made", "File system made", "", "file-system-birth"},
+	{"install.log-ended", "Installer's log ended", "", "installer-log"},
+	{"install.first-login", "First sign-in", "", "login-record"},
+	{"install.took", "Install: to the end of its log", "min", "installer-log"},
+	{"install.to-login", "Install: to the first sign-in", "min", "login-record"},
 	{"start.total", "Start-up", "s", "start-log"},
 	{"start.firmware", "Start-up: firmware", "s", "start-log"},
 	{"start.loader", "Start-up: boot loader", "s", "start-log"},
