@@ -26,6 +26,8 @@ type clockFlags struct {
 	caches, beforeEach string
 	criterion, figure  string
 	method             string
+	disturbed          string
+	watcher            measure.Watcher
 }
 
 func (s *session) clockCommand() *cobra.Command {
@@ -35,7 +37,8 @@ func (s *session) clockCommand() *cobra.Command {
 		Use:   "clock [flags] -- COMMAND [ARGUMENT…] [-- COMMAND…]",
 		Short: "Time a command, or several against each other",
 		Long: "Time a command: discard the first run, run it several times, let the machine settle before each run. Its output is thrown away. A run that fails does not count, and is told. " +
-			"User and system time and the most memory held are told too, those of its children with them.\n\n" +
+			"User and system time and the most memory held are told too, those of its children with them. " +
+			"A run that something disturbed says so; --disturbed repeat makes it again.\n\n" +
 			"Several commands, parted by --, are run in turns (A B A B), so that drift hits all of them, and are compared pair by pair. " +
 			"A command is run as it is; for a shell's signs write sh -c '…'.",
 		Example: "  dtally clock --runs 5 -- gzip -kf harbour-flight-1.csv\n" +
@@ -85,6 +88,8 @@ func (f *clockFlags) define(cmd *cobra.Command) {
 	p.IntVar(&f.plan.Failures, "failures", 2, "runs of one command that may fail before it is given up")
 	p.StringVar(&f.criterion, "criterion", "", "the criterion that the runs answer, with --slip or --review")
 	choiceVar(p, &f.figure, "figure", "wall", "which figure answers it", []string{"wall", "user", "system", "peak"})
+	choiceVar(p, &f.disturbed, "disturbed", "note",
+		"what becomes of a run that other programs, heat, a recorder or the like disturb", []string{"note", "repeat"})
 	p.StringVar(&f.method, "method", "clock", "the method that the vocabulary calls this by")
 }
 
@@ -103,6 +108,14 @@ func (f *clockFlags) take(cmd *cobra.Command, a []string, to *destination) error
 	default:
 		return wrongUsage("--caches must be kept or dropped, not %q", f.caches)
 	}
+	switch f.disturbed {
+	case "note", "repeat":
+		f.plan.Repeat = f.disturbed == "repeat"
+	default:
+		return wrongUsage("--disturbed must be note or repeat, not %q", f.disturbed)
+	}
+	f.watcher.Machine = measure.Machine{Root: "/"}
+	f.plan.Watch = f.watcher.Watch
 	if f.beforeEach != "" {
 		f.plan.BeforeEach = []string{"sh", "-c", f.beforeEach}
 	}
@@ -297,6 +310,13 @@ func (f *clockFlags) remarks(r *clock.Result, x *clock.Timing) []string {
 			fmt.Sprintf("%s failed and do not count: %s", numerals.Count(len(x.Failed), "run"), x.Failed[len(x.Failed)-1]),
 		)
 	}
+	if n := len(x.Disturbed); n > 0 {
+		says := numerals.Count(n, "run") + " disturbed: "
+		if f.plan.Repeat {
+			says = numerals.Count(n, "run") + " disturbed and repeated: "
+		}
+		out = append(out, says+x.Disturbed[n-1])
+	}
 	if f.plan.Precision > 0 && !r.Precise {
 		out = append(out, fmt.Sprintf("not as precise after %d runs", len(x.Runs)))
 	}
@@ -356,8 +376,10 @@ func (f *clockFlags) slip(r *clock.Result, to *destination) *slip.Slip {
 	if f.figure == "peak" {
 		x.Note = strings.Replace(x.Note, "peak time of", "most memory held by", 1)
 	}
-	if n := len(r.Timings[0].Failed); n > 0 {
-		x.Note += fmt.Sprintf("; %d runs failed and do not count", n)
+	for _, says := range []string{measure.Says(f.watcher.Seen), strings.Join(f.remarks(r, &r.Timings[0]), "; ")} {
+		if says != "" {
+			x.Note += "; " + says
+		}
 	}
 	return &slip.Slip{Readings: []slip.Reading{x}}
 }

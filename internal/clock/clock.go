@@ -26,9 +26,15 @@ type Plan struct {
 	BeforeEach []string      // run before each run, untimed
 	Limit      time.Duration // for one run; 0: none
 	Failures   int           // runs of one command that may fail before it is given up
+	Watch      Watch         // looks at the machine during each run; nil: nobody does
+	Repeat     bool          // disturbed runs do not count and are made again
 	// Progress is told after each run that counts or fails, with all so far.
 	Progress func(done *Timing, command int)
 }
+
+// Watch begins to look at the machine. What it returns ends that, and says why the run was disturbed; empty: it was not.
+// It is given the processor time of the run itself, in seconds.
+type Watch func() func(own float64) (disturbance string)
 
 // Run is one run that counts.
 type Run struct {
@@ -43,8 +49,10 @@ type Timing struct {
 	Command []string `json:"command"`
 	Runs    []Run    `json:"runs"`
 	Failed  []string `json:"failed"` // how runs failed; they do not count
-	Median  float64  `json:"median"` // of wall, seconds
-	Spread  *float64 `json:"spread"` // of wall, relative; none for one run
+	// Disturbed says why runs were disturbed. They count, unless the plan repeats them.
+	Disturbed []string `json:"disturbed,omitempty"`
+	Median    float64  `json:"median"` // of wall, seconds
+	Spread    *float64 `json:"spread"` // of wall, relative; none for one run
 
 	Interval *measuring.Interval `json:"interval,omitempty"` // of the median of wall; none for fewer than six runs
 }
@@ -110,7 +118,7 @@ func Time(ctx context.Context, p Plan) (Result, error) {
 	}
 	for range p.Discard {
 		for _, c := range p.Commands {
-			if _, err := p.once(ctx, c); err != nil {
+			if _, _, err := p.once(ctx, c); err != nil {
 				return result, fmt.Errorf("in a run before those that count, %s: %w", strings.Join(c, " "), err)
 			}
 		}
@@ -146,7 +154,7 @@ func (p *Plan) round(ctx context.Context, result *Result) error {
 	for i := range result.Timings {
 		t := &result.Timings[i]
 		for {
-			run, err := p.once(ctx, t.Command)
+			run, disturbance, err := p.once(ctx, t.Command)
 			if ctx.Err() != nil {
 				return fmt.Errorf("stopped after %d runs", len(t.Runs))
 			}
@@ -167,6 +175,17 @@ func (p *Plan) round(ctx context.Context, result *Result) error {
 			if err != nil {
 				return err
 			}
+			if disturbance != "" {
+				t.Disturbed = append(t.Disturbed, disturbance)
+				if p.Repeat {
+					if len(t.Disturbed) > max(p.Runs, p.Most) {
+						return fmt.Errorf(
+							"%s was disturbed %d times, the last since %s", strings.Join(t.Command, " "), len(t.Disturbed), disturbance,
+						)
+					}
+					continue
+				}
+			}
 			t.Runs = append(t.Runs, run)
 			t.sum()
 			p.tell(t, i)
@@ -183,23 +202,29 @@ func (p *Plan) tell(t *Timing, i int) {
 }
 
 // once runs a command after what has to be done before it.
-func (p *Plan) once(ctx context.Context, command []string) (Run, error) {
+func (p *Plan) once(ctx context.Context, command []string) (run Run, disturbance string, err error) {
 	if len(p.BeforeEach) > 0 {
 		if _, err := execute(ctx, p.BeforeEach, p.Limit); err != nil {
-			return Run{}, fmt.Errorf("preparing a run: %w", err)
+			return run, "", fmt.Errorf("preparing a run: %w", err)
 		}
 	}
 	if p.Drop {
 		if err := Drop(); err != nil {
-			return Run{}, err
+			return run, "", err
 		}
 	}
 	select {
 	case <-ctx.Done():
-		return Run{}, ctx.Err()
+		return run, "", ctx.Err()
 	case <-time.After(p.Settle):
 	}
-	return execute(ctx, command, p.Limit)
+	if p.Watch == nil {
+		run, err = execute(ctx, command, p.Limit)
+		return run, "", err
+	}
+	seen := p.Watch()
+	run, err = execute(ctx, command, p.Limit)
+	return run, seen(run.User + run.System), err
 }
 
 func (r *Result) precise(within float64) bool {

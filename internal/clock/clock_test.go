@@ -153,3 +153,30 @@ func TestMedianOfEvenRuns(t *testing.T) {
 		t.Errorf("median %v, of ratios %v; want 2.5 and 1.5", timing.Median, r.Ratios[0].Median)
 	}
 }
+
+// TestDisturbed: a disturbed run says so and counts, or is made again where that is wanted, and not for ever.
+func TestDisturbed(t *testing.T) {
+	for _, c := range []struct {
+		repeat          bool
+		disturbed, runs int // of the first so many runs
+		failed          bool
+	}{{false, 2, 3, false}, {true, 2, 3, false}, {true, 100, 0, true}} {
+		n := 0
+		plan := Plan{Commands: [][]string{{"true"}}, Runs: 3, Repeat: c.repeat, Watch: func() func(float64) string {
+			return func(own float64) string {
+				if n++; n > c.disturbed || own < 0 {
+					return ""
+				}
+				return "somebody played the organ"
+			}
+		}}
+		result, err := Time(t.Context(), plan)
+		if (err != nil) != c.failed || err != nil && !strings.Contains(err.Error(), "organ") {
+			t.Errorf("%+v: %v", c, err)
+		}
+		of := result.Timings[0]
+		if len(of.Runs) != c.runs || !c.failed && len(of.Disturbed) != c.disturbed || c.repeat && !c.failed && n != 5 {
+			t.Errorf("%+v: %d runs, %d disturbed, %d made", c, len(of.Runs), len(of.Disturbed), n)
+		}
+	}
+}

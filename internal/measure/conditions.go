@@ -204,3 +204,20 @@ func Says(all []*Conditions) string {
 	parts = append(parts, texts["noted"]...)
 	return strings.Join(parts, ", ")
 }
+
+// Watcher looks at a machine while a command runs, by the usual rules.
+type Watcher struct {
+	Machine Machine
+	Seen    []*Conditions // of each run
+}
+
+// Watch begins to look, for one run.
+func (w *Watcher) Watch() func(own float64) (disturbance string) {
+	before := w.Machine.look()
+	return func(own float64) string {
+		c := between(before, w.Machine.look(), own)
+		w.Seen = append(w.Seen, &c)
+		disturbance, _ := c.judge((&checklist.Checklist{}).Rules(&checklist.Procedure{}))
+		return disturbance
+	}
+}
