@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"dappertally/core/catalogue"
+	"dappertally/core/measuring"
 	"dappertally/internal/contract"
 	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
@@ -417,6 +418,38 @@ func (h *handlers) ShowRig(ctx context.Context, r ShowRigRequest) (*contract.Rig
 		return nil, err
 	}
 	return x, nil
+}
+
+func (h *handlers) ShowRigControl(ctx context.Context, r ShowRigControlRequest) (*contract.RigControl, error) {
+	st, err := h.state(ctx)
+	if err != nil {
+		return nil, err
+	}
+	rig, err := findRig(ctx, st, r.Rig)
+	if err != nil {
+		return nil, err
+	}
+	c, err := h.answers.RigControl(ctx, whoAsks(request(ctx)), st, rig.Key)
+	if err != nil {
+		return nil, err
+	}
+	out := contract.RigControl{
+		Rig: rig.Key, Checklist: c.Checklist, Samples: []contract.ControlSample{}, Names: map[string]contract.EditionName{},
+	}
+	if c.Criterion != nil {
+		out.Criterion, out.Title, out.Unit = c.Criterion.Key, c.Criterion.Title, c.Criterion.Unit
+	}
+	if c.Chart != nil {
+		out.Chart = *c.Chart
+	}
+	for _, x := range c.Samples {
+		out.Samples = append(out.Samples, contract.ControlSample{
+			At: x.At, Value: x.Value, Reading: x.ID, Review: x.Review, Edition: x.Edition, Reviewer: x.Reviewer,
+			Out: c.Chart != nil && slices.ContainsFunc(c.Chart.Out, func(p measuring.Period) bool { return p.Within(x.At) }),
+		})
+		out.Names[x.Edition] = editionName(st, x.Edition)
+	}
+	return &out, nil
 }
 
 func findRig(ctx context.Context, st *ledger.Records, key string) (*catalogue.Rig, error) {

@@ -788,6 +788,11 @@ type EditRigRequest struct {
 	Body   *Rig
 }
 
+// ShowRigControlRequest is what GET /rigs/{rig}/control asks.
+type ShowRigControlRequest struct {
+	Rig string
+}
+
 // TryRuleRequest is what POST /rules asks.
 type TryRuleRequest struct {
 	Body *Criterion
@@ -1387,6 +1392,9 @@ type Operations interface {
 
 	// EditRig answers PUT /rigs/{rig}. Correct a rig; once it has readings only its name, equipment and weight.
 	EditRig(context.Context, EditRigRequest) (*Rig, error)
+
+	// ShowRigControl answers GET /rigs/{rig}/control. Whether a rig is still the machine that it was, by the reference of the checklist.
+	ShowRigControl(context.Context, ShowRigControlRequest) (*RigControl, error)
 
 	// TryRule answers POST /rules. The rule of a criterion that is stored nowhere yet.
 	TryRule(context.Context, TryRuleRequest) (*Rule, error)
@@ -2703,6 +2711,12 @@ func (o operations) editRig(c *gin.Context) {
 	answer(b, asked, o.to.EditRig, 200)
 }
 
+func (o operations) showRigControl(c *gin.Context) {
+	b, asked := binding{c: c}, ShowRigControlRequest{}
+	b.path("rig", &asked.Rig, "string")
+	answer(b, asked, o.to.ShowRigControl, 200)
+}
+
 func (o operations) tryRule(c *gin.Context) {
 	b, asked := binding{c: c}, TryRuleRequest{}
 	b.body(&asked.Body, true)
@@ -3054,6 +3068,7 @@ func (o operations) register(router gin.IRouter) {
 	router.PUT("/editions/:distribution/:release/:edition", o.editEdition)
 	router.GET("/rigs", o.listRigs)
 	router.POST("/rigs", o.addRig)
+	router.GET("/rigs/:rig/control", o.showRigControl)
 	router.GET("/rigs/:rig", o.showRig)
 	router.PUT("/rigs/:rig", o.editRig)
 	router.GET("/checklists", o.listChecklists)

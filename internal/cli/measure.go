@@ -252,8 +252,9 @@ func (s *session) measure(cmd *cobra.Command, f *measureFlags, named []string) e
 		return err
 	}
 	able, lacking := f.able(criteria)
+	reference := f.reference(sheet, criteria)
 	if f.list {
-		return s.print(cmd, planned(able, lacking), planSheet(sheet, able, lacking))
+		return s.print(cmd, planned(able, lacking, reference), planSheet(sheet, able, lacking, reference))
 	}
 	for _, x := range lacking {
 		fmt.Fprintf(cmd.ErrOrStderr(), "%s is left out: %s\n", x.criterion.Key, x.why)
@@ -261,10 +262,10 @@ func (s *session) measure(cmd *cobra.Command, f *measureFlags, named []string) e
 	if len(able) == 0 {
 		return errors.New("nothing is left to measure here; --list says why")
 	}
-	if err := f.agree(cmd, sheet, able, lacking); err != nil {
+	if err := f.agree(cmd, sheet, able, lacking, reference); err != nil {
 		return err
 	}
-	b, err := f.bench(cmd, sheet, able)
+	b, err := f.bench(cmd, sheet, able, reference)
 	if err != nil {
 		return err
 	}
@@ -290,16 +291,35 @@ func (f *measureFlags) able(criteria []*checklist.Criterion) (able []*checklist.
 	return able, not
 }
 
+// reference is the criterion that shows whether this machine has changed, where it can be measured here and is none of
+// those that are measured anyway; else nil.
+func (f *measureFlags) reference(sheet *measure.Sheet, criteria []*checklist.Criterion) *checklist.Criterion {
+	r := sheet.List.ReferenceCriterion()
+	if r == nil || slices.Contains(criteria, r) || measure.Unmet(r.Procedure, f.machine, f.kit) != "" {
+		return nil
+	}
+	return r
+}
+
+// withReference is what is run: the criteria, and the reference of the rig where there is one.
+func withReference(able []*checklist.Criterion, reference *checklist.Criterion) []*checklist.Criterion {
+	if reference == nil {
+		return able
+	}
+	return append([]*checklist.Criterion{reference}, able...)
+}
+
 // bench opens the journal.
 func (f *measureFlags) bench(
 	cmd *cobra.Command,
 	sheet *measure.Sheet,
 	able []*checklist.Criterion,
+	reference *checklist.Criterion,
 ) (*measure.Bench, error) {
 	short, _, _ := strings.Cut(sheet.Review[len(sheet.Review)-min(12, len(sheet.Review)):], "/")
 	f.journal = cmp.Or(f.journal, fmt.Sprintf("measure-%s-%s.journal", short, f.rig))
 	f.slip = cmp.Or(f.slip, f.beside(".slip"))
-	hash := measure.Hash(&sheet.List, able)
+	hash := measure.Hash(&sheet.List, withReference(able, reference))
 	var j *measure.Journal
 	var err error
 	if f.resume {
@@ -322,7 +342,7 @@ func (f *measureFlags) bench(
 	f.phase, f.setup = j.Header.Phase, j.Header.Setup
 	fmt.Fprintf(cmd.ErrOrStderr(), "seed %d, journal %s\n", j.Header.Seed, f.journal)
 	b := measure.New(&sheet.List, able, j, f.machine)
-	b.Kit, b.Patience = f.kit, f.rest
+	b.Kit, b.Patience, b.Reference = f.kit, f.rest, reference
 	return b, nil
 }
 
@@ -434,27 +454,44 @@ func (f *measureFlags) readings(sheet *measure.Sheet, b *measure.Bench) *slip.Sl
 	x := &slip.Slip{Review: sheet.Review, Edition: sheet.Edition}
 	h := &b.Journal.Header
 	for _, t := range b.Tasks {
-		if len(t.Values) == 0 {
-			continue
+		if len(t.Values) > 0 {
+			of := fmt.Appendf(
+				nil,
+				"%s %s %s %d %s %d",
+				h.Review,
+				t.Criterion.Key,
+				h.Rig,
+				h.Seed,
+				h.Began,
+				len(t.Values),
+			)
+			x.Readings = append(x.Readings, measuredReading(t, h, lastOf(b.Journal, t.Criterion.Key), of))
 		}
-		c := t.Criterion
-		r := newReading(lastOf(b.Journal, c.Key))
-		of := fmt.Appendf(nil, "%s %s %s %d %s %d", h.Review, c.Key, h.Rig, h.Seed, h.Began, len(t.Values))
-		r.ID = uuid.NewSHA1(readingSpace, of).String()
-		r.Criterion, r.Rig = c.Key, h.Rig
-		r.Method, r.Phase, r.Setup = c.Context.Method, cmp.Or(
-			c.Context.Phase,
-			h.Phase,
-		), cmp.Or(
-			c.Context.Setup,
-			h.Setup,
-		)
-		r.Answer, r.Unit = words(shortened(t.Values)), t.Unit()
-		r.Boots = slipBoots(t.Boots)
-		r.Note = "measured by its procedure: " + t.Says()
-		x.Readings = append(x.Readings, r)
+	}
+	sessions, tasks := b.References()
+	for i, t := range tasks {
+		at, err := time.Parse(time.RFC3339, sessions[i])
+		if err != nil {
+			continue // somebody has written into the journal
+		}
+		of := fmt.Appendf(nil, "%s %s %s %d %s", h.Review, t.Criterion.Key, h.Rig, h.Seed, sessions[i])
+		x.Readings = append(x.Readings, measuredReading(t, h, at, of))
 	}
 	return x
+}
+
+// measuredReading is what a task has measured. Its id follows from what it is of.
+func measuredReading(t *measure.Task, h *measure.Header, at time.Time, of []byte) slip.Reading {
+	c := t.Criterion
+	r := newReading(at)
+	r.ID = uuid.NewSHA1(readingSpace, of).String()
+	r.Criterion, r.Rig = c.Key, h.Rig
+	r.Method, r.Phase = c.Context.Method, cmp.Or(c.Context.Phase, h.Phase)
+	r.Setup = cmp.Or(c.Context.Setup, h.Setup)
+	r.Answer, r.Unit = words(shortened(t.Values)), t.Unit()
+	r.Boots = slipBoots(t.Boots)
+	r.Note = "measured by its procedure: " + t.Says()
+	return r
 }
 
 // slipBoots are the starts of the machine that runs were made in, one id for each run, as a slip has them.

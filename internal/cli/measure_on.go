@@ -32,11 +32,12 @@ type awayBench struct {
 	sheet *measure.Sheet
 	named []string
 
-	conn  *remote.Conn
-	place *remote.Place
-	able  []*checklist.Criterion
-	lacks []lacking
-	bench *measure.Bench
+	conn      *remote.Conn
+	place     *remote.Place
+	able      []*checklist.Criterion
+	lacks     []lacking
+	reference *checklist.Criterion
+	bench     *measure.Bench
 }
 
 // measureElsewhere measures on other machines, all at once.
@@ -65,10 +66,10 @@ func (s *session) measureElsewhere(cmd *cobra.Command, f *measureFlags, sheet *m
 		if len(b.able) == 0 {
 			return fmt.Errorf("%s: nothing is left to measure there; --list says why", b.host)
 		}
-		if err := b.flags.agree(cmd, sheet, b.able, b.lacks); err != nil {
+		if err := b.flags.agree(cmd, sheet, b.able, b.lacks, b.reference); err != nil {
 			return err
 		}
-		if b.bench, err = b.flags.bench(cmd, sheet, b.able); err != nil {
+		if b.bench, err = b.flags.bench(cmd, sheet, b.able, b.reference); err != nil {
 			return err
 		}
 		defer b.bench.Journal.Close()
@@ -149,6 +150,8 @@ func (b *awayBench) settle(ctx context.Context, s *session) (err error) {
 			)
 		case p.LeftOut != "":
 			b.lacks = append(b.lacks, lacking{c, p.LeftOut})
+		case p.Reference:
+			b.reference = c
 		default:
 			b.able = append(b.able, c)
 		}
@@ -232,8 +235,8 @@ func (s *session) listElsewhere(cmd *cobra.Command, all []*awayBench) error {
 	plans := map[string][]plannedMeasure{}
 	var sheets []*sheet
 	for _, b := range all {
-		plans[b.host.String()] = planned(b.able, b.lacks)
-		t := planSheet(b.sheet, b.able, b.lacks)
+		plans[b.host.String()] = planned(b.able, b.lacks, b.reference)
+		t := planSheet(b.sheet, b.able, b.lacks, b.reference)
 		t.heading = b.host.String() + ", " + b.flags.rig + ": " + t.heading
 		sheets = append(sheets, t)
 	}

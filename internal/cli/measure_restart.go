@@ -55,8 +55,12 @@ func (f *measureFlags) goOnAfterRestart(cmd *cobra.Command, sheet *measure.Sheet
 		how = " as soon as somebody signs in"
 	}
 	fmt.Fprintf(
-		cmd.ErrOrStderr(), "The machine restarts in %s, and goes on%s by %s; what it prints is in %s. Ctrl+C stops it.\n",
-		beforeRestart, how, file, a.Log,
+		cmd.ErrOrStderr(),
+		"The machine restarts in %s, and goes on%s by %s; what it prints is in %s. Ctrl+C stops it.\n",
+		beforeRestart,
+		how,
+		file,
+		a.Log,
 	)
 	select {
 	case <-cmd.Context().Done():

@@ -29,6 +29,7 @@ type plannedMeasure struct {
 	Runs      string   `json:"runs"`
 	Boots     int      `json:"boots,omitempty"`
 	LeftOut   string   `json:"leftOut,omitempty"`
+	Reference bool     `json:"reference,omitempty"` // it shows whether the rig has changed
 }
 
 var plannedTable = tables.Define("procedures", "a procedure that dtally measure runs",
@@ -40,8 +41,13 @@ var plannedTable = tables.Define("procedures", "a procedure that dtally measure 
 	tables.Text("leftOut", "Left out", "why it is not run here"),
 )
 
-func planned(able []*checklist.Criterion, not []lacking) []plannedMeasure {
+func planned(able []*checklist.Criterion, not []lacking, reference *checklist.Criterion) []plannedMeasure {
 	out := []plannedMeasure{}
+	if reference != nil && len(able) > 0 {
+		first := plannedOf(reference, "")
+		first.Reference = true
+		out = append(out, first)
+	}
 	for _, c := range able {
 		out = append(out, plannedOf(c, ""))
 	}
@@ -67,7 +73,9 @@ func commandsOf(p *checklist.Procedure) []string {
 	return out
 }
 
-func planSheet(sheet *measure.Sheet, able []*checklist.Criterion, not []lacking) *sheet {
+func planSheet(
+	sheet *measure.Sheet, able []*checklist.Criterion, not []lacking, reference *checklist.Criterion,
+) *sheet {
 	t := sheetOf(plannedTable)
 	t.heading = fmt.Sprintf("What dtally measure runs for %s, by %s", sheet.Edition, sheet.List.Name())
 	rest, boots := 0.0, 0
@@ -88,8 +96,10 @@ func planSheet(sheet *measure.Sheet, able []*checklist.Criterion, not []lacking)
 			boots = max(boots, p.Sampling.Boots)
 		}
 	}
-	for _, c := range able {
-		add(c, "")
+	for _, c := range withReference(able, reference) {
+		if len(able) > 0 {
+			add(c, "")
+		}
 	}
 	for _, x := range not {
 		add(x.criterion, x.why)
@@ -97,6 +107,9 @@ func planSheet(sheet *measure.Sheet, able []*checklist.Criterion, not []lacking)
 	if len(able) == 0 {
 		t.heading += "\nNothing can be run here"
 		return t
+	}
+	if reference != nil {
+		t.heading += fmt.Sprintf("\n%s is run first, to show whether the machine has changed", reference.Key)
 	}
 	t.heading += fmt.Sprintf("\nIt takes at least %s of rest, and the runs themselves", span(rest))
 	if boots > 1 {
@@ -119,8 +132,9 @@ func (f *measureFlags) agree(
 	sheet *measure.Sheet,
 	able []*checklist.Criterion,
 	not []lacking,
+	reference *checklist.Criterion,
 ) error {
-	hash := measure.Hash(&sheet.List, able)
+	hash := measure.Hash(&sheet.List, withReference(able, reference))
 	file, agreed, err := agreements()
 	if err != nil {
 		return err
@@ -128,8 +142,8 @@ func (f *measureFlags) agree(
 	if f.yes || agreed[hash] != "" {
 		return nil
 	}
-	planSheet(sheet, able, not).render(cmd.ErrOrStderr())
-	for _, c := range able {
+	planSheet(sheet, able, not, reference).render(cmd.ErrOrStderr())
+	for _, c := range withReference(able, reference) {
 		for _, s := range c.Procedure.Before {
 			fmt.Fprintf(cmd.ErrOrStderr(), "%s, before each run: %s\n", c.Key, s)
 		}
@@ -206,7 +220,11 @@ func watch(cmd *cobra.Command, b *measure.Bench) *benchView {
 
 func (v *benchView) ran(t *measure.Task, e *measure.Entry) {
 	if v.lines >= 0 {
-		v.draw("")
+		doing := ""
+		if e.Session != "" {
+			doing = "first the reference of the rig, " + t.Criterion.Key
+		}
+		v.draw(doing)
 		return
 	}
 	says := valueOf(t, e.Value)
@@ -217,6 +235,10 @@ func (v *benchView) ran(t *measure.Task, e *measure.Entry) {
 		says += ", before those that count"
 	case e.Disturbance != "":
 		says += ", does not count: " + e.Disturbance
+	}
+	if e.Session != "" {
+		fmt.Fprintf(v.out, "%s, which shows whether the machine has changed: %s\n", t.Criterion.Key, says)
+		return
 	}
 	fmt.Fprintf(v.out, "%s: run %d: %s; %s\n", t.Criterion.Key, len(t.Values), says, t.State())
 }
@@ -328,7 +350,11 @@ func measuredOf(b *measure.Bench) []measuredResult {
 
 // worth is a design in words.
 func worth(d measuring.Design) string {
-	return fmt.Sprintf("%s of the machine with %s each", numerals.Count(d.Starts, "start"), numerals.Count(d.Runs, "run"))
+	return fmt.Sprintf(
+		"%s of the machine with %s each",
+		numerals.Count(d.Starts, "start"),
+		numerals.Count(d.Runs, "run"),
+	)
 }
 
 func remark(t *measure.Task) string {

@@ -1,14 +1,19 @@
 package cli
 
 import (
+	"cmp"
 	"context"
+	"fmt"
+	"strings"
 
 	"github.com/spf13/cobra"
 
 	"dappertally/core/catalogue"
 	"dappertally/internal/client"
 	"dappertally/internal/contract"
+	"dappertally/internal/numerals"
 	"dappertally/internal/results"
+	"dappertally/internal/tables"
 )
 
 func (s *session) rigCommand() *cobra.Command {
@@ -25,6 +30,7 @@ func (s *session) rigCommand() *cobra.Command {
 		rigKept.editVerb(s, "; its specification is fixed once it has readings",
 			"  dtally rig edit bench-new --equipment wireless --equipment printer\n"+
 				"  dtally rig edit bench-old --retired"),
+		s.rigControl(),
 		s.renameVerb("rig", "bench-old", "bench-oldest"),
 		s.mergeVerb(
 			"rig",
@@ -89,4 +95,66 @@ func rigFields(s *fields[contract.Rig]) {
 	s.retired(func(r *contract.Rig) *bool { return &r.Retired })
 	weight := s.flags.Float64("weight", 1, "how much it counts among the rigs")
 	s.set["weight"] = func(r *contract.Rig) { r.Weight = weight }
+}
+
+var controlTable = tables.Define("control", "a session of the reference of a rig",
+	tables.Moment("at", "Session", "when it was measured"),
+	tables.Number("value", "Value", "the median of its runs, in the unit"),
+	tables.Text("state", "State", "in the band, or outside"),
+	tables.Text("edition", "Edition", "under review then, its key"),
+	tables.Text("reviewer", "Reviewer", "name"),
+	tables.Text("review", "", "its id"),
+)
+
+func (s *session) rigControl() *cobra.Command {
+	return &cobra.Command{
+		Use:   "control RIG",
+		Short: "Show whether a rig is still the machine that it was",
+		Long: "Show the reference of a rig over time: the measure that its checklist names, which dtally measure takes first " +
+			"in every session. Outside the band (three standard deviations by the median moving range) the machine itself has " +
+			"changed, and what was measured on it from then is to be looked at.",
+		Example: "  dtally rig control bench-old\n  dtally rig control bench-new --output json",
+		Args:    args(1, 1),
+		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
+			return show(s, cmd, alone(controlSheet))(c.ShowRigControl(cmd.Context(), a[0]))
+		}),
+	}
+}
+
+func controlSheet(c *contract.RigControl) *sheet {
+	t := sheetOf(controlTable)
+	switch {
+	case c.Criterion == "":
+		t.heading = "No checklist in force names a reference of the rigs"
+		return t
+	case len(c.Chart.Out) == 0 && c.Chart.High == 0:
+		t.heading = fmt.Sprintf(
+			"%s on %s: too few sessions for a band, which takes six",
+			cmp.Or(c.Title, c.Criterion),
+			c.Rig,
+		)
+	default:
+		t.heading = fmt.Sprintf("%s on %s: the band is %s to %s %s", cmp.Or(c.Title, c.Criterion), c.Rig,
+			numerals.Value(&c.Chart.Low), numerals.Value(&c.Chart.High), c.Unit)
+	}
+	for _, p := range c.Chart.Out {
+		until := "still is"
+		if p.Until != nil {
+			until = "until " + p.Until.Format("2 January 2006")
+		}
+		t.note += fmt.Sprintf("Outside its band from %s, %s: look at what was measured on it.\n",
+			p.From.Format("2 January 2006"), until)
+	}
+	t.note = strings.TrimSuffix(t.note, "\n")
+	for _, x := range c.Samples {
+		state := "in the band"
+		switch {
+		case x.Out:
+			state = "outside"
+		case c.Chart.High == 0:
+			state = ""
+		}
+		t.Add(x.At, tables.As{Data: x.Value, Text: numerals.Value(&x.Value)}, state, x.Edition, x.Reviewer, x.Review)
+	}
+	return t
 }

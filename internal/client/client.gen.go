@@ -937,6 +937,12 @@ func (c *Client) EditRig(ctx context.Context, rig string, params EditRigParams, 
 	return read[Rig](ctx, r)
 }
 
+// ShowRigControl asks GET /rigs/{rig}/control. Whether a rig is still the machine that it was, by the reference of the checklist.
+func (c *Client) ShowRigControl(ctx context.Context, rig string) (Got[RigControl], error) {
+	r := c.ask("GET", "/rigs/{rig}/control", rig)
+	return read[RigControl](ctx, r)
+}
+
 // SignOut asks DELETE /session. End the session.
 func (c *Client) SignOut(ctx context.Context) error {
 	r := c.ask("DELETE", "/session")

@@ -11,6 +11,7 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/comparing"
 	"dappertally/core/fitting"
+	"dappertally/core/measuring"
 	"dappertally/core/planning"
 	"dappertally/core/quality"
 	"dappertally/core/ranking"
@@ -714,6 +715,28 @@ type Context = checklist.Context
 
 // Contribution defines model for Contribution.
 type Contribution = ranking.Contribution
+
+// ControlChart the band of three standard deviations by the median moving range; left out for fewer than six samples
+type ControlChart = measuring.Chart
+
+// ControlSample defines model for ControlSample.
+type ControlSample struct {
+	At      time.Time `json:"at"`
+	Edition string    `json:"edition"`
+
+	// Out outside the band
+	Out bool `json:"out"`
+
+	// Reading its id
+	Reading string `json:"reading"`
+
+	// Review its id
+	Review   string `json:"review"`
+	Reviewer string `json:"reviewer"`
+
+	// Value the median of its runs
+	Value float64 `json:"value"`
+}
 
 // Created defines model for Created.
 type Created struct {
@@ -2476,6 +2499,25 @@ type ReviewState string
 
 // Rig defines model for Rig.
 type Rig = catalogue.Rig
+
+// RigControl defines model for RigControl.
+type RigControl struct {
+	// Chart the band of three standard deviations by the median moving range; left out for fewer than six samples
+	Chart ControlChart `json:"chart,omitempty,omitzero"`
+
+	// Checklist the version that names the reference; left out: none does
+	Checklist string `json:"checklist,omitempty,omitzero"`
+
+	// Criterion the reference: its procedure is run first in every session
+	Criterion string                 `json:"criterion,omitempty,omitzero"`
+	Names     map[string]EditionName `json:"names"`
+	Rig       string                 `json:"rig"`
+
+	// Samples by time
+	Samples []ControlSample `json:"samples"`
+	Title   string          `json:"title,omitempty,omitzero"`
+	Unit    string          `json:"unit,omitempty,omitzero"`
+}
 
 // RigList defines model for RigList.
 type RigList struct {

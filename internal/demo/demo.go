@@ -215,6 +215,9 @@ func build() (*world, error) {
 	if err := w.surveys(); err != nil {
 		return nil, err
 	}
+	if err := w.measured(); err != nil {
+		return nil, err
+	}
 	var text bytes.Buffer
 	if err := bundle.Write(&text, w.bundle); err != nil {
 		return nil, err

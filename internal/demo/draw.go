@@ -44,7 +44,7 @@ func (w *world) review(s *subject, accepted string) {
 	for i := range w.list.Sections {
 		for j := range w.list.Sections[i].Criteria {
 			c := &w.list.Sections[i].Criteria[j]
-			if slices.Contains(extraFacts, c.Key) || c.Key == onTrial || w.answered(s, c) {
+			if slices.Contains(extraFacts, c.Key) || c.Key == onTrial || c.Key == steadyLoop || w.answered(s, c) {
 				continue
 			}
 			q := w.around(spread(s.quality[i]), 0.1)

@@ -10,6 +10,7 @@ import (
 	"math/rand/v2"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"time"
 
@@ -31,30 +32,34 @@ func (s *Stopped) Error() string {
 
 // Bench measures the criteria of a review on one machine.
 type Bench struct {
-	Tasks    []*Task
-	Journal  *Journal
-	Machine  Machine
-	Kit      string // folder of the test files
-	Progress func(t *Task, e *Entry)
-	Waiting  func(why string) // is told why a run has to wait
-	Streamed bool             // every run is told as it is made, and nothing at the end
-	Patience time.Duration    // how long a run waits for a condition to pass; 0: as the rules say
-	boot     string
-	floor    float64 // MiB: the memory that any program seems to have held that is started here
+	Tasks []*Task
+	// Reference is the criterion that shows whether the machine itself has changed. It is run first in every session;
+	// nil: none is.
+	Reference *checklist.Criterion
+	Journal   *Journal
+	Machine   Machine
+	Kit       string // folder of the test files
+	Progress  func(t *Task, e *Entry)
+	Waiting   func(why string) // is told why a run has to wait
+	Streamed  bool             // every run is told as it is made, and nothing at the end
+	Patience  time.Duration    // how long a run waits for a condition to pass; 0: as the rules say
+	list      *checklist.Checklist
+	boot      string
+	floor     float64 // MiB: the memory that any program seems to have held that is started here
 }
 
 // New prepares to measure criteria of a checklist, all of which have a procedure, and takes in what the journal has of
 // them.
 func New(list *checklist.Checklist, criteria []*checklist.Criterion, j *Journal, m Machine) *Bench {
 	b := &Bench{
-		Journal: j, Machine: m, boot: m.Boot(),
+		Journal: j, Machine: m, boot: m.Boot(), list: list,
 		Progress: func(*Task, *Entry) {}, Waiting: func(string) {},
 	}
 	for _, c := range criteria {
 		b.Tasks = append(b.Tasks, newTask(list, c))
 	}
 	for i := range j.Entries {
-		if t := b.task(j.Entries[i].Criterion); t != nil {
+		if t := b.task(j.Entries[i].Criterion); t != nil && j.Entries[i].Session == "" {
 			t.take(&j.Entries[i])
 		}
 	}
@@ -78,6 +83,9 @@ func (b *Bench) Run(ctx context.Context) error {
 		return err
 	}
 	b.floor = overhead.PeakMiB
+	if err := b.runReference(ctx); err != nil {
+		return err
+	}
 	for {
 		turn, elsewhere := b.left()
 		if len(turn) == 0 {
@@ -89,11 +97,50 @@ func (b *Bench) Run(ctx context.Context) error {
 		order := rand.New(rand.NewPCG(b.Journal.Header.Seed, uint64(len(b.Journal.Entries))))
 		order.Shuffle(len(turn), func(i, j int) { turn[i], turn[j] = turn[j], turn[i] })
 		for _, t := range turn {
-			if err := b.run(ctx, t); err != nil {
+			if err := b.run(ctx, t, ""); err != nil {
 				return err
 			}
 		}
 	}
+}
+
+// runReference runs the reference of the rig, where anything else is left to run.
+func (b *Bench) runReference(ctx context.Context) error {
+	if turn, _ := b.left(); b.Reference == nil || len(turn) == 0 {
+		return nil
+	}
+	t := newTask(b.list, b.Reference)
+	session := time.Now().UTC().Format(time.RFC3339)
+	for enough := false; !enough && t.GivenUp == ""; enough, _ = t.Wanted.Enough(t.Values) {
+		if err := b.run(ctx, t, session); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// References are the sessions of the reference of the rig, each as a task of its own, in the order of time. Those whose
+// runs did not count are left out.
+func (b *Bench) References() (sessions []string, tasks []*Task) {
+	if b.Reference == nil {
+		return nil, nil
+	}
+	for i := range b.Journal.Entries {
+		e := &b.Journal.Entries[i]
+		if e.Session == "" {
+			continue
+		}
+		if n := len(sessions); n == 0 || sessions[n-1] != e.Session {
+			sessions, tasks = append(sessions, e.Session), append(tasks, newTask(b.list, b.Reference))
+		}
+		tasks[len(tasks)-1].take(e)
+	}
+	for i := len(tasks) - 1; i >= 0; i-- {
+		if len(tasks[i].Values) == 0 {
+			sessions, tasks = slices.Delete(sessions, i, i+1), slices.Delete(tasks, i, i+1)
+		}
+	}
+	return sessions, tasks
 }
 
 // left is what is to be run in this start of the machine, and whether more is to be run in others.
@@ -108,10 +155,12 @@ func (b *Bench) left() (turn []*Task, elsewhere bool) {
 	return turn, elsewhere
 }
 
-// run makes one run of a task and writes it down.
-func (b *Bench) run(ctx context.Context, t *Task) error {
+// run makes one run of a task and writes it down. session is when the session began whose reference it is; empty: it
+// is none.
+func (b *Bench) run(ctx context.Context, t *Task, session string) error {
 	e := Entry{
 		Criterion: t.Criterion.Key,
+		Session:   session,
 		Boot:      b.boot,
 		Discarded: t.Discarded < t.Criterion.Procedure.Sampling.Discard,
 	}
@@ -139,6 +188,9 @@ func (b *Bench) run(ctx context.Context, t *Task) error {
 
 // Receive takes in a run that was made elsewhere.
 func (b *Bench) Receive(e Entry) error {
+	if e.Session != "" {
+		return b.Journal.Add(e)
+	}
 	t := b.task(e.Criterion)
 	if t == nil {
 		return fmt.Errorf("a run of %s, which is not measured here", e.Criterion)

@@ -45,6 +45,7 @@ type Entry struct {
 	Disturbance string      `json:"disturbance,omitempty"` // why it does not count
 	Failed      string      `json:"failed,omitempty"`      // why there is no value
 	Conditions  *Conditions `json:"conditions,omitempty"`
+	Session     string      `json:"session,omitempty"` // of the reference of the rig: when its session began
 }
 
 // Counts reports whether the run counts.

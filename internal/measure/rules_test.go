@@ -138,3 +138,39 @@ func TestFrameLog(t *testing.T) {
 		t.Errorf("without a log: %+v", b.Tasks[2])
 	}
 }
+
+// TestReference: the reference of the rig is run first in every session, and each session is a measure of its own.
+func TestReference(t *testing.T) {
+	m, file := machine(t), filepath.Join(t.TempDir(), "journal")
+	six := checklist.Sampling{Least: 6, Most: 6}
+	spin := criterion("spin", "echo 7", checklist.Procedure{Sampling: six})
+	for boot := 1; boot <= 2; boot++ {
+		set(t, m, "proc/sys/kernel/random/boot_id", fmt.Sprint("boot-", boot))
+		x := criterion("x", "echo 1", checklist.Procedure{Sampling: checklist.Sampling{Least: 6, Most: 6, Boots: 2}})
+		b := bench(t, m, file, x)
+		b.Reference = spin
+		if err := b.Run(t.Context()); boot == 1 && !errors.Is(err, ErrRestart) || boot == 2 && err != nil {
+			t.Fatal(err)
+		}
+		sessions, tasks := b.References()
+		if len(sessions) != boot || len(tasks) != boot || len(tasks[boot-1].Values) != 6 ||
+			tasks[boot-1].Values[0] != 7 {
+			t.Errorf("start %d: sessions %v, %+v", boot, sessions, tasks)
+		}
+		if n := len(b.Tasks[0].Values); n != 3*boot {
+			t.Errorf("start %d: %d runs of the criterion", boot, n)
+		}
+		for i, e := range b.Journal.Entries[9*(boot-1) : 9*boot] {
+			if (e.Session != "") != (i < 6) {
+				t.Errorf("run %d of start %d is of %s", i, boot, e.Criterion)
+			}
+		}
+		if boot == 2 { // where nothing is left, nothing is run
+			if err := b.Run(t.Context()); err != nil || len(b.Journal.Entries) != 18 {
+				t.Errorf("%d runs, %v", len(b.Journal.Entries), err)
+			}
+		}
+		b.Journal.Close()
+		time.Sleep(time.Second) // sessions are told apart by the second in which they begin
+	}
+}

@@ -39,7 +39,7 @@ type Measured struct {
 }
 
 // Criteria are those of the checklist that a client measures by itself: the ones named, or where none is, all that are
-// not measured on the rig yet. It is an error to name one that is not there, or has no procedure.
+// not measured on the rig yet, without the reference of the rigs. It is an error to name one that is not there, or has no procedure.
 func (s *Sheet) Criteria(named []string, rig string) ([]*checklist.Criterion, error) {
 	var out []*checklist.Criterion
 	for _, key := range named {
@@ -58,7 +58,8 @@ func (s *Sheet) Criteria(named []string, rig string) ([]*checklist.Criterion, er
 	for i := range s.List.Sections {
 		for j := range s.List.Sections[i].Criteria {
 			c := &s.List.Sections[i].Criteria[j]
-			if c.Procedure != nil && !slices.Contains(s.Measured, Measured{c.Key, rig}) {
+			if c.Procedure != nil && c.Key != s.List.Measuring.Reference &&
+				!slices.Contains(s.Measured, Measured{c.Key, rig}) {
 				out = append(out, c)
 			}
 		}

@@ -254,3 +254,42 @@ func (t *Tx) Readings(review string) ([]reading.Reading, error) {
 	all, err := loadReadings(t.ctx, t, `x.review = ?`, review)
 	return all[review], err
 }
+
+// Sampled is a reading with the review that it is of, and the edition's key.
+type Sampled struct {
+	reading.Reading
+	Review, Edition string
+}
+
+// ReadingsOn reads the readings of one criterion on one rig, by time, over checklist versions, all given by id but the
+// criterion. pinnedOnly leaves out those that no acceptance has pinned.
+func (s *Store) ReadingsOn(
+	ctx context.Context, versions []string, criterion, rig string, pinnedOnly bool,
+) ([]Sampled, error) {
+	if len(versions) == 0 {
+		return nil, nil
+	}
+	where := `x.checklist_version IN (?` + among(versions) + `) AND x.criterion = ? AND x.rig = ?`
+	if pinnedOnly {
+		where += ` AND x.pinned`
+	}
+	found, err := loadReadings(ctx, s.db, where, append(anys(versions), criterion, rig)...)
+	if err != nil || len(found) == 0 {
+		return nil, err
+	}
+	heads, err := loadHeads(ctx, s.db, slices.Collect(maps.Keys(found)))
+	if err != nil {
+		return nil, err
+	}
+	var all []Sampled
+	for i := range heads {
+		if heads[i].State == reading.Withdrawn {
+			continue
+		}
+		for _, x := range found[heads[i].ID] {
+			all = append(all, Sampled{x, heads[i].ID, heads[i].Edition})
+		}
+	}
+	slices.SortFunc(all, func(a, b Sampled) int { return cmp.Or(a.At.Compare(b.At), strings.Compare(a.ID, b.ID)) })
+	return all, nil
+}

@@ -767,6 +767,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/rigs/{rig}/control": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether a rig is still the machine that it was, by the reference of the checklist */
+        get: operations["showRigControl"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/rigs/{rig}": {
         parameters: {
             query?: never;
@@ -2889,6 +2906,57 @@ export interface components {
         EditionList: {
             editions: components["schemas"]["Edition"][];
             next?: string;
+        };
+        RigControl: {
+            rig: string;
+            /** @description the version that names the reference; left out: none does */
+            checklist?: string;
+            /** @description the reference: its procedure is run first in every session */
+            criterion?: string;
+            title?: string;
+            unit?: string;
+            /** @description by time */
+            samples: components["schemas"]["ControlSample"][];
+            chart?: components["schemas"]["ControlChart"];
+            names: {
+                [key: string]: components["schemas"]["EditionName"];
+            };
+        };
+        ControlSample: {
+            /** Format: date-time */
+            at: string;
+            /**
+             * Format: double
+             * @description the median of its runs
+             */
+            value: number;
+            /** @description its id */
+            reading: string;
+            /** @description its id */
+            review: string;
+            edition: string;
+            reviewer: string;
+            /** @description outside the band */
+            out: boolean;
+        };
+        /** @description the band of three standard deviations by the median moving range; left out for fewer than six samples */
+        ControlChart: {
+            /** Format: double */
+            center: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            /** @description when the rig was outside the band; readings on it from then are to be looked at */
+            out: {
+                /** Format: date-time */
+                from: string;
+                /**
+                 * Format: date-time
+                 * @description left out: it still is
+                 */
+                until?: string;
+            }[];
         };
         Rig: {
             key: components["schemas"]["Key"];
@@ -6993,6 +7061,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Rig"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showRigControl: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description chart */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigControl"];
                 };
             };
             default: components["responses"]["Problem"];

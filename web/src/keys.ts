@@ -66,6 +66,7 @@ const sources = {
   editions: ["catalogue"],
   attributes: ["catalogue", "figures"],
   rigs: ["rig"],
+  control: ["rig", "checklist", "review", "state"],
 
   checklists: ["checklist"],
   checklist: ["checklist"],

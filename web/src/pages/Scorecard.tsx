@@ -22,6 +22,7 @@ import { useWide } from "../components/table/wide";
 import { Sideways } from "../components/Sideways";
 import { Failure, Loading } from "../components/States";
 import { scatterWords, startsWords } from "../doubts";
+import { useControl } from "./catalogue/Control";
 import { counting, estimateText } from "../estimates";
 import { figure, moment, percent, rounded, score } from "../numbers";
 import { nameOf } from "../checklists";
@@ -390,12 +391,30 @@ function HowItCameAbout({
             {t.scatter && scatterWords(t.scatter, c) && <span className="block">{scatterWords(t.scatter, c)}</span>}
             {t.changed && <span className="block">{changedWords(t.changed)}</span>}
             {t.reading.boots && <span className="block">{startsWords(t.reading.boots)}</span>}
+            {t.reading.rig && <OutOfBand rig={t.reading.rig} at={t.reading.at} />}
             {t.reading.repeat && <span className="block">made again after a restart</span>}
             {t.reading.note && <span className="block text-soft">“{t.reading.note}”</span>}
           </li>
         ))}
       </ul>
     </div>
+  );
+}
+
+/** Says that a reading was made while its rig was not the machine that it was. */
+function OutOfBand({ rig, at }: { rig: string; at: string }) {
+  const out = useControl(rig).data?.chart?.out.some(
+    (p) => Date.parse(at) >= Date.parse(p.from) && (!p.until || Date.parse(at) < Date.parse(p.until)),
+  );
+  if (!out) return null;
+  return (
+    <span className="block">
+      made while{" "}
+      <Link className="act" to={`/rigs/${rig}`}>
+        {rig}
+      </Link>{" "}
+      was outside its band: the machine itself had changed
+    </span>
   );
 }
 

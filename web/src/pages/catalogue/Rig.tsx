@@ -4,6 +4,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import { api, take, takeWhole, type Schemas } from "../../api";
 import { Frame } from "../../components/Frame";
 import { Failure, Loading } from "../../components/States";
+import { Control } from "./Control";
 import { rigFields } from "./fields";
 import { Form, Rearrange } from "./Form";
 import { Facts } from "./Page";
@@ -101,6 +102,7 @@ export default function RigPage() {
                 Correct
               </button>
             ))}
+          <Control rig={r.key} />
           <Rearrange sort="rig" thing={r.key} onMoved={(to) => navigate(`/rigs/${to}`)} />
         </>
       )}

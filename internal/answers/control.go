@@ -1,0 +1,86 @@
+package answers
+
+import (
+	"context"
+
+	"dappertally/core/checklist"
+	"dappertally/core/measuring"
+	"dappertally/core/reading"
+	"dappertally/internal/access"
+	"dappertally/internal/ledger"
+	"dappertally/internal/store"
+)
+
+// Control is whether a rig is still the machine that it was, by the reference of its checklist.
+type Control struct {
+	Checklist string               // the version whose reference it is; empty: none names one
+	Criterion *checklist.Criterion // nil: no version in force names a reference
+	Samples   []ControlSample      // by time
+	Chart     *measuring.Chart     // nil: there are too few samples
+}
+
+// ControlSample is one session of the reference.
+type ControlSample struct {
+	store.Sampled
+	Value float64 // the median of its runs
+}
+
+// RigControl charts the reference of a rig over all reviews. Whoever may not see work sees what acceptances have pinned.
+// Readings of versions that take the reference otherwise are left out, and those that were disturbed or replaced.
+func (s *Service) RigControl(
+	ctx context.Context,
+	who *access.Actor,
+	state *ledger.Records,
+	rig string,
+) (Control, error) {
+	var c Control
+	newest := referenceOf(state.Checklists)
+	if newest == nil {
+		return c, nil
+	}
+	c.Checklist, c.Criterion = newest.Name(), newest.ReferenceCriterion()
+	var versions []string
+	for i := range state.Checklists.Lists {
+		list := &state.Checklists.Lists[i]
+		if old, ok := list.Criterion(c.Criterion.Key); ok && list.Key == newest.Key &&
+			old.Procedure.String() == c.Criterion.Procedure.String() && old.Unit == c.Criterion.Unit {
+			versions = append(versions, state.Checklists.Versions[list.Name()].ID)
+		}
+	}
+	found, err := s.ledger.Store.ReadingsOn(
+		ctx, versions, c.Criterion.Key, state.Catalogue.RigVersions[rig].ID, !who.May(access.SeeWork),
+	)
+	if err != nil {
+		return c, ledger.Failed(err, "reading the reference of a rig")
+	}
+	replaced := map[string]bool{}
+	for i := range found {
+		replaced[found[i].Replaces] = true
+	}
+	var samples []measuring.Sample
+	for _, x := range found {
+		if x.Disturbance != "" || len(x.Answer.Runs) == 0 || replaced[x.ID] {
+			continue
+		}
+		value := reading.Median(reading.Adjusted(&x.Reading))
+		c.Samples = append(c.Samples, ControlSample{x, value})
+		samples = append(samples, measuring.Sample{At: x.At, Value: value})
+	}
+	if chart, ok := measuring.Control(samples); ok {
+		c.Chart = &chart
+	}
+	return c, nil
+}
+
+// referenceOf is the newest version in force that names a reference of the rigs; nil where none does.
+func referenceOf(all *store.Checklists) *checklist.Checklist {
+	var newest *checklist.Checklist
+	for i := range all.Lists {
+		list := &all.Lists[i]
+		if list.State == checklist.InForce && list.ReferenceCriterion() != nil &&
+			(newest == nil || all.InForce[list.Name()].After(all.InForce[newest.Name()])) {
+			newest = list
+		}
+	}
+	return newest
+}

@@ -1,0 +1,80 @@
+package demo
+
+import (
+	"fmt"
+	"slices"
+	"time"
+
+	"dappertally/core/reading"
+)
+
+// steadyLoop is the reference of the rigs: it weighs nothing, and its readings come from sessions of dtally measure.
+const steadyLoop = "steady-loop"
+
+// measured: what dtally measure has brought. The reference of both laptops in every review; in the summer the old one
+// was slower, until somebody cleaned its fan. Runs over several starts, and over one alone; a run that heat had slowed
+// down was made again.
+func (w *world) measured() error {
+	w.sessions("bench-old", 8.42, func(at time.Time) float64 {
+		if at.Month() == time.June && at.Day() >= 10 || at.Month() == time.July {
+			return 1.055
+		}
+		return 1
+	})
+	w.sessions("bench-new", 3.61, func(time.Time) float64 { return 1 })
+	for _, of := range []struct {
+		edition, criterion, rig, says string
+		boots                         []int // runs of each start
+	}{
+		{"gullhaven/5.2/hearthside", "photo-batch", "bench-new", "governor powersave, 48 to 66 °C", []int{2, 1, 1, 1}},
+		{"bramblewick/7.0/hearthside", "photo-batch", "bench-new", "governor powersave, 47 to 63 °C", []int{2, 1, 1, 1}},
+		{"mossgate/12/hearthside", "photo-batch", "bench-new", "governor performance, 51 to 70 °C", []int{5}},
+		{
+			"kestrelby/3.1/pebbledash", "copy-folder", "bench-old", "1 run disturbed and repeated (the processor was slowed " +
+				"down by its heat, 4 times); governor powersave, 71 to 92 °C, it was 92 °C hot", []int{2, 1, 1, 1},
+		},
+	} {
+		_, x, err := w.one(of.edition, of.criterion, of.rig)
+		if err != nil {
+			return err
+		}
+		for _, runs := range of.boots {
+			x.Boots = append(x.Boots, reading.Boot{ID: w.id(x.At), Runs: runs})
+		}
+		starts := fmt.Sprintf("%d runs over %d starts of the machine", len(x.Answer.Runs), len(of.boots))
+		if len(of.boots) == 1 {
+			starts = fmt.Sprintf("%d runs within one start of the machine", len(x.Answer.Runs))
+		}
+		x.Note = "measured by its procedure: " + starts + "; " + of.says
+	}
+	return nil
+}
+
+// sessions adds a session of the reference on a rig to every review that was made on it, at its begin. change is what
+// the machine had become by then.
+func (w *world) sessions(rig string, value float64, change func(at time.Time) float64) {
+	for i := range w.bundle.Reviews {
+		r := &w.bundle.Reviews[i]
+		first := slices.IndexFunc(r.Readings, func(x reading.Reading) bool { return x.Rig == rig })
+		if first < 0 || r.Checklist != w.list.Name() {
+			continue
+		}
+		c, _ := w.list.Criterion(steadyLoop)
+		x := r.Readings[first]
+		at := x.At.Add(-2 * time.Minute)
+		received := at.Add(time.Minute)
+		s := reading.Reading{
+			ID: w.id(
+				at,
+			), Criterion: c.Key, Reviewer: x.Reviewer, Rig: rig, At: at, Received: &received, Context: c.Context,
+			Boots: []reading.Boot{
+				{ID: w.id(at), Runs: 6},
+			}, Note: "measured by its procedure: 6 runs within one start of the machine",
+		}
+		session := value * change(at) * (1 + 0.003*w.random.NormFloat64())
+		for range 6 {
+			s.Answer.Runs = append(s.Answer.Runs, rounded(session*(1+0.002*w.random.NormFloat64())))
+		}
+		r.Readings = append(r.Readings, s)
+	}
+}
