@@ -269,27 +269,34 @@ func (s *Store) ReadingsOn(
 	if len(versions) == 0 {
 		return nil, nil
 	}
-	where := `x.checklist_version IN (?` + among(versions) + `) AND x.criterion = ? AND x.rig = ?`
+	where := `x.checklist_version IN (?` + among(versions) + `) AND x.criterion = ? AND x.rig = ? AND r.state <> '` +
+		reading.Withdrawn + `'`
 	if pinnedOnly {
 		where += ` AND x.pinned`
 	}
-	found, err := loadReadings(ctx, s.db, where, append(anys(versions), criterion, rig)...)
-	if err != nil || len(found) == 0 {
-		return nil, err
-	}
-	heads, err := loadHeads(ctx, s.db, slices.Collect(maps.Keys(found)))
+	var all []Sampled
+	err := each(ctx, s.db, `SELECT `+readingColumns+`, CONCAT(d.key, '/', l.version, '/', e.key)
+		FROM readings x STRAIGHT_JOIN reviews r ON r.id = x.review STRAIGHT_JOIN editions e ON e.id = r.edition
+		STRAIGHT_JOIN releases l ON l.id = e.release STRAIGHT_JOIN distributions d ON d.id = l.distribution
+		STRAIGHT_JOIN people p ON p.id = x.reviewer LEFT JOIN rigs g ON g.id = x.rig WHERE `+arrivedReadings+` AND `+where,
+		append(anys(versions), criterion, rig), func(row *sql.Rows) error {
+			var one Sampled
+			var err error
+			one.Review, one.Reading, err = scanReading(withEdition{row, &one.Edition})
+			all = append(all, one)
+			return err
+		})
 	if err != nil {
 		return nil, err
-	}
-	var all []Sampled
-	for i := range heads {
-		if heads[i].State == reading.Withdrawn {
-			continue
-		}
-		for _, x := range found[heads[i].ID] {
-			all = append(all, Sampled{x, heads[i].ID, heads[i].Edition})
-		}
 	}
 	slices.SortFunc(all, func(a, b Sampled) int { return cmp.Or(a.At.Compare(b.At), strings.Compare(a.ID, b.ID)) })
 	return all, nil
 }
+
+// withEdition is a row that has an edition's key behind the columns of a reading.
+type withEdition struct {
+	*sql.Rows
+	edition *string
+}
+
+func (w withEdition) Scan(into ...any) error { return w.Rows.Scan(append(into, w.edition)...) }
