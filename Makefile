@@ -64,18 +64,18 @@ console:
 TESTS = go run ./internal/localdb/shared -- go test -timeout 30m $(if $(RUN),-run '$(RUN)') $(TESTFLAGS)
 
 test:
-	@$(NEED) go node mariadb chromium shells xvfb sshd curl
+	@$(NEED) go node mariadb chromium shells xvfb sshd curl ffmpeg
 	@$(MAKE) --no-print-directory console
 	@echo "==> running the tests of $(PKG)" >&2
 	@$(TESTS) $(PKG)
 
 race:
-	@$(NEED) go node mariadb chromium shells xvfb sshd curl cc
+	@$(NEED) go node mariadb chromium shells xvfb sshd curl ffmpeg cc
 	@$(MAKE) --no-print-directory console
 	@CGO_ENABLED=1 $(TESTS) -race $(PKG)
 
 cover:
-	@$(NEED) go node mariadb chromium shells xvfb sshd curl
+	@$(NEED) go node mariadb chromium shells xvfb sshd curl ffmpeg
 	@$(MAKE) --no-print-directory console
 	@mkdir -p bin
 	@$(TESTS) -coverpkg ./core/...,./internal/... -coverprofile bin/cover.profile $(PKG)

@@ -180,7 +180,7 @@ func TestKit(t *testing.T) {
 	out, errs, code := reader.run("", "checklist", "kit", "workshop@2", "--folder", folder)
 	if code != 1 || !strings.Contains(out, "bench-script.sh\t627\tfetched and verified") ||
 		!strings.Contains(out, "shelf 3") ||
-		!strings.Contains(errs, "1 of 3") {
+		!strings.Contains(errs, "2 of 4") {
 		t.Errorf("exit %d\n%s%s", code, out, errs)
 	}
 	script := filepath.Join(folder, "bench-script.sh")

@@ -68,7 +68,11 @@ export default defineConfig({
     modulePreload: { polyfill: false },
     rollupOptions: {
       input: { index: "index.html", sw: "src/worker/sw.ts" },
-      output: { entryFileNames: (chunk) => (chunk.name === "sw" ? "sw.js" : "assets/[name]-[hash].js") },
+      output: {
+        entryFileNames: (chunk) => (chunk.name === "sw" ? "sw.js" : "assets/[name]-[hash].js"),
+        // The first page names them all, and what is in a hash cannot be compressed.
+        chunkFileNames: "assets/[name]-[hash:7].js",
+      },
     },
   },
   server: { proxy: { "/api": "http://127.0.0.1:8310", "/report": "http://127.0.0.1:8310" } },

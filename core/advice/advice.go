@@ -162,7 +162,7 @@ func (b *book) criterion(at string, c *checklist.Criterion, rigs []catalogue.Rig
 	if strings.TrimSpace(c.Guidance) == "" {
 		b.add(at+"/guidance", Guidance, "%s has no guidance: two reviewers will check it in two ways", c.Key)
 	}
-	if c.Scored() && c.Weight == 0 && c.Key != b.list.Measuring.Reference {
+	if c.Scored() && c.Weight == 0 {
 		b.add(at+"/weight", Weights, "%s weighs nothing: it is asked but does not count", c.Key)
 	}
 	for _, need := range c.Needs {
@@ -242,8 +242,8 @@ func (b *book) reference() {
 			procedures++
 		}
 	})
-	if procedures > 0 && b.list.Measuring.Reference == "" {
-		b.add("/measuring/reference", Unsettled,
+	if procedures > 0 && b.list.ReferenceCriterion() == nil {
+		b.add("/measuring", Unsettled,
 			"no procedure is the reference of the rigs: nothing will show whether a rig itself has changed")
 	}
 }

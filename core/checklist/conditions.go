@@ -114,23 +114,37 @@ const usualPatience = 120 // seconds
 // Measuring is how the procedures of a checklist are run.
 type Measuring struct {
 	Conditions []Rule `json:"conditions,omitempty"` // for all procedures
-	// Reference is the criterion whose procedure is run first in every session, on every rig: its figure depends on the
-	// machine and not on what is reviewed, so that it shows whether the machine itself has changed.
-	Reference string `json:"reference,omitempty"`
 }
 
-// ReferenceCriterion returns the criterion that shows whether a rig has changed; nil where the checklist names none.
+// ReferenceCriterion returns the criterion that shows whether a rig has changed; nil where the checklist has none.
 func (c *Checklist) ReferenceCriterion() *Criterion {
-	if found, ok := c.Criterion(c.Measuring.Reference); ok && found.Procedure != nil {
-		return found
+	for i := range c.Sections {
+		for j := range c.Sections[i].Criteria {
+			if one := &c.Sections[i].Criteria[j]; one.Reference && one.Procedure != nil {
+				return one
+			}
+		}
 	}
 	return nil
 }
 
 func (v *validator) measuring() {
 	v.In("conditions", func() { v.rules(v.list.Measuring.Conditions) })
-	if key := v.list.Measuring.Reference; key != "" && v.list.ReferenceCriterion() == nil {
-		v.Field("reference", "must be the key of a measure with a procedure, not %.70q", key)
+}
+
+// reference notes what is wrong with a criterion that shows whether rigs have changed.
+func (v *validator) reference(c *Criterion) {
+	if !c.Reference {
+		return
+	}
+	if c.Procedure == nil {
+		v.Field("reference", "needs a procedure, which is run first in every session")
+	}
+	if c.Weight != 0 || c.Gate != nil || c.Curve != nil {
+		v.Field("reference", "is never scored: it has no weight, gate or curve")
+	}
+	if first := v.list.ReferenceCriterion(); first != nil && first.Key != c.Key {
+		v.Field("reference", "%s is the reference already; a checklist has one", first.Key)
 	}
 }
 

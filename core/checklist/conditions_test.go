@@ -60,15 +60,30 @@ func TestValidateRules(t *testing.T) {
 }
 
 func TestReference(t *testing.T) {
-	list := &Checklist{Sections: []Section{{Key: "a", Weight: 1, Criteria: []Criterion{
-		{Key: "spin", Kind: Measure, Procedure: &Procedure{}}, {Key: "look", Kind: Grade},
-	}}}}
-	for key, sound := range map[string]bool{"": true, "spin": true, "look": false, "none": false} {
+	for _, c := range []struct {
+		criterion Criterion
+		fault     string // empty: none
+	}{
+		{Criterion{Key: "spin", Reference: true, Procedure: &Procedure{}}, ""},
+		{Criterion{Key: "spin", Procedure: &Procedure{}, Weight: 2}, ""},
+		{Criterion{Key: "spin", Reference: true}, "/reference: needs a procedure"},
+		{Criterion{Key: "spin", Reference: true, Procedure: &Procedure{}, Weight: 2}, "/reference: is never scored"},
+		{Criterion{Key: "other", Reference: true, Procedure: &Procedure{}}, "/reference: spin is the reference already"},
+	} {
+		c.criterion.Kind = Measure
+		list := &Checklist{Sections: []Section{{Criteria: []Criterion{
+			{Key: "spin", Kind: Measure, Reference: true, Procedure: &Procedure{}},
+		}}}}
+		if c.criterion.Key == "spin" {
+			list.Sections[0].Criteria[0] = c.criterion
+		}
 		var book fault.Book
-		list.Measuring.Reference = key
-		(&validator{&book, list, nil}).measuring()
-		if (len(book.List()) == 0) != sound {
-			t.Errorf("reference %q: %v", key, book.List())
+		(&validator{&book, list, nil}).reference(&c.criterion)
+		if got := book.List().Error(); (len(book.List()) == 0) != (c.fault == "") || !strings.Contains(got, c.fault) {
+			t.Errorf("%+v: %q, want %q", c.criterion, got, c.fault)
+		}
+		if c.criterion.Scored() == c.criterion.Reference || c.criterion.Measured() == c.criterion.Reference {
+			t.Errorf("%+v: scored %v, measured %v", c.criterion, c.criterion.Scored(), c.criterion.Measured())
 		}
 	}
 }

@@ -37,6 +37,9 @@ type Criterion struct {
 	Survey           string   `json:"survey,omitempty"` // the surveyed fact that answers it
 
 	Procedure *Procedure `json:"procedure,omitempty"` // how a client takes a measure by itself
+	// Reference: a measure that is never scored, but shows whether a rig itself has changed: its figure depends on the
+	// machine and not on what is reviewed. Its procedure is run first in every session.
+	Reference bool `json:"reference,omitempty"`
 }
 
 // Context is what makes readings comparable, with the rig. In a criterion's

@@ -103,7 +103,7 @@ func rest(older, newer *Checklist) []string {
 	tell("setups", keys(older.Vocabulary.Setups), keys(newer.Vocabulary.Setups))
 	tell("phases", keys(older.Vocabulary.Phases), keys(newer.Vocabulary.Phases))
 	tell("shots", keys(older.Shots), keys(newer.Shots))
-	tell("reference of the rigs", older.Measuring.Reference, newer.Measuring.Reference)
+	tell("reference of the rigs", referenceKey(older), referenceKey(newer))
 	out = append(out, ruleChanges(older.Measuring.Conditions, newer.Measuring.Conditions)...)
 	for _, f := range newer.Kit {
 		i := slices.IndexFunc(older.Kit, func(o KitFile) bool { return o.Name == f.Name })
@@ -128,4 +128,11 @@ func keys(list []Named) string {
 		out[i] = n.Key
 	}
 	return strings.Join(out, ", ")
+}
+
+func referenceKey(c *Checklist) string {
+	if r := c.ReferenceCriterion(); r != nil {
+		return r.Key
+	}
+	return ""
 }

@@ -76,7 +76,7 @@ var kinds = []KindOf{
 	},
 	{
 		Key: Measure, Title: "a number with a unit", Answer: "runs", Scored: true, Values: true,
-		Fields:   []string{"unit", "better", "curve", "runs", "plausible", "procedure"},
+		Fields:   []string{"unit", "better", "curve", "runs", "plausible", "procedure", "reference"},
 		validate: (*validator).measure,
 		settle: func(c *Criterion) {
 			c.Runs.Tolerance = new(c.Tolerance())
@@ -143,10 +143,10 @@ func (k Kind) Of() *KindOf {
 // that is quick; TestKinds and TestShapes hold them to the descriptions.
 
 // Scored reports whether the criterion earns points.
-func (c *Criterion) Scored() bool { return c.Kind != Fact }
+func (c *Criterion) Scored() bool { return c.Kind != Fact && !c.Reference }
 
-// Measured reports whether the criterion is answered by runs of values with a unit.
-func (c *Criterion) Measured() bool { return c.Kind == Measure }
+// Measured reports whether the criterion is scored by runs of values with a unit.
+func (c *Criterion) Measured() bool { return c.Kind == Measure && !c.Reference }
 
 // Relative reports whether the points of a value depend on the best of the field.
 func (c *Criterion) Relative() bool { return c.Measured() && c.Curve != nil && c.Curve.Shape == Field }

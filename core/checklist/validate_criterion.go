@@ -50,7 +50,7 @@ func (v *validator) belongs(c *Criterion) {
 		"unit": c.Unit != "", "better": c.Better != "", "curve": c.Curve != nil, "runs": c.Runs != Runs{},
 		"plausible": c.Plausible != nil, "workaroundPoints": c.WorkaroundPoints != nil,
 		"workaroundShare": c.WorkaroundShare != nil, "items": c.Items != nil, "levels": c.Levels != nil,
-		"procedure": c.Procedure != nil,
+		"procedure": c.Procedure != nil, "reference": c.Reference,
 	}
 	for i := range kinds {
 		of := &kinds[i]
@@ -117,8 +117,12 @@ func (v *validator) measure(c *Criterion) {
 		}
 	})
 	v.procedure(c)
+	v.reference(c)
 	if c.Better != "lower" && c.Better != "higher" {
 		v.Field("better", "must be lower or higher, not %q", c.Better)
+		return
+	}
+	if c.Reference {
 		return
 	}
 	if c.Curve == nil {

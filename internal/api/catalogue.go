@@ -429,7 +429,7 @@ func (h *handlers) ShowRigControl(ctx context.Context, r ShowRigControlRequest) 
 	if err != nil {
 		return nil, err
 	}
-	c, err := h.answers.RigControl(ctx, whoAsks(request(ctx)), st, rig.Key)
+	c, err := h.reviewing.RigControl(ctx, whoAsks(request(ctx)), st, rig.Key)
 	if err != nil {
 		return nil, err
 	}

@@ -113,7 +113,7 @@ func heads(next http.Handler) http.Handler {
 // The console takes scripts, styles and pictures from this service alone. The one style element that a control writes
 // into the page, which hides the scroll bar of an open list, is known by its hash.
 const consolePolicy = "default-src 'self'; style-src 'self' 'sha256-441zG27rExd4/il+NvIqyL8zFx5XmyNQtE381kSkUJk='; " +
-	"img-src 'self' data:; font-src 'self' data:; " +
+	"img-src 'self' data:; font-src 'self' data:; media-src 'self' blob:; " +
 	"object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
 
 // safety sets the headers that keep a browser from doing what no page of ours

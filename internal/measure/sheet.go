@@ -58,7 +58,7 @@ func (s *Sheet) Criteria(named []string, rig string) ([]*checklist.Criterion, er
 	for i := range s.List.Sections {
 		for j := range s.List.Sections[i].Criteria {
 			c := &s.List.Sections[i].Criteria[j]
-			if c.Procedure != nil && c.Key != s.List.Measuring.Reference &&
+			if c.Procedure != nil && !c.Reference &&
 				!slices.Contains(s.Measured, Measured{c.Key, rig}) {
 				out = append(out, c)
 			}

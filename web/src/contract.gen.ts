@@ -3130,6 +3130,8 @@ export interface components {
                 tolerance?: number;
             };
             procedure?: components["schemas"]["Procedure"];
+            /** @description of a measure: it is never scored, and shows whether a rig itself has changed; run first in every session */
+            reference?: boolean;
             /** @description the values of a measure that are believable; outside, a reading has to be confirmed with a note. What is left out is taken from the unit */
             plausible?: {
                 /** Format: double */
@@ -3213,8 +3215,6 @@ export interface components {
             measuring?: {
                 /** @description rules for all procedures */
                 conditions?: components["schemas"]["ConditionRule"][];
-                /** @description the criterion whose procedure is run first in every session, to show whether the rig has changed */
-                reference?: string;
             };
             shots?: components["schemas"]["Named"][];
             sections: {

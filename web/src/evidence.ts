@@ -27,18 +27,24 @@ async function upload(file: File): Promise<string> {
 
 type About = { of?: string; shot?: string; caption?: string };
 
+async function putEntry(review: string, about: About & Partial<Evidence>) {
+  const id = newID();
+  await take(
+    api.PUT("/reviews/{id}/entries/{entry}", {
+      params: { path: { id: review, entry: id } },
+      body: { evidence: { id, ...about } },
+    }),
+  );
+}
+
+/** Adds a file to a review's record, as evidence of something. */
+export async function putEvidence(review: string, { file, ...about }: About & { file: File }) {
+  await putEntry(review, { ...about, sha256: await upload(file), name: file.name.slice(0, 200) });
+}
+
 /** Adds files or a link to a review's record, as evidence of something. */
 export function useEvidence(review: string) {
   const queries = useQueryClient();
-  const put = async (about: About & Partial<Evidence>) => {
-    const id = newID();
-    await take(
-      api.PUT("/reviews/{id}/entries/{entry}", {
-        params: { path: { id: review, entry: id } },
-        body: { evidence: { id, ...about } },
-      }),
-    );
-  };
   return useMutation({
     mutationFn: async ({
       files = [],
@@ -46,8 +52,8 @@ export function useEvidence(review: string) {
       timeCode,
       ...about
     }: About & { files?: File[]; link?: string; timeCode?: string }) => {
-      for (const file of files) await put({ ...about, sha256: await upload(file), name: file.name.slice(0, 200) });
-      if (link) await put({ ...about, link, timeCode: timeCode || undefined });
+      for (const file of files) await putEvidence(review, { ...about, file });
+      if (link) await putEntry(review, { ...about, link, timeCode: timeCode || undefined });
     },
     onSettled: () => outdated(queries, sourceKey("entries", review)),
   });

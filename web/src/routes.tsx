@@ -83,6 +83,7 @@ const pages: RouteObject[] = [
   page("bench/:id", () => import("./pages/team/Bench")),
   page("account", () => import("./pages/people/Account")),
   page("welcome", () => import("./pages/people/Welcome")),
+  page("recording", () => import("./pages/recording/Recording")),
   page("client", () => import("./pages/Client")),
   page("machine", () => import("./pages/people/Machine")),
   page("set-up", () => import("./pages/people/SetUp")),

@@ -36,9 +36,6 @@ export function Frame({
           <button type="button" className="act" onClick={openKeys}>
             Keys
           </button>
-          <Link className="act" to="/client">
-            Get the client
-          </Link>
           <a className="act" href="/calendar.ics">
             Releases as a calendar
           </a>

@@ -81,6 +81,12 @@ export default function WorkPage() {
           Proposals
         </Link>
         <CalendarAddress />
+        <Link className="act" to="/client">
+          Get the client
+        </Link>
+        <Link className="act" to="/recording">
+          Time a recording
+        </Link>
       </p>
       {waiting > 0 && (
         <p className="mt-3 text-accent">

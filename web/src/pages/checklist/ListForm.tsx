@@ -98,12 +98,6 @@ export function ListForm({ doc, change }: Props) {
       />
       {alone.length > 0 && (
         <>
-          <Choice
-            label="Reference of the rigs, measured first in every session"
-            value={doc.measuring?.reference ?? ""}
-            options={[{ value: "", label: "none" }, ...alone.map((c) => ({ value: c.key, label: titleOf(c) }))]}
-            onChange={(x) => change((d) => void (d.measuring = { ...d.measuring, reference: x || undefined }))}
-          />
           <ConditionsForm
             label="Rules for conditions of the machine while dtally measure runs; the usual ones for what is not named"
             rules={doc.measuring?.conditions ?? []}

@@ -275,6 +275,24 @@ export function ProcedureForm({ criterion, kit, change }: Props) {
           onChange={(x) => sample((s) => void (s.boots = x))}
         />
       </div>
+      <label className="inline-flex items-baseline gap-1">
+        <input
+          type="checkbox"
+          checked={!!criterion.reference}
+          onChange={(e) =>
+            change((c) => {
+              c.reference = e.target.checked || undefined;
+              if (e.target.checked) {
+                c.weight = undefined;
+                c.curve = undefined;
+                c.gate = undefined;
+              }
+            })
+          }
+        />
+        it is the reference of the rigs: never scored, measured first in every session, to show whether a rig has
+        changed
+      </label>
       <ConditionsForm
         label="Rules for conditions of the machine, in the place of the checklist's"
         rules={p.conditions ?? []}

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { api, take } from "../../api";
-import { contextText, titleIn, titleOf, useChecklist, type Checklist, type Criterion } from "../../checklist";
+import { contextText, titleOf, useChecklist, type Checklist, type Criterion } from "../../checklist";
 import { criterionShares, nameOf, sectionShares, useVersions } from "../../checklists";
 import { Choice } from "../../components/Choice";
 import { Curve, type Tick } from "../../components/Curve";
@@ -231,14 +231,14 @@ function Earned({ rule, criterion: c, list }: { rule?: Rule; criterion: Criterio
 /** How procedures are run: the reference of the rigs, and rules for conditions of the machine. */
 function Measuring({ list }: { list: Checklist }) {
   const rules = list.measuring?.conditions ?? [];
-  const reference = list.measuring?.reference;
+  const reference = list.sections.flatMap((s) => s.criteria).find((c) => c.reference);
   if (!reference && rules.length === 0) return null;
   return (
     <details className="mt-3 text-[13px]">
       <summary className="cursor-pointer text-soft">While dtally measure runs</summary>
       {reference && (
         <span className="block">
-          first in every session: {titleIn(list, reference)}, which shows whether a rig has changed
+          first in every session: {titleOf(reference)}, which shows whether a rig has changed
         </span>
       )}
       {rules.map((r) => (

@@ -1,3 +1,4 @@
+import { Link } from "react-router";
 import type { Checklist, Criterion } from "../../checklist";
 import { contextWords, direction, titleOf } from "../../checklist";
 import { parsed } from "../../components/Fields";
@@ -12,7 +13,8 @@ import { errorOf, isStuck, type Place, type Unsent } from "../../unsent/answers"
 import { useEvidence } from "../../evidence";
 import { Drop, EvidenceOf } from "./Pictures";
 import { summary } from "./runs";
-import { isTimed, Stopwatch, type Watch } from "./Stopwatch";
+import { isTimed } from "../../times";
+import { Stopwatch, type Watch } from "./Stopwatch";
 import type { Typed } from "./typed";
 import { useDeskKeys, type DeskAct } from "./keys";
 
@@ -216,7 +218,17 @@ export function Entry({
             name={evidence.length ? `evidence (${evidence.length})` : "evidence"}
             act={() => onExtra("evidence")}
           />
-          {c.kind === "measure" && isTimed(c.unit) && !typed.none && <Stopwatch watch={watch} />}
+          {c.kind === "measure" && isTimed(c.unit) && !typed.none && (
+            <>
+              <Stopwatch watch={watch} />
+              <Link
+                className="act"
+                to={`/recording?${new URLSearchParams({ review, criterion: c.key, ...(place.rig && { rig: place.rig }) })}`}
+              >
+                from a recording
+              </Link>
+            </>
+          )}
           {item && (
             <button type="button" className="act ml-auto" onClick={onDrop}>
               discard what was typed

@@ -1,11 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import { rounded } from "../../numbers";
+import { secondsPer } from "../../times";
 import { useDeskKeys } from "./keys";
-
-const perUnit: Record<string, number> = { ms: 1, s: 1000, min: 60_000 };
-
-/** Whether something is timed in a unit that a stopwatch by hand can tell. */
-export const isTimed = (unit: string | undefined) => !!unit && unit in perUnit;
 
 export type Watch = { running: boolean; toggle: () => void; lap: () => void };
 
@@ -17,7 +13,7 @@ export function useStopwatch(unit: string | undefined, onRun: (value: string) =>
   const take = () => {
     const now = performance.now();
     const decimals = unit === "ms" ? 0 : unit === "min" ? 3 : 2;
-    run.current(((now - since) / perUnit[unit ?? "s"]).toFixed(decimals));
+    run.current(((now - since) / 1000 / secondsPer[unit ?? "s"]).toFixed(decimals));
     return now;
   };
   return {

@@ -34,7 +34,10 @@ export default function MachinePage() {
         ) : (
           <>
             <p className="mb-4 text-[13px] text-soft">
-              <code>dtally login</code> on a machine under review shows a code. Type no password there.
+              <code>dtally login</code> on a machine under review shows a code. Type no password there.{" "}
+              <Link className="act" to="/client">
+                Get the client
+              </Link>
             </p>
             <Find key={typed} typed={typed} />
           </>

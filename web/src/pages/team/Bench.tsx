@@ -1,4 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { isTimed } from "../../times";
 import { useEffect, useRef } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { api, take, takeWhole, type Schemas } from "../../api";
@@ -167,6 +168,13 @@ function Sheet({
           )
           .join(" · ")}
       </p>
+      {writes && c.kind === "measure" && isTimed(c.unit) && (
+        <p className="mt-1 text-[13px]">
+          <Link className="act" to={`/recording?bench=${bench}&criterion=${c.key}`}>
+            Time it from a recording
+          </Link>
+        </p>
+      )}
       <Sideways label="Contenders">
         <table className="ledger">
           <thead>
