@@ -109,6 +109,9 @@ func Time(ctx context.Context, p Plan) (Result, error) {
 	if err := p.check(); err != nil {
 		return result, err
 	}
+	if p.Watch != nil {
+		p.Watch() // it takes memory, with which a child begins
+	}
 	var err error
 	if result.Overhead, err = MeasureOverhead(ctx); err != nil {
 		return result, err

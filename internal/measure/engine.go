@@ -78,6 +78,7 @@ func (b *Bench) task(criterion string) *Task {
 // Run runs what is left in turns, in an order that the seed and what was run before decide, until nothing is left.
 // It returns ErrRestart where the rest belongs to another start of the machine.
 func (b *Bench) Run(ctx context.Context) error {
+	b.Machine.look() // it takes memory, with which a child begins
 	overhead, err := clock.MeasureOverhead(ctx)
 	if err != nil {
 		return err

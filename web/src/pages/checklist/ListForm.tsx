@@ -97,13 +97,11 @@ export function ListForm({ doc, change }: Props) {
         )}
       />
       {alone.length > 0 && (
-        <>
-          <ConditionsForm
-            label="Rules for conditions of the machine while dtally measure runs; the usual ones for what is not named"
-            rules={doc.measuring?.conditions ?? []}
-            change={(conditions) => change((d) => void (d.measuring = { ...d.measuring, conditions }))}
-          />
-        </>
+        <ConditionsForm
+          label="Rules for conditions of the machine while dtally measure runs; the usual ones for what is not named"
+          rules={doc.measuring?.conditions ?? []}
+          change={(conditions) => change((d) => void (d.measuring = { ...d.measuring, conditions }))}
+        />
       )}
     </div>
   );
