@@ -1,6 +1,8 @@
 package e2e
 
 import (
+	"bytes"
+	"dappertally/e2e/browser"
 	"errors"
 	"os"
 	"os/exec"
@@ -11,6 +13,8 @@ import (
 	"strings"
 	"testing"
 	"time"
+
+	"github.com/chromedp/chromedp"
 )
 
 // procedures is a checklist that a client measures by itself, on any machine that has a shell.
@@ -45,6 +49,11 @@ sections:
          procedure: {
            steps: [{shell: "echo 5"}], read: {figure: last},
            sampling: {least: 6, most: 6, boots: 3, settle: 0.01}}}
+      - {key: slow, title: Slow, kind: measure, weight: 1, unit: s, better: lower, guidance: It takes its time.,
+         curve: {shape: ratio, poor: 10, ideal: 1},
+         procedure: {
+           steps: [{run: [sleep, "0.5"]}], read: {figure: wall},
+           sampling: {least: 200, most: 200, settle: 0.1}}}
       - {key: by-hand, title: By hand, kind: measure, weight: 1, unit: s, better: lower, guidance: A stopwatch.,
          curve: {shape: ratio, poor: 10, ideal: 1}}
 `
@@ -59,7 +68,7 @@ func TestMeasure(t *testing.T) {
 	b := newBenchTest(t)
 	var plan []struct{ Criterion, LeftOut string }
 	decode(t, b.marit.must(b.on("--list")...), &plan)
-	if len(plan) != 4 {
+	if len(plan) != 5 {
 		t.Errorf("planned: %+v", plan)
 	}
 	// Nobody agreed to run these commands, and there is no terminal to ask at.
@@ -79,6 +88,7 @@ func TestMeasure(t *testing.T) {
 	}
 	b.byRunSheet()
 	b.restarted()
+	b.seenAndStopped()
 }
 
 // benchTest is a review on a checklist with procedures, and a machine that is said to be at rest, whatever else the
@@ -238,7 +248,7 @@ func (b *benchTest) handedIn() {
 	}
 	var left []struct{ Criterion string }
 	decode(t, ines.must(b.on("--list")...), &left)
-	if len(left) != 2 {
+	if len(left) != 3 {
 		t.Errorf("two readings were handed in, and %d procedures are left", len(left))
 	}
 }
@@ -262,6 +272,38 @@ func (b *benchTest) byRunSheet() {
 		t.Fatal(err)
 	}
 	away.fails(1, "measure", "--sheet", sheet, "--rig", "bench-new", "--yes")
+}
+
+// seenAndStopped looks on in the console while a measurement is under way, and stops it there.
+func (b *benchTest) seenAndStopped() {
+	t := b.t
+	ines := newClient(t, b.server).login("ines")
+	journal := filepath.Join(b.folder, "seen.journal")
+	going := exec.Command(filepath.Join(bin, "dtally"), b.on("slow", "--journal", journal, "--yes")...)
+	going.Env = append(os.Environ(), "XDG_CONFIG_HOME="+ines.home, "DTALLY_SERVER="+b.server, "DTALLY_TOKEN=")
+	var heard bytes.Buffer
+	going.Stderr = &heard
+	if err := going.Start(); err != nil {
+		t.Fatal(err)
+	}
+	ctx := tab(t)
+	do(t, ctx, browser.SignIn(b.server, "ines", secret("ines")), chromedp.Navigate(b.server+"/desk/"+b.review),
+		browser.Until(`document.querySelectorAll("[data-measurement=bench-old] circle").length >= 2 &&
+			document.querySelector("[data-measurement]").textContent.includes("ines since")`),
+		press("Stop"), says("[data-measurement]", "ines stops it"))
+	ended := make(chan error, 1)
+	go func() { ended <- going.Wait() }()
+	select {
+	case err := <-ended:
+		if err == nil || !strings.Contains(heard.String(), "stopped from the console by ines") ||
+			!strings.Contains(heard.String(), "--resume") {
+			t.Errorf("%v: %s", err, heard.String())
+		}
+	case <-time.After(30 * time.Second):
+		_ = going.Process.Kill()
+		t.Error("it was not stopped from the console")
+	}
+	do(t, ctx, browser.Until(`!document.querySelector("[data-measurement]")`))
 }
 
 // restarted measures over three starts of a machine that restarts by itself, as far as a command that says so shows.

@@ -41,7 +41,9 @@ func bright(clip, x int) string {
 
 // onFrame waits until a clip shows a frame.
 func onFrame(clip, frame int) browser.Step {
-	return browser.Until(fmt.Sprintf(`document.querySelectorAll("[data-frame]")[%d]?.dataset.frame === "%d"`, clip, frame))
+	return browser.Until(
+		fmt.Sprintf(`document.querySelectorAll("[data-frame]")[%d]?.dataset.frame === "%d"`, clip, frame),
+	)
 }
 
 func chooseFile(clip int, file string) browser.Step {
@@ -60,9 +62,19 @@ func TestRecording(t *testing.T) {
 	ines := newClient(t, server).login("ines")
 	review := openReview(t, ines)
 	ctx := tab(t)
-	do(t, ctx, browser.Look(1280, 900, "light"), browser.SignIn(server, "ines", secret("ines")),
-		chromedp.Navigate(server+"/recording?review="+review+"&criterion=browser-start&rig=bench-old"), browser.Settled(),
-		chooseFile(0, video(t, false)), onFrame(0, 0), browser.Until(`document.body.textContent.includes("of 90")`))
+	do(
+		t,
+		ctx,
+		browser.Look(1280, 900, "light"),
+		browser.SignIn(server, "ines", secret("ines")),
+		chromedp.Navigate(
+			server+"/recording?review="+review+"&criterion=browser-start&rig=bench-old",
+		),
+		browser.Settled(),
+		chooseFile(0, video(t, false)),
+		onFrame(0, 0),
+		browser.Until(`document.body.textContent.includes("of 90")`),
+	)
 	do(t, ctx, tenOn, onFrame(0, 10), tenOn, onFrame(0, 20), browser.Until(bright(0, 50)+" < 60"),
 		keys(kb.ArrowRight), onFrame(0, 21), browser.Until(bright(0, 50)+" > 200"), keys("b"),
 		tenOn, onFrame(0, 31), tenOn, onFrame(0, 41), tenOn, onFrame(0, 51), keys(kb.ArrowLeft), onFrame(0, 50),
@@ -71,13 +83,36 @@ func TestRecording(t *testing.T) {
 		browser.Until(`/21\s*51\s*1\.000\s*0\.033/.test(document.querySelector("table").innerText)`),
 		press("Keep the run"), says("table", "1.000"))
 	// Where frames are left out, the 43rd begins in the second 1.7, and a frame lasts a tenth of a second there.
-	do(t, ctx, chooseFile(0, video(t, true)), browser.Until(`document.body.textContent.includes("of 56")`), onFrame(0, 0),
-		tenOn, onFrame(0, 10), tenOn, onFrame(0, 20), keys(kb.ArrowRight), onFrame(0, 21),
-		browser.Until(bright(0, 50)+" > 200"), keys("b"), tenOn, onFrame(0, 31), tenOn, onFrame(0, 41),
-		keys(kb.ArrowRight), onFrame(0, 42), browser.Until(bright(0, 250)+" < 60"), keys(kb.ArrowRight), onFrame(0, 43),
-		browser.Until(bright(0, 250)+" > 200"), keys("e"),
+	do(
+		t,
+		ctx,
+		chooseFile(0, video(t, true)),
+		browser.Until(`document.body.textContent.includes("of 56")`),
+		onFrame(0, 0),
+		tenOn,
+		onFrame(0, 10),
+		tenOn,
+		onFrame(0, 20),
+		keys(kb.ArrowRight),
+		onFrame(0, 21),
+		browser.Until(bright(0, 50)+" > 200"),
+		keys("b"),
+		tenOn,
+		onFrame(0, 31),
+		tenOn,
+		onFrame(0, 41),
+		keys(kb.ArrowRight),
+		onFrame(0, 42),
+		browser.Until(bright(0, 250)+" < 60"),
+		keys(kb.ArrowRight),
+		onFrame(0, 43),
+		browser.Until(bright(0, 250)+" > 200"),
+		keys("e"),
 		browser.Until(`/21\s*43\s*1\.000\s*0\.100/.test(document.querySelector("table").innerText)`),
-		press("Keep the run"), press("Record the time"), says("[role=status]", "Recorded in 1 review"))
+		press("Keep the run"),
+		press("Record the time"),
+		says("[role=status]", "Recorded in 1 review"),
+	)
 	recordedFrom(t, ines, review)
 	do(t, ctx, chooseFile(0, notVideo(t)), says("[role=alert]", "cannot be read as a video"))
 }
@@ -147,7 +182,11 @@ func TestRecordingOfContenders(t *testing.T) {
 	var plans struct{ Plans []struct{ ID string } }
 	decode(t, odile.must("plan", "list", "--output", "json"), &plans)
 	var bench struct{ Session struct{ ID string } }
-	decode(t, odile.must("bench", "add", plans.Plans[0].ID, "--rig", "bench-new", "--seed", "5", "--output", "json"), &bench)
+	decode(
+		t,
+		odile.must("bench", "add", plans.Plans[0].ID, "--rig", "bench-new", "--seed", "5", "--output", "json"),
+		&bench,
+	)
 	ctx := tab(t)
 	do(t, ctx, browser.Look(1280, 900, "light"), browser.SignIn(server, "odile", secret("odile")),
 		chromedp.Navigate(server+"/recording?bench="+bench.Session.ID+"&criterion=browser-start"), browser.Settled(),
@@ -169,8 +208,14 @@ func TestRecordingOfContenders(t *testing.T) {
 				`document.querySelectorAll("tbody tr")[%c - 1].innerText.includes("%d")`, mark.keys[0], mark.frame)))
 		}
 	}
-	do(t, ctx, press("Keep the run"), browser.Until(`/ = .* › .* › /.test(document.querySelector("p[role=status]")?.innerText)`),
-		press("Record times and places"), says("[role=status]", "Recorded in"))
+	do(
+		t,
+		ctx,
+		press("Keep the run"),
+		browser.Until(`/ = .* › .* › /.test(document.querySelector("p[role=status]")?.innerText)`),
+		press("Record times and places"),
+		says("[role=status]", "Recorded in"),
+	)
 	var shown struct {
 		Placings []struct {
 			Criterion string

@@ -234,6 +234,9 @@ func counted(c *Criterion) string {
 }
 
 func measured(c *Criterion) string {
+	if c.Reference {
+		return "never scored: it shows whether a rig has changed"
+	}
 	if c.Curve == nil {
 		return ""
 	}

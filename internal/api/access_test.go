@@ -181,6 +181,7 @@ func (w *world) subjects(review string) func(path, part string) string {
 		"version": "2", "older": "1", "criterion": "week-of-use", "trouble": "some-trouble", "audience": "pensioner",
 		"mapping": "some-mapping", "line": "hearthside", "person": "odile", "report": "some-report", "code": "BBBB-BBBB",
 		"provider": "house", "reading": store.NewID(), "entry": anEntry, "placing": store.NewID(),
+		"measurement": store.NewID(),
 	}
 	return func(path, part string) string {
 		if part == "id" {

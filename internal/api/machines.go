@@ -110,14 +110,15 @@ func (h *handlers) DecideMachine(ctx context.Context, r DecideMachineRequest) er
 
 // recordingIn is what a token for one review may do besides reading: in that review alone.
 var recordingIn = map[string]bool{
-	"PUT " + base + "/reviews/:id/readings/:reading": true,
-	"POST " + base + "/reviews/:id/batch":            true,
-	"POST " + base + "/reviews/:id/undo":             true,
-	"PUT " + base + "/reviews/:id/drafts":            true,
-	"PUT " + base + "/reviews/:id/entries/:entry":    true,
-	"DELETE " + base + "/reviews/:id/entries/:entry": true,
-	"PUT " + filePath:                                true,
-	"POST " + base + "/files":                        true,
+	"PUT " + base + "/reviews/:id/readings/:reading":         true,
+	"POST " + base + "/reviews/:id/batch":                    true,
+	"POST " + base + "/reviews/:id/undo":                     true,
+	"PUT " + base + "/reviews/:id/drafts":                    true,
+	"PUT " + base + "/reviews/:id/measurements/:measurement": true,
+	"PUT " + base + "/reviews/:id/entries/:entry":            true,
+	"DELETE " + base + "/reviews/:id/entries/:entry":         true,
+	"PUT " + filePath:         true,
+	"POST " + base + "/files": true,
 }
 
 // boundTo is whom a token for one review stands for in a request: its person where the request is about that review, a

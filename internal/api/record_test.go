@@ -374,6 +374,8 @@ func (w *world) everyRead(review string) []string {
 			at += "?attribute=desktop&a=Hearthside&b=Pebbledash"
 		case "/search":
 			at += "?find=mossgate"
+		case "/measurements":
+			at += "?review=" + review
 		}
 		paths = append(paths, "/api/v1"+at)
 		// The lead sees everything, a reviewer their own drafts: without an answer the look would see nothing.

@@ -336,6 +336,11 @@ type DropSavedViewRequest struct {
 	Id Id
 }
 
+// ListMeasurementsRequest is what GET /measurements asks.
+type ListMeasurementsRequest struct {
+	Params ListMeasurementsParams
+}
+
 // MergeRequest is what POST /merged asks.
 type MergeRequest struct {
 	Body *Merging
@@ -736,6 +741,19 @@ type PutEntryRequest struct {
 // LooseEndsRequest is what GET /reviews/{id}/loose-ends asks.
 type LooseEndsRequest struct {
 	Id Id
+}
+
+// PutMeasurementRequest is what PUT /reviews/{id}/measurements/{measurement} asks.
+type PutMeasurementRequest struct {
+	Id          Id
+	Measurement string
+	Body        *NewMeasurement
+}
+
+// StopMeasurementRequest is what POST /reviews/{id}/measurements/{measurement}/stop asks.
+type StopMeasurementRequest struct {
+	Id          Id
+	Measurement string
 }
 
 // ListReadingsRequest is what GET /reviews/{id}/readings asks.
@@ -1147,6 +1165,9 @@ type Operations interface {
 	// DropSavedView answers DELETE /me/views/{id}. Drop one of one's own views.
 	DropSavedView(context.Context, DropSavedViewRequest) error
 
+	// ListMeasurements answers GET /measurements. What dtally measure is measuring now in reviews.
+	ListMeasurements(context.Context, ListMeasurementsRequest) (*MeasurementList, error)
+
 	// Merge answers POST /merged. Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone.
 	Merge(context.Context, MergeRequest) (*Merged, error)
 
@@ -1365,6 +1386,12 @@ type Operations interface {
 
 	// LooseEnds answers GET /reviews/{id}/loose-ends. What is missing, doubtful or too far apart in a review; handing it in like that asks for a reason.
 	LooseEnds(context.Context, LooseEndsRequest) (*LooseEndList, error)
+
+	// PutMeasurement answers PUT /reviews/{id}/measurements/{measurement}. Tell how far a measurement is, every few seconds; the answer says whether it is to stop.
+	PutMeasurement(context.Context, PutMeasurementRequest) (*MeasurementKept, error)
+
+	// StopMeasurement answers POST /reviews/{id}/measurements/{measurement}/stop. Ask a measurement to stop; the machine hears it with its next run, and can go on later.
+	StopMeasurement(context.Context, StopMeasurementRequest) error
 
 	// ListReadings answers GET /reviews/{id}/readings. A review's readings, by time measured; without an account only those that an acceptance pinned.
 	ListReadings(context.Context, ListReadingsRequest) (*ReadingList, error)
@@ -2064,6 +2091,12 @@ func (o operations) dropSavedView(c *gin.Context) {
 	confirm(b, asked, o.to.DropSavedView, 204)
 }
 
+func (o operations) listMeasurements(c *gin.Context) {
+	b, asked := binding{c: c}, ListMeasurementsRequest{}
+	b.query("review", true, &asked.Params.Review, "array", "")
+	answer(b, asked, o.to.ListMeasurements, 200)
+}
+
 func (o operations) merge(c *gin.Context) {
 	b, asked := binding{c: c}, MergeRequest{}
 	b.body(&asked.Body, true)
@@ -2651,6 +2684,21 @@ func (o operations) looseEnds(c *gin.Context) {
 	answer(b, asked, o.to.LooseEnds, 200)
 }
 
+func (o operations) putMeasurement(c *gin.Context) {
+	b, asked := binding{c: c}, PutMeasurementRequest{}
+	b.path("id", &asked.Id, "string")
+	b.path("measurement", &asked.Measurement, "string")
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.PutMeasurement, 200)
+}
+
+func (o operations) stopMeasurement(c *gin.Context) {
+	b, asked := binding{c: c}, StopMeasurementRequest{}
+	b.path("id", &asked.Id, "string")
+	b.path("measurement", &asked.Measurement, "string")
+	confirm(b, asked, o.to.StopMeasurement, 204)
+}
+
 func (o operations) listReadings(c *gin.Context) {
 	b, asked := binding{c: c}, ListReadingsRequest{}
 	b.path("id", &asked.Id, "string")
@@ -3108,6 +3156,9 @@ func (o operations) register(router gin.IRouter) {
 	router.GET("/reviews/:id/scorecard", o.showDesk)
 	router.GET("/reviews/:id/drafts", o.listDrafts)
 	router.PUT("/reviews/:id/drafts", o.saveDraft)
+	router.GET("/measurements", o.listMeasurements)
+	router.PUT("/reviews/:id/measurements/:measurement", o.putMeasurement)
+	router.POST("/reviews/:id/measurements/:measurement/stop", o.stopMeasurement)
 	router.GET("/reviews/:id/entries", o.listEntries)
 	router.DELETE("/reviews/:id/entries/:entry", o.dropEntry)
 	router.PUT("/reviews/:id/entries/:entry", o.putEntry)

@@ -33,6 +33,7 @@ type measureFlags struct {
 	sheet, journal, slip, kit string
 	resume, list, yes         bool
 	restart, handIn, stream   bool
+	bySheet                   bool     // there may be no service
 	on                        []string // USER@HOST, or USER@HOST=RIG where they are several
 	key, client               string
 	started                   string // the start entry that this command was run by; empty: none
@@ -221,6 +222,7 @@ func (f *measureFlags) load(s *session, cmd *cobra.Command) (*measure.Sheet, err
 		f.rig, f.phase, f.setup = cmp.Or(f.rig, at.Rig), cmp.Or(f.phase, at.Phase), cmp.Or(f.setup, at.Setup)
 		return sheet, err
 	}
+	f.bySheet = true
 	folder, err := os.MkdirTemp("", "dtally-kit-")
 	if err != nil {
 		return nil, err
@@ -364,12 +366,30 @@ func (f *measureFlags) fits(h *measure.Header, sheet *measure.Sheet, hash string
 	return nil
 }
 
+// reporting tells the service of a bench, unless there is none at hand. The context that it returns ends when somebody
+// stops the bench in the console; end is called when the bench has ended.
+func (s *session) reporting(ctx context.Context, f *measureFlags, b *measure.Bench) (_ context.Context, end func()) {
+	c, err := s.plainly()
+	if f.bySheet || err != nil {
+		return ctx, func() {}
+	}
+	return report(ctx, c, b)
+}
+
 // runBench runs, and puts what was measured on the slip.
 func (s *session) runBench(cmd *cobra.Command, f *measureFlags, sheet *measure.Sheet, b *measure.Bench) error {
 	shown := f.watch(cmd, b)
-	err := b.Run(cmd.Context())
+	ctx, told := s.reporting(cmd.Context(), f, b)
+	err := b.Run(ctx)
+	told()
 	shown.end()
 	switch {
+	case cmd.Context().Err() == nil && ctx.Err() != nil && errors.Is(err, ctx.Err()):
+		return fmt.Errorf(
+			"%w after %s; go on with --resume",
+			context.Cause(ctx),
+			numerals.Count(len(b.Journal.Entries), "run"),
+		)
 	case errors.Is(err, measure.ErrRestart) && f.stream:
 		return json.NewEncoder(cmd.OutOrStdout()).Encode(measure.Told{Restart: true})
 	case errors.Is(err, measure.ErrRestart) && f.restart:

@@ -305,7 +305,12 @@ func (p *prefixed) Write(text []byte) (int, error) {
 // run runs the bench there until nothing is left, also over restarts where these are wanted.
 func (b *awayBench) run(cmd *cobra.Command, s *session) error {
 	for {
-		err := b.once(cmd.Context())
+		ctx, told := s.reporting(cmd.Context(), &b.flags, b.bench)
+		err := b.once(ctx)
+		told()
+		if cmd.Context().Err() == nil && ctx.Err() != nil && errors.Is(err, ctx.Err()) {
+			return fmt.Errorf("%s: %w; go on with --resume", b.host, context.Cause(ctx))
+		}
 		if cmd.Context().Err() != nil {
 			return fmt.Errorf("%s: stopped; go on with --resume", b.host)
 		}

@@ -254,6 +254,18 @@ func serverAddress(address string) error {
 
 // connect makes a client for the service that this call is about.
 func (s *session) connect() (*client.Client, error) {
+	c, err := s.plainly()
+	if err != nil {
+		return nil, err
+	}
+	if p := pendingRequests(); p != nil {
+		c = c.Remembering(p)
+	}
+	return c, nil
+}
+
+// plainly is connect without a note on the disk of what is asked.
+func (s *session) plainly() (*client.Client, error) {
 	kept, err := readLogin()
 	if err != nil {
 		return nil, err
@@ -267,9 +279,6 @@ func (s *session) connect() (*client.Client, error) {
 	}
 	c := client.Connect(server, token)
 	c.Version = func(version string) { s.heldAgainst(version, server) }
-	if p := pendingRequests(); p != nil {
-		c = c.Remembering(p)
-	}
 	return c, nil
 }
 

@@ -882,6 +882,13 @@ func (c *Client) LooseEnds(ctx context.Context, id Id) (Got[LooseEndList], error
 	return read[LooseEndList](ctx, r)
 }
 
+// PutMeasurement asks PUT /reviews/{id}/measurements/{measurement}. Tell how far a measurement is, every few seconds; the answer says whether it is to stop.
+func (c *Client) PutMeasurement(ctx context.Context, id Id, measurement string, body NewMeasurement) (Got[MeasurementKept], error) {
+	r := c.ask("PUT", "/reviews/{id}/measurements/{measurement}", id, measurement)
+	r.body = body
+	return read[MeasurementKept](ctx, r)
+}
+
 // ListReadings asks GET /reviews/{id}/readings. A review's readings, by time measured; without an account only those that an acceptance pinned.
 func (c *Client) ListReadings(ctx context.Context, id Id) (Got[ReadingList], error) {
 	r := c.ask("GET", "/reviews/{id}/readings", id)

@@ -109,9 +109,6 @@ func Time(ctx context.Context, p Plan) (Result, error) {
 	if err := p.check(); err != nil {
 		return result, err
 	}
-	if p.Watch != nil {
-		p.Watch() // it takes memory, with which a child begins
-	}
 	var err error
 	if result.Overhead, err = MeasureOverhead(ctx); err != nil {
 		return result, err
@@ -131,6 +128,12 @@ func Time(ctx context.Context, p Plan) (Result, error) {
 			return result, err
 		}
 	}
+	// A child begins with the memory that this program has by then.
+	now, err := MeasureOverhead(ctx)
+	if err != nil {
+		return result, err
+	}
+	result.Overhead.PeakMiB = max(result.Overhead.PeakMiB, now.PeakMiB)
 	result.Precise = p.Precision == 0 || result.precise(p.Precision)
 	result.ratios()
 	return result, nil
@@ -183,7 +186,10 @@ func (p *Plan) round(ctx context.Context, result *Result) error {
 				if p.Repeat {
 					if len(t.Disturbed) > max(p.Runs, p.Most) {
 						return fmt.Errorf(
-							"%s was disturbed %d times, the last since %s", strings.Join(t.Command, " "), len(t.Disturbed), disturbance,
+							"%s was disturbed %d times, the last since %s",
+							strings.Join(t.Command, " "),
+							len(t.Disturbed),
+							disturbance,
 						)
 					}
 					continue

@@ -1479,6 +1479,65 @@ type MappingList struct {
 // Match defines model for Match.
 type Match = comparing.Match
 
+// MeasuredSoFar defines model for MeasuredSoFar.
+type MeasuredSoFar struct {
+	Criterion string `json:"criterion"`
+
+	// Median left out before the first run that counts
+	Median float64 `json:"median,omitempty,omitzero"`
+
+	// Most runs at most
+	Most int `json:"most"`
+
+	// Precision half the width of the median's 95 % interval, relative
+	Precision float64 `json:"precision,omitempty,omitzero"`
+
+	// Runs in the order made
+	Runs []RunSoFar `json:"runs"`
+
+	// State to do, under way, precise, at its most runs, failing or given up
+	State string `json:"state"`
+	Unit  string `json:"unit,omitempty,omitzero"`
+}
+
+// Measurement defines model for Measurement.
+type Measurement struct {
+	Began    time.Time           `json:"began"`
+	Id       string              `json:"id"`
+	Person   string              `json:"person"`
+	Progress MeasurementProgress `json:"progress"`
+	Review   string              `json:"review"`
+	Rig      string              `json:"rig"`
+
+	// Silent seconds since it was last heard of
+	Silent float64 `json:"silent"`
+
+	// Stopper who has asked for it to be stopped
+	Stopper string `json:"stopper,omitempty,omitzero"`
+}
+
+// MeasurementKept defines model for MeasurementKept.
+type MeasurementKept struct {
+	// Stopper who asks for it to be stopped; left out: nobody
+	Stopper string `json:"stopper,omitempty,omitzero"`
+}
+
+// MeasurementList defines model for MeasurementList.
+type MeasurementList struct {
+	Measurements []Measurement `json:"measurements"`
+}
+
+// MeasurementProgress defines model for MeasurementProgress.
+type MeasurementProgress struct {
+	Criteria []MeasuredSoFar `json:"criteria"`
+
+	// Left about how many seconds are left in this start of the machine
+	Left float64 `json:"left,omitempty,omitzero"`
+
+	// Waiting why the next run has to wait
+	Waiting string `json:"waiting,omitempty,omitzero"`
+}
+
 // Merged defines model for Merged.
 type Merged struct {
 	Key string `json:"key"`
@@ -1536,6 +1595,16 @@ type NewHook struct {
 type NewLink struct {
 	// Mail where the link is mailed as well
 	Mail string `json:"mail,omitempty,omitzero"`
+}
+
+// NewMeasurement defines model for NewMeasurement.
+type NewMeasurement struct {
+	Began time.Time `json:"began"`
+
+	// Ended it has ended, and is forgotten
+	Ended    bool                `json:"ended,omitempty,omitzero"`
+	Progress MeasurementProgress `json:"progress,omitempty,omitzero"`
+	Rig      string              `json:"rig"`
 }
 
 // NewPasskey defines model for NewPasskey.
@@ -2550,6 +2619,13 @@ type RuleChoice = checklist.Choice
 // RuleList defines model for RuleList.
 type RuleList struct {
 	Rules []Rule `json:"rules"`
+}
+
+// RunSoFar defines model for RunSoFar.
+type RunSoFar struct {
+	// Out why it does not count
+	Out   string  `json:"out,omitempty,omitzero"`
+	Value float64 `json:"value"`
 }
 
 // RunSpread defines model for RunSpread.
@@ -3746,6 +3822,12 @@ type PutMappingParams struct {
 // PutNoticeAwayJSONBody defines parameters for PutNoticeAway.
 type PutNoticeAwayJSONBody struct {
 	Key string `json:"key"`
+}
+
+// ListMeasurementsParams defines parameters for ListMeasurements.
+type ListMeasurementsParams struct {
+	// Review their ids
+	Review []string `form:"review" json:"review"`
 }
 
 // ListPeopleParams defines parameters for ListPeople.

@@ -45,7 +45,6 @@ type Bench struct {
 	Patience  time.Duration    // how long a run waits for a condition to pass; 0: as the rules say
 	list      *checklist.Checklist
 	boot      string
-	floor     float64 // MiB: the memory that any program seems to have held that is started here
 }
 
 // New prepares to measure criteria of a checklist, all of which have a procedure, and takes in what the journal has of
@@ -78,12 +77,6 @@ func (b *Bench) task(criterion string) *Task {
 // Run runs what is left in turns, in an order that the seed and what was run before decide, until nothing is left.
 // It returns ErrRestart where the rest belongs to another start of the machine.
 func (b *Bench) Run(ctx context.Context) error {
-	b.Machine.look() // it takes memory, with which a child begins
-	overhead, err := clock.MeasureOverhead(ctx)
-	if err != nil {
-		return err
-	}
-	b.floor = overhead.PeakMiB
 	if err := b.runReference(ctx); err != nil {
 		return err
 	}
@@ -227,6 +220,22 @@ func (b *Bench) surveyed(ctx context.Context, key string) (float64, error) {
 	return f.Value.Number, nil
 }
 
+// aboveFloor fails where a peak cannot be told from the memory that any program seems to have held that is started
+// here.
+func aboveFloor(ctx context.Context, peak float64) error {
+	overhead, err := clock.MeasureOverhead(ctx)
+	if err != nil {
+		return err
+	}
+	if floor := floorMargin * overhead.PeakMiB; peak <= floor {
+		return fmt.Errorf(
+			"it held less memory than %.0f MiB, with which every program begins that is started here: how much cannot be told",
+			floor,
+		)
+	}
+	return nil
+}
+
 // floorMargin is how much more memory than a program that does nothing one must hold to be told from it.
 const floorMargin = 1.15
 
@@ -344,13 +353,7 @@ func (b *Bench) figure(ctx context.Context, r *run, before, after look) (float64
 	case checklist.SystemTime:
 		return r.System, nil
 	case checklist.PeakMemory:
-		if r.PeakMiB <= floorMargin*b.floor {
-			return 0, fmt.Errorf(
-				"it held less memory than %.0f MiB, with which every program begins that is started here: how much cannot be told",
-				floorMargin*b.floor,
-			)
-		}
-		return r.PeakMiB, nil
+		return r.PeakMiB, aboveFloor(ctx, r.PeakMiB)
 	case checklist.Energy:
 		x := after.joules - before.joules
 		if x < 0 {

@@ -113,7 +113,7 @@ var meanings = map[string]string{
 	"Procedure.conditions":  "rules for conditions of the machine, in the place of the checklist's",
 	"Checklist.measuring":   "how procedures are run",
 	"Measuring.conditions":  "rules for conditions of the machine; the usual ones where it is left out",
-	"Criterion.reference":   "of a measure: it is never scored, and shows whether a rig has changed: run first in every session",
+	"Criterion.reference":   "of a measure: never scored; run first in every session, it shows whether a rig has changed",
 	"Rule.when":             "the condition",
 	"Rule.limit":            "beyond which the rule is broken; the condition's own where it is left out",
 	"Rule.do":               "stop, wait until it has passed, repeat the run, or only note it",

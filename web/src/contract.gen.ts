@@ -1303,6 +1303,63 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/measurements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What dtally measure is measuring now in reviews */
+        get: operations["listMeasurements"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reviews/{id}/measurements/{measurement}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                measurement: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Tell how far a measurement is, every few seconds; the answer says whether it is to stop */
+        put: operations["putMeasurement"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reviews/{id}/measurements/{measurement}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                measurement: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask a measurement to stop; the machine hears it with its next run, and can go on later */
+        post: operations["stopMeasurement"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/reviews/{id}/entries": {
         parameters: {
             query?: never;
@@ -4640,6 +4697,73 @@ export interface components {
             context?: components["schemas"]["Context"];
             /** @description what was typed, as the desk keeps it */
             text: string;
+        };
+        MeasurementProgress: {
+            /**
+             * Format: double
+             * @description about how many seconds are left in this start of the machine
+             */
+            left?: number;
+            /** @description why the next run has to wait */
+            waiting?: string;
+            criteria: components["schemas"]["MeasuredSoFar"][];
+        };
+        MeasuredSoFar: {
+            criterion: string;
+            /** @description to do, under way, precise, at its most runs, failing or given up */
+            state: string;
+            unit?: string;
+            /** @description in the order made */
+            runs: components["schemas"]["RunSoFar"][];
+            /** @description runs at most */
+            most: number;
+            /**
+             * Format: double
+             * @description left out before the first run that counts
+             */
+            median?: number;
+            /**
+             * Format: double
+             * @description half the width of the median's 95 % interval, relative
+             */
+            precision?: number;
+        };
+        RunSoFar: {
+            /** Format: double */
+            value: number;
+            /** @description why it does not count */
+            out?: string;
+        };
+        NewMeasurement: {
+            rig: string;
+            /** Format: date-time */
+            began: string;
+            progress?: components["schemas"]["MeasurementProgress"];
+            /** @description it has ended, and is forgotten */
+            ended?: boolean;
+        };
+        MeasurementKept: {
+            /** @description who asks for it to be stopped; left out: nobody */
+            stopper?: string;
+        };
+        Measurement: {
+            id: string;
+            review: string;
+            person: string;
+            rig: string;
+            /** Format: date-time */
+            began: string;
+            /**
+             * Format: double
+             * @description seconds since it was last heard of
+             */
+            silent: number;
+            /** @description who has asked for it to be stopped */
+            stopper?: string;
+            progress: components["schemas"]["MeasurementProgress"];
+        };
+        MeasurementList: {
+            measurements: components["schemas"]["Measurement"][];
         };
         DraftList: {
             drafts: components["schemas"]["Draft"][];
@@ -8064,6 +8188,80 @@ export interface operations {
         };
         responses: {
             /** @description kept */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listMeasurements: {
+        parameters: {
+            query: {
+                /** @description their ids */
+                review: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description measurements */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasurementList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putMeasurement: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                measurement: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewMeasurement"];
+            };
+        };
+        responses: {
+            /** @description kept */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasurementKept"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    stopMeasurement: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                measurement: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description asked */
             204: {
                 headers: {
                     [name: string]: unknown;

@@ -66,6 +66,7 @@ const sources = {
   editions: ["catalogue"],
   attributes: ["catalogue", "figures"],
   rigs: ["rig"],
+  measurements: [],
   control: ["rig", "checklist", "review", "state"],
 
   checklists: ["checklist"],

@@ -25,6 +25,7 @@ import { rigFor, Row, Saving } from "./Row";
 import { chosenText, ContextDialog, contextFor, StateDialog } from "./Setting";
 import { Shots } from "./Shots";
 import { Side } from "./Side";
+import { Measuring } from "../../components/Measuring";
 import { isTimed } from "../../times";
 import { useStopwatch } from "./Stopwatch";
 import { fields, type Typed } from "./typed";
@@ -359,6 +360,7 @@ function Desk(p: Props) {
           </div>
         ) : (
           <div className="min-w-0 flex-1 px-5 py-4">
+            <Measuring reviews={[review.id]} list={list} />
             <div className="mb-2 flex flex-wrap items-baseline gap-x-6 text-[13px]">
               <h2 style={{ color: hue(at) }}>{titleOf(section)}</h2>
               <span className="text-soft">{percent(card.sections[at]?.share ?? 0)} of the score</span>

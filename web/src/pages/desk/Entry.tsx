@@ -223,7 +223,7 @@ export function Entry({
               <Stopwatch watch={watch} />
               <Link
                 className="act"
-                to={`/recording?${new URLSearchParams({ review, criterion: c.key, ...(place.rig && { rig: place.rig }) })}`}
+                to={`/recording?${new URLSearchParams({ review, criterion: c.key, rig: place.rig ?? "" })}`}
               >
                 from a recording
               </Link>

@@ -105,10 +105,16 @@ export function Send({
   );
 }
 
+/** How the runs were read, for whoever looks at the reading. */
+function noteOf(runs: Run[]): string {
+  const frame = Math.max(...runs.map((r) => r.resolution));
+  const all = runs.map((r) => `frames ${r.begin.frame} to ${r.end.frame} of ${r.file}`).join("; ");
+  return `timed from a recording: ${all}; a frame lasts ${rounded(1000 * frame, 1)} ms`;
+}
+
 /** The reading of one contender, and the pictures that show it. */
 async function record(review: string, c: Criterion, rig: string, runs: Run[]) {
   const reading = newID();
-  const frame = Math.max(...runs.map((r) => r.resolution));
   await take(
     api.PUT("/reviews/{id}/readings/{reading}", {
       params: { path: { id: review, reading } },
@@ -117,10 +123,7 @@ async function record(review: string, c: Criterion, rig: string, runs: Run[]) {
         rig: rig || undefined,
         context: { ...c.context, method },
         answer: { runs: runs.map((r) => inUnit(r.seconds, c.unit)!) },
-        note: `timed from a recording: ${runs.map((r) => `frames ${r.begin.frame} to ${r.end.frame} of ${r.file}`).join("; ")}; a frame lasts ${rounded(1000 * frame, 1)} ms`.slice(
-          0,
-          4000,
-        ),
+        note: noteOf(runs).slice(0, 4000),
       },
     }),
   );

@@ -1,4 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Measuring } from "../../components/Measuring";
 import { isTimed } from "../../times";
 import { useEffect, useRef } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
@@ -94,6 +95,13 @@ function Session({ id }: { id: string }) {
           </button>
         ))}
       </nav>
+      <Measuring
+        reviews={Object.values(v.plan.reviews ?? {})}
+        list={list.data}
+        name={(review) =>
+          shortName(v, Object.entries(v.plan.reviews ?? {}).find(([, id]) => id === review)?.[0] ?? review)
+        }
+      />
       {c && (
         <Sheet key={key} bench={id} view={v} list={list.data} criterion={c} closed={closed} onNext={() => go(at + 1)} />
       )}
