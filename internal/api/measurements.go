@@ -6,7 +6,7 @@ import (
 	"time"
 
 	"dappertally/internal/contract"
-	"dappertally/internal/store"
+	"dappertally/internal/reviewing"
 )
 
 func (h *handlers) ListMeasurements(ctx context.Context, r ListMeasurementsRequest) (*contract.MeasurementList, error) {
@@ -37,7 +37,7 @@ func (h *handlers) PutMeasurement(ctx context.Context, r PutMeasurementRequest) 
 	if err != nil {
 		return nil, err
 	}
-	stopper, err := h.reviewing.PutMeasurement(ctx, whoAsks(c), store.Measurement{
+	stopper, err := h.reviewing.PutMeasurement(ctx, whoAsks(c), reviewing.Measurement{
 		ID: r.Measurement, Review: r.Id, Rig: r.Body.Rig, Began: r.Body.Began.UTC(), Progress: progress,
 	})
 	if err != nil {

@@ -2,6 +2,7 @@ package demo
 
 import (
 	"fmt"
+	"math"
 	"slices"
 	"time"
 
@@ -34,19 +35,45 @@ func (w *world) measured() error {
 				"down by its heat, 4 times); governor powersave, 71 to 92 °C, it was 92 °C hot", []int{2, 1, 1, 1},
 		},
 	} {
-		_, x, err := w.one(of.edition, of.criterion, of.rig)
+		r, first, err := w.one(of.edition, of.criterion, of.rig)
 		if err != nil {
 			return err
 		}
+		var boots []reading.Boot // whoever measured, it was in the same starts
 		for _, runs := range of.boots {
-			x.Boots = append(x.Boots, reading.Boot{ID: w.id(x.At), Runs: runs})
+			boots = append(boots, reading.Boot{ID: w.id(first.At), Runs: runs})
 		}
-		starts := fmt.Sprintf("%d runs over %d starts of the machine", len(x.Answer.Runs), len(of.boots))
+		starts := fmt.Sprintf("%d runs over %d starts of the machine", len(first.Answer.Runs), len(of.boots))
 		if len(of.boots) == 1 {
-			starts = fmt.Sprintf("%d runs within one start of the machine", len(x.Answer.Runs))
+			starts = fmt.Sprintf("%d runs within one start of the machine", len(first.Answer.Runs))
 		}
-		x.Note = "measured by its procedure: " + starts + "; " + of.says
+		for i := range r.Readings {
+			x := &r.Readings[i]
+			if x.Criterion == of.criterion && x.Rig == of.rig && len(x.Answer.Runs) == len(first.Answer.Runs) {
+				x.Boots, x.Note = boots, "measured by its procedure: "+starts+"; "+of.says
+			}
+		}
 	}
+	return w.recorded()
+}
+
+// recorded: a time by a stopwatch seemed short, and was read once more from a recording of the screen, where it held.
+func (w *world) recorded() error {
+	r, x, err := w.one("mossgate/12/hearthside", "browser-start", "bench-new")
+	if err != nil {
+		return err
+	}
+	w.later(r, *x, 3*time.Hour, func(y *reading.Reading) {
+		y.Context.Method = "recording"
+		y.Answer.Runs = nil
+		for _, run := range x.Answer.Runs[:3] {
+			y.Answer.Runs = append(y.Answer.Runs, math.Round(30*run)/30)
+		}
+		for i, run := range y.Answer.Runs {
+			y.Answer.Runs[i] = math.Round(1000*run) / 1000
+		}
+		y.Note = "timed from a recording: frames 41 to 103 of browser-window.webm, and two more; a frame lasts 33.3 ms"
+	})
 	return nil
 }
 

@@ -11,6 +11,9 @@ import (
 	"dappertally/internal/store"
 )
 
+// Measurement is one that is under way on a machine.
+type Measurement = store.Measurement
+
 // largestProgress bounds how much a measurement tells of itself, in bytes.
 const largestProgress = 256 << 10
 
@@ -61,7 +64,7 @@ func (s *Service) StopMeasurement(ctx context.Context, who *access.Actor, review
 }
 
 // Measurements lists what is under way in reviews. Reviews that the actor does not see are left out.
-func (s *Service) Measurements(ctx context.Context, who *access.Actor, reviews []string) ([]store.Measurement, error) {
+func (s *Service) Measurements(ctx context.Context, who *access.Actor, reviews []string) ([]Measurement, error) {
 	if err := who.Permit(access.SeeWork); err != nil {
 		return nil, err
 	}

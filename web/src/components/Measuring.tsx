@@ -84,7 +84,7 @@ function One({ of: m, list, title, stops }: { of: Measurement; list: Checklist; 
       )}
       <ul className="mt-1">
         {m.progress.criteria.map((c) => (
-          <li key={c.criterion} className="grid grid-cols-[minmax(0,14rem)_1fr] gap-x-3 border-b border-rule py-1">
+          <li key={c.criterion} className="grid gap-x-3 border-b border-rule py-1 sm:grid-cols-[minmax(0,14rem)_1fr]">
             <span className="truncate" title={titleIn(list, c.criterion)}>
               {titleIn(list, c.criterion)}
             </span>
