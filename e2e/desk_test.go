@@ -223,14 +223,7 @@ func TestBenchSession(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
 	odile := newClient(t, server).login("odile")
-	var plans struct{ Plans []struct{ ID string } }
-	decode(t, odile.must("plan", "list", "--output", "json"), &plans)
-	var bench struct{ Session struct{ ID string } }
-	decode(
-		t,
-		odile.must("bench", "add", plans.Plans[0].ID, "--rig", "bench-new", "--seed", "5", "--output", "json"),
-		&bench,
-	)
+	session := openedBench(t, odile)
 	ctx := tab(t)
 	figure := browser.Until(`document.activeElement?.matches("input[data-figure]")`)
 	line := func(n int, text string) browser.Step {
@@ -245,7 +238,7 @@ func TestBenchSession(t *testing.T) {
 		ctx,
 		browser.Look(1280, 800, "light"),
 		browser.SignIn(server, "odile", secret("odile")),
-		chromedp.Navigate(server+"/bench/"+bench.Session.ID),
+		chromedp.Navigate(server+"/bench/"+session),
 		browser.Settled(),
 		says("h1", "Cold start to desktop"),
 		says("#page", "Drawn by lot: round 1"),
@@ -274,7 +267,7 @@ func TestBenchSession(t *testing.T) {
 	}
 	found := false
 	for end := time.Now().Add(eachStep); !found && time.Now().Before(end); time.Sleep(100 * time.Millisecond) {
-		out = odile.must("bench", "show", bench.Session.ID, "--criterion", "cold-start", "--output", "json")
+		out = odile.must("bench", "show", session, "--criterion", "cold-start", "--output", "json")
 		decode(t, out, &sheet)
 		for _, r := range sheet.Lines[1].Readings {
 			found = found || (r.Reviewer == "odile" && len(r.Answer.Runs) == 5 && r.Answer.Runs[0] == 11.2)

@@ -179,17 +179,10 @@ func TestRecordingOfContenders(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
 	odile := newClient(t, server).login("odile")
-	var plans struct{ Plans []struct{ ID string } }
-	decode(t, odile.must("plan", "list", "--output", "json"), &plans)
-	var bench struct{ Session struct{ ID string } }
-	decode(
-		t,
-		odile.must("bench", "add", plans.Plans[0].ID, "--rig", "bench-new", "--seed", "5", "--output", "json"),
-		&bench,
-	)
+	session := openedBench(t, odile)
 	ctx := tab(t)
 	do(t, ctx, browser.Look(1280, 900, "light"), browser.SignIn(server, "odile", secret("odile")),
-		chromedp.Navigate(server+"/recording?bench="+bench.Session.ID+"&criterion=browser-start"), browser.Settled(),
+		chromedp.Navigate(server+"/recording?bench="+session+"&criterion=browser-start"), browser.Settled(),
 		press("all in one picture"),
 		chooseFile(0, video(t, false)), onFrame(0, 0))
 	to := 0
@@ -222,7 +215,7 @@ func TestRecordingOfContenders(t *testing.T) {
 			Order     [][]string
 		}
 	}
-	decode(t, odile.must("bench", "show", bench.Session.ID, "--output", "json"), &shown)
+	decode(t, odile.must("bench", "show", session, "--output", "json"), &shown)
 	if len(shown.Placings) == 0 || len(shown.Placings[len(shown.Placings)-1].Order) != 3 ||
 		len(shown.Placings[len(shown.Placings)-1].Order[0]) != 2 {
 		t.Errorf("placings: %+v", shown.Placings)
@@ -237,4 +230,14 @@ func notVideo(t *testing.T) string {
 		t.Fatal(err)
 	}
 	return file
+}
+
+// openedBench opens a session of the demo's plan on the newer laptop.
+func openedBench(t *testing.T, c *client) (id string) {
+	t.Helper()
+	var plans struct{ Plans []struct{ ID string } }
+	decode(t, c.must("plan", "list", "--output", "json"), &plans)
+	var bench struct{ Session struct{ ID string } }
+	decode(t, c.must("bench", "add", plans.Plans[0].ID, "--rig", "bench-new", "--seed", "5", "--output", "json"), &bench)
+	return bench.Session.ID
 }
