@@ -27,6 +27,9 @@ func TestGuide(t *testing.T) {
 	server := serve(t)
 	dir := t.TempDir()
 	laidOut(t, dir)
+	marit := newClient(t, server).login("marit")
+	marit.must("checklist", "add", filepath.Join(dir, "speed.yaml"))
+	marit.must("review", "add", "ivybeck/5.4/hearthside", "--checklist", "speed@1")
 	env := append(
 		os.Environ(),
 		"PATH="+bin+":"+os.Getenv("PATH"),

@@ -21,6 +21,7 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/reading"
 	"dappertally/internal/client"
+	"dappertally/internal/contract"
 	"dappertally/internal/measure"
 	"dappertally/internal/numerals"
 	"dappertally/internal/slip"
@@ -190,7 +191,33 @@ func (s *session) onlineSheet(cmd *cobra.Command, review, kit string) (*measure.
 			sheet.Measured = append(sheet.Measured, measure.Measured{Criterion: x.Criterion, Rig: x.Rig})
 		}
 	}
+	if err := knownTimes(cmd, c, sheet); err != nil {
+		return nil, at, err
+	}
 	return sheet, at, s.fetchTestFiles(cmd, c, sheet, kit)
+}
+
+// inSeconds is how many seconds the units of time have that procedures measure in.
+var inSeconds = map[string]float64{"ms": 1e-3, "s": 1, "min": 60, "h": 3600}
+
+// knownTimes adds to a run sheet how long runs take at least, by the records of criteria that are times.
+func knownTimes(cmd *cobra.Command, c *client.Client, sheet *measure.Sheet) error {
+	book, err := c.ListRecords(cmd.Context(), contract.ListRecordsParams{})
+	if err != nil {
+		return err
+	}
+	for i := range book.Value.Records {
+		r := &book.Value.Records[i]
+		of, ok := sheet.List.Criterion(r.Criterion)
+		per := inSeconds[r.Unit]
+		if !ok || of.Procedure == nil || per == 0 || r.Better != "lower" || of.Procedure.UnitOf(of) != r.Unit ||
+			(checklist.Context{Method: r.Method, Setup: r.Setup, Phase: r.Phase}) != of.Context {
+			continue
+		}
+		sheet.Known = append(
+			sheet.Known, measure.KnownTime{Criterion: r.Criterion, Rig: r.Rig, Seconds: per * r.Newest().Value})
+	}
+	return nil
 }
 
 func (s *session) fetchTestFiles(cmd *cobra.Command, c *client.Client, sheet *measure.Sheet, kit string) error {
@@ -253,10 +280,10 @@ func (s *session) measure(cmd *cobra.Command, f *measureFlags, named []string) e
 	if err != nil {
 		return err
 	}
-	able, lacking := f.able(criteria)
+	able, lacking := f.able(&sheet.List, criteria)
 	reference := f.reference(sheet, criteria)
 	if f.list {
-		return s.print(cmd, planned(able, lacking, reference), planSheet(sheet, able, lacking, reference))
+		return s.print(cmd, planned(able, lacking, reference), planSheet(sheet, f.rig, able, lacking, reference))
 	}
 	for _, x := range lacking {
 		fmt.Fprintf(cmd.ErrOrStderr(), "%s is left out: %s\n", x.criterion.Key, x.why)
@@ -282,9 +309,11 @@ type lacking struct {
 }
 
 // able tells the criteria that can be measured on this machine from the others.
-func (f *measureFlags) able(criteria []*checklist.Criterion) (able []*checklist.Criterion, not []lacking) {
+func (f *measureFlags) able(
+	list *checklist.Checklist, criteria []*checklist.Criterion,
+) (able []*checklist.Criterion, not []lacking) {
 	for _, c := range criteria {
-		if why := measure.Unmet(c.Procedure, f.machine, f.kit); why != "" {
+		if why := measure.Unmet(list, c.Procedure, f.machine, f.kit); why != "" {
 			not = append(not, lacking{c, why})
 		} else {
 			able = append(able, c)
@@ -297,7 +326,7 @@ func (f *measureFlags) able(criteria []*checklist.Criterion) (able []*checklist.
 // those that are measured anyway; else nil.
 func (f *measureFlags) reference(sheet *measure.Sheet, criteria []*checklist.Criterion) *checklist.Criterion {
 	r := sheet.List.ReferenceCriterion()
-	if r == nil || slices.Contains(criteria, r) || measure.Unmet(r.Procedure, f.machine, f.kit) != "" {
+	if r == nil || slices.Contains(criteria, r) || measure.Unmet(&sheet.List, r.Procedure, f.machine, f.kit) != "" {
 		return nil
 	}
 	return r

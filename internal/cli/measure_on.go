@@ -236,7 +236,7 @@ func (s *session) listElsewhere(cmd *cobra.Command, all []*awayBench) error {
 	var sheets []*sheet
 	for _, b := range all {
 		plans[b.host.String()] = planned(b.able, b.lacks, b.reference)
-		t := planSheet(b.sheet, b.able, b.lacks, b.reference)
+		t := planSheet(b.sheet, b.flags.rig, b.able, b.lacks, b.reference)
 		t.heading = b.host.String() + ", " + b.flags.rig + ": " + t.heading
 		sheets = append(sheets, t)
 	}

@@ -74,11 +74,11 @@ func commandsOf(p *checklist.Procedure) []string {
 }
 
 func planSheet(
-	sheet *measure.Sheet, able []*checklist.Criterion, not []lacking, reference *checklist.Criterion,
+	sheet *measure.Sheet, rig string, able []*checklist.Criterion, not []lacking, reference *checklist.Criterion,
 ) *sheet {
 	t := sheetOf(plannedTable)
 	t.heading = fmt.Sprintf("What dtally measure runs for %s, by %s", sheet.Edition, sheet.List.Name())
-	rest, boots := 0.0, 0
+	rest, runs, boots, untold := 0.0, 0.0, 0, 0
 	add := func(c *checklist.Criterion, why string) {
 		p := c.Procedure
 		needs := append(slices.Clone(p.Kit), texts(p.Needs)...)
@@ -86,13 +86,19 @@ func planSheet(
 			needs = append(needs, "dropped caches")
 		}
 		row := plannedOf(c, why)
-		runs := row.Runs
+		often := row.Runs
 		if row.Boots > 1 {
-			runs += fmt.Sprintf(" in %d starts", row.Boots)
+			often += fmt.Sprintf(" in %d starts", row.Boots)
 		}
-		t.Add(row.Criterion, strings.Join(row.Commands, "; "), row.Figure, runs, list(needs), row.LeftOut)
+		t.Add(row.Criterion, strings.Join(row.Commands, "; "), row.Figure, often, list(needs), row.LeftOut)
 		if why == "" {
-			rest += float64(c.LeastRuns()+p.Sampling.Discard) * p.SettleTime()
+			n := float64(c.LeastRuns() + p.Sampling.Discard)
+			rest += n * p.SettleTime()
+			if seconds, known := sheet.Takes(c.Key, rig); known {
+				runs += n * seconds
+			} else if p.Read.Figure != checklist.FromSurvey {
+				untold++
+			}
 			boots = max(boots, p.Sampling.Boots)
 		}
 	}
@@ -111,11 +117,28 @@ func planSheet(
 	if reference != nil {
 		t.heading += fmt.Sprintf("\n%s is run first, to show whether the machine has changed", reference.Key)
 	}
-	t.heading += fmt.Sprintf("\nIt takes at least %s of rest, and the runs themselves", span(rest))
+	t.heading += fmt.Sprintf("\nIt takes at least %s", roughly(rest+runs))
+	if runs > 0 {
+		t.heading += fmt.Sprintf(", %s of them runs as quick as the records on %s", roughly(runs), rig)
+	}
+	if untold > 0 {
+		t.heading += fmt.Sprintf(", and the runs of %s, whose time is not known", numerals.Count(untold, "procedure"))
+	}
 	if boots > 1 {
 		t.heading += fmt.Sprintf(", in %d starts of the machine", boots)
 	}
 	return t
+}
+
+// roughly is a long time as people plan with it.
+func roughly(seconds float64) string {
+	switch {
+	case seconds < 90:
+		return numerals.Rounded(seconds, 0) + " s"
+	case seconds < 90*60:
+		return numerals.Rounded(seconds/60, 0) + " min"
+	}
+	return numerals.Rounded(seconds/3600, 1) + " h"
 }
 
 func texts[T ~string](all []T) []string {
@@ -142,7 +165,7 @@ func (f *measureFlags) agree(
 	if f.yes || agreed[hash] != "" {
 		return nil
 	}
-	planSheet(sheet, able, not, reference).render(cmd.ErrOrStderr())
+	planSheet(sheet, f.rig, able, not, reference).render(cmd.ErrOrStderr())
 	for _, c := range withReference(able, reference) {
 		for _, s := range c.Procedure.Before {
 			fmt.Fprintf(cmd.ErrOrStderr(), "%s, before each run: %s\n", c.Key, s)
@@ -280,7 +303,7 @@ func (v *benchView) draw(says string) {
 		left += t.Left()
 	}
 	if left > 0 {
-		line("about %s left%s", span(left), comma(says))
+		line("about %s left%s", roughly(left), comma(says))
 	} else {
 		line("nothing is left here%s", comma(says))
 	}

@@ -3,6 +3,7 @@ package measure
 import (
 	"errors"
 	"fmt"
+	"os"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -172,5 +173,25 @@ func TestReference(t *testing.T) {
 		}
 		b.Journal.Close()
 		time.Sleep(time.Second) // sessions are told apart by the second in which they begin
+	}
+}
+
+// TestUnmetKit: a test file that is not there, or is another than the checklist names, is not measured with.
+func TestUnmetKit(t *testing.T) {
+	folder := t.TempDir()
+	list := &checklist.Checklist{Kit: []checklist.KitFile{{
+		Name: "x", Size: 3, SHA256: "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad", // of "abc" (FIPS 180-2)
+	}}}
+	p := &checklist.Procedure{Kit: []string{"x"}, Read: checklist.Read{Figure: checklist.WallTime}}
+	for _, c := range []struct{ content, says string }{{"", "is not in"}, {"abd", "SHA-256"}, {"abcd", "size"}, {"abc", ""}} {
+		if c.content != "" {
+			if err := os.WriteFile(filepath.Join(folder, "x"), []byte(c.content), 0o644); err != nil {
+				t.Fatal(err)
+			}
+		}
+		if why := Unmet(list, p, Machine{Root: "/"}, folder); (why == "") != (c.says == "") ||
+			!strings.Contains(why, c.says) {
+			t.Errorf("%q: %q", c.content, why)
+		}
 	}
 }

@@ -30,6 +30,23 @@ type Sheet struct {
 	Edition  string              `json:"edition"` // its key
 	List     checklist.Checklist `json:"checklist"`
 	Measured []Measured          `json:"measured,omitempty"` // what is measured already
+	Known    []KnownTime         `json:"known,omitempty"`    // how long runs have taken
+}
+
+// KnownTime is the shortest time that a criterion is known to take on a rig.
+type KnownTime struct {
+	Criterion string  `json:"criterion"`
+	Rig       string  `json:"rig"`
+	Seconds   float64 `json:"seconds"`
+}
+
+// Takes returns how many seconds a run of a criterion takes on a rig at least, as far as that is known.
+func (s *Sheet) Takes(criterion, rig string) (seconds float64, known bool) {
+	i := slices.IndexFunc(s.Known, func(k KnownTime) bool { return k.Criterion == criterion && k.Rig == rig })
+	if i < 0 {
+		return 0, false
+	}
+	return s.Known[i].Seconds, true
 }
 
 // Measured is a criterion that is measured on a rig.
@@ -39,7 +56,8 @@ type Measured struct {
 }
 
 // Criteria are those of the checklist that a client measures by itself: the ones named, or where none is, all that are
-// not measured on the rig yet, without the reference of the rigs. It is an error to name one that is not there, or has no procedure.
+// not measured on the rig yet, without the reference of the rigs. It is an error to name one that is not there, or has
+// no procedure.
 func (s *Sheet) Criteria(named []string, rig string) ([]*checklist.Criterion, error) {
 	var out []*checklist.Criterion
 	for _, key := range named {

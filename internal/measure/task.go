@@ -5,7 +5,9 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+	"errors"
 	"fmt"
+	"io"
 	"math"
 	"os"
 	"slices"
@@ -226,8 +228,9 @@ func (t *Task) Says() string {
 	return strings.Join(says, "; ")
 }
 
-// Unmet says what the machine lacks that a procedure needs; empty: nothing.
-func Unmet(p *checklist.Procedure, m Machine, kit string) string {
+// Unmet says what the machine lacks that a procedure of a checklist needs; empty: nothing. kit is the folder of the
+// test files, each of which must be what the checklist names.
+func Unmet(list *checklist.Checklist, p *checklist.Procedure, m Machine, kit string) string {
 	if p.Requires(checklist.NeedsRoot) && os.Geteuid() != 0 {
 		return "it needs root: run this with sudo"
 	}
@@ -245,9 +248,25 @@ func Unmet(p *checklist.Procedure, m Machine, kit string) string {
 		}
 	}
 	for _, name := range p.Kit {
-		if _, err := os.Stat(within(kit, name)); err != nil {
+		if err := sound(list, name, kit); errors.Is(err, os.ErrNotExist) {
 			return fmt.Sprintf("the test file %s is not in %s", name, kit)
+		} else if err != nil {
+			return fmt.Sprintf("the test file %s %v", name, err)
 		}
 	}
 	return ""
+}
+
+// sound holds a test file against what the checklist names.
+func sound(list *checklist.Checklist, name, kit string) error {
+	i := slices.IndexFunc(list.Kit, func(f checklist.KitFile) bool { return f.Name == name })
+	if i < 0 {
+		return errors.New("is not named by the checklist")
+	}
+	f, err := os.Open(within(kit, name))
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	return verified(io.Discard, f, list.Kit[i])
 }
