@@ -48,4 +48,9 @@ func TestRigControl(t *testing.T) {
 		t.Errorf("a rig without sessions: %+v", other)
 	}
 	w.must(404, "", "GET", "/api/v1/rigs/no-such/control", nil)
+	var doubts struct{ Drifted []struct{ Rig string } }
+	w.must(200, "marit", "GET", "/api/v1/quality", nil).into(t, &doubts)
+	if len(doubts.Drifted) != 1 || doubts.Drifted[0].Rig != "bench-old" {
+		t.Errorf("rigs that had changed: %+v", doubts.Drifted)
+	}
 }

@@ -25,7 +25,16 @@ func (h *handlers) ShowQuality(ctx context.Context, r ShowQualityRequest) (*cont
 	if err != nil {
 		return nil, err
 	}
-	return new(qualityView(&found, result, most)), nil
+	view := qualityView(&found, result, most)
+	drifted, err := h.reviewing.Drifted(ctx, whoAsks(request(ctx)), result.State)
+	for _, d := range drifted {
+		one := contract.DriftedRig{Rig: d.Rig, From: d.From}
+		if d.Until != nil {
+			one.Until = *d.Until
+		}
+		view.Drifted = append(view.Drifted, one)
+	}
+	return &view, err
 }
 
 // mostLookedInto is how many entries a list of what there is to look into has where nobody

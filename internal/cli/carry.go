@@ -175,6 +175,9 @@ func (s *session) doubtReviews() *cobra.Command {
 			if len(found.Value.Gaps) > 0 {
 				sheets = append(sheets, gapSheet(found.Value.Gaps))
 			}
+			if len(found.Value.Drifted) > 0 {
+				sheets = append(sheets, driftedSheet(found.Value.Drifted))
+			}
 			return s.print(cmd, found.Value, sheets...)
 		}),
 	}

@@ -36,6 +36,11 @@ var (
 		tables.Points("spread", "Grades apart", ""),
 		tables.List("reviewers", "Reviewers", "names"),
 	)
+	driftedTable = tables.Define("drifted", "when a rig was outside the band of its reference",
+		tables.Text("rig", "Rig", "its key"),
+		tables.Moment("from", "From", ""),
+		tables.Moment("until", "Until", "empty: it still is"),
+	)
 	changedTable = tables.Define("changedGrades", "a grade that was changed after the others' could be seen",
 		tables.Text("edition", "Edition", "its key"),
 		tables.Text("criterion", "Criterion", "its key"),
@@ -96,6 +101,20 @@ func qualitySheets(q *quality.Quality, of contract.QualityCounts) []*sheet {
 		lenient.Add(l.Reviewer, tables.As{Data: l.Shift, Text: numerals.Signed(&l.Shift)}, l.Items)
 	}
 	return []*sheet{readings, surprises, apart, changed, lenient}
+}
+
+// driftedSheet tells when rigs were outside the band of their reference.
+func driftedSheet(all []contract.DriftedRig) *sheet {
+	t := sheetOf(driftedTable)
+	t.heading = "Rigs that had changed: outside the band of their reference"
+	for _, d := range all {
+		var until any
+		if !d.Until.IsZero() {
+			until = d.Until
+		}
+		t.Add(d.Rig, d.From, until)
+	}
+	return t
 }
 
 func spread(s *float64) string {

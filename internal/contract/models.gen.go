@@ -868,6 +868,15 @@ type DraftList struct {
 	Drafts []Draft `json:"drafts"`
 }
 
+// DriftedRig defines model for DriftedRig.
+type DriftedRig struct {
+	From time.Time `json:"from"`
+	Rig  string    `json:"rig"`
+
+	// Until left out: it still is
+	Until time.Time `json:"until,omitempty,omitzero"`
+}
+
 // EarlierFinding defines model for EarlierFinding.
 type EarlierFinding struct {
 	Edition string  `json:"edition"`
@@ -2061,6 +2070,9 @@ type QualityView struct {
 	ChangedGrades []ChangedGradeOf `json:"changedGrades,omitempty,omitzero"`
 	Checklist     string           `json:"checklist"`
 	Disagreements []Disagreement   `json:"disagreements"`
+
+	// Drifted when rigs were outside the band of their reference; not of one review alone
+	Drifted []DriftedRig `json:"drifted,omitempty,omitzero"`
 
 	// Gaps of one review: answers that do not count
 	Gaps     []Gap                  `json:"gaps,omitempty,omitzero"`

@@ -180,10 +180,13 @@ func TestReference(t *testing.T) {
 func TestUnmetKit(t *testing.T) {
 	folder := t.TempDir()
 	list := &checklist.Checklist{Kit: []checklist.KitFile{{
-		Name: "x", Size: 3, SHA256: "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad", // of "abc" (FIPS 180-2)
+		// Of "abc", as FIPS 180-2 has it.
+		Name: "x", Size: 3, SHA256: "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad",
 	}}}
 	p := &checklist.Procedure{Kit: []string{"x"}, Read: checklist.Read{Figure: checklist.WallTime}}
-	for _, c := range []struct{ content, says string }{{"", "is not in"}, {"abd", "SHA-256"}, {"abcd", "size"}, {"abc", ""}} {
+	for _, c := range []struct{ content, says string }{
+		{"", "is not in"}, {"abd", "SHA-256"}, {"abcd", "size"}, {"abc", ""},
+	} {
 		if c.content != "" {
 			if err := os.WriteFile(filepath.Join(folder, "x"), []byte(c.content), 0o644); err != nil {
 				t.Fatal(err)

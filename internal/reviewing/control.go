@@ -25,7 +25,8 @@ type ControlSample struct {
 	Value float64 // the median of its runs
 }
 
-// RigControl charts the reference of a rig over all reviews. Whoever may not see work sees what acceptances have pinned.
+// RigControl charts the reference of a rig over all reviews. Whoever may not see work sees what acceptances have
+// pinned.
 // Readings of versions that take the reference otherwise are left out, and those that were disturbed or replaced.
 func (s *Service) RigControl(
 	ctx context.Context,
@@ -70,6 +71,34 @@ func (s *Service) RigControl(
 		c.Chart = &chart
 	}
 	return c, nil
+}
+
+// DriftedRig is when a rig was not the machine that it was.
+type DriftedRig struct {
+	Rig string
+	measuring.Period
+}
+
+// Drifted lists when rigs were outside the band of their reference, by rig, then time.
+func (s *Service) Drifted(ctx context.Context, who *access.Actor, state *ledger.Records) ([]DriftedRig, error) {
+	if referenceOf(state.Checklists) == nil {
+		return nil, nil
+	}
+	var all []DriftedRig
+	for i := range state.Catalogue.Rigs {
+		rig := state.Catalogue.Rigs[i].Key
+		c, err := s.RigControl(ctx, who, state, rig)
+		if err != nil {
+			return nil, err
+		}
+		if c.Chart == nil {
+			continue
+		}
+		for _, p := range c.Chart.Out {
+			all = append(all, DriftedRig{rig, p})
+		}
+	}
+	return all, nil
 }
 
 // referenceOf is the newest version in force that names a reference of the rigs; nil where none does.

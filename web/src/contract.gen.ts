@@ -3572,9 +3572,21 @@ export interface components {
             changedGrades?: components["schemas"]["ChangedGradeOf"][];
             /** @description of one review: answers that do not count */
             gaps?: components["schemas"]["Gap"][];
+            /** @description when rigs were outside the band of their reference; not of one review alone */
+            drifted?: components["schemas"]["DriftedRig"][];
             names: {
                 [key: string]: components["schemas"]["EditionName"];
             };
+        };
+        DriftedRig: {
+            rig: string;
+            /** Format: date-time */
+            from: string;
+            /**
+             * Format: date-time
+             * @description left out: it still is
+             */
+            until?: string;
         };
         TracedReading: {
             review: string;

@@ -10,7 +10,7 @@ import type { Column } from "../components/table/columns";
 import { Sideways } from "../components/Sideways";
 import { Empty, Failure, Loading } from "../components/States";
 import { scatterWords } from "../doubts";
-import { count, figure, rounded, signed } from "../numbers";
+import { count, day, figure, rounded, signed } from "../numbers";
 import { useView } from "../view";
 import { sourceKey } from "../keys";
 import { useSession } from "../session";
@@ -167,6 +167,23 @@ function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
         {q.checklist} · {count(q.of.unconfirmed)} surprises not confirmed, {count(q.of.readings)} readings that scatter
         or are short of runs, {count(q.of.disagreements)} grades apart. Nothing here is corrected by itself.
       </p>
+      {(q.drifted ?? []).length > 0 && (
+        <section className="mt-4" aria-label="Rigs that had changed">
+          <h2 className="border-b border-ink pb-1">Rigs that had changed</h2>
+          <ul>
+            {q.drifted?.map((d) => (
+              <li key={d.rig + d.from} className="border-b border-rule py-1">
+                <Link className="act" to={`/rigs/${d.rig}`}>
+                  {d.rig}
+                </Link>{" "}
+                was outside the band of its reference from {day(d.from)}{" "}
+                {d.until ? `until ${day(d.until)}` : "until now"}. What was measured on it then says so on its
+                scorecard.
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
       <Part
         title="Surprising values"
         none="No value stands far from what is known."
