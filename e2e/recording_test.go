@@ -109,6 +109,9 @@ func TestRecording(t *testing.T) {
 		browser.Until(bright(0, 250)+" > 200"),
 		keys("e"),
 		browser.Until(`/21\s*43\s*1\.000\s*0\.100/.test(document.querySelector("table").innerText)`),
+		chromedp.Evaluate[chromedp.Void](`{ window.played = new Set(); setInterval(() =>
+			window.played.add(Number(document.querySelector("[data-frame]").dataset.frame)), 10) }`),
+		press("Play from the begin"), browser.Until(`[...window.played].filter((f) => f > 21 && f < 43).length > 1`),
 		press("Keep the run"),
 		press("Record the time"),
 		says("[role=status]", "Recorded in 1 review"),

@@ -72,6 +72,7 @@ export default defineConfig({
         entryFileNames: (chunk) => (chunk.name === "sw" ? "sw.js" : "assets/[name]-[hash].js"),
         // The first page names them all, and what is in a hash cannot be compressed.
         chunkFileNames: "assets/[name]-[hash:7].js",
+        hashCharacters: "hex",
       },
     },
   },

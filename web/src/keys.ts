@@ -67,7 +67,7 @@ const sources = {
   attributes: ["catalogue", "figures"],
   rigs: ["rig"],
   measurements: [],
-  control: ["rig", "checklist", "review", "state"],
+  control: ["review"],
 
   checklists: ["checklist"],
   checklist: ["checklist"],

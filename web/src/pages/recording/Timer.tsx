@@ -73,6 +73,15 @@ export function Timer({ contenders, into }: { contenders: Contender[]; into?: In
     if (what === "begin") setBegins((old) => Object.assign([...old], { [at]: made }));
     else setEnds((old) => Object.assign([...old], { [active]: made }));
   };
+  // All that have a begin play at once, each from its own.
+  const play = async () => {
+    const begun = Object.entries(clips.current).flatMap(([i, clip]) => {
+      const from = begins[Number(i)];
+      return clip?.frames && from ? [{ clip, from: from.frame }] : [];
+    });
+    await Promise.all(begun.map(({ clip, from }) => clip.show(from)));
+    for (const { clip } of begun) clip.toggle();
+  };
   const keep = () => {
     if (!whole) return;
     setRuns((old) =>
@@ -180,6 +189,11 @@ export function Timer({ contenders, into }: { contenders: Contender[]; into?: In
         <button type="button" className="act" onClick={() => void mark("end")}>
           Mark end
         </button>
+        {begins.some(Boolean) && (
+          <button type="button" className="act" onClick={() => void play()}>
+            Play from the begin
+          </button>
+        )}
         <button type="button" className="main-act" disabled={!whole} onClick={keep}>
           Keep the run
         </button>
