@@ -11,6 +11,7 @@ import (
 
 	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
+	"dappertally/core/comparing"
 	"dappertally/core/measuring"
 	"dappertally/core/scoring"
 )
@@ -210,11 +211,11 @@ func (b *book) procedure(at string, c *checklist.Criterion, p *checklist.Procedu
 			c.Key, c.MostRuns(), measuring.Fewest,
 		)
 	}
-	if p.Sampling.Boots < startsThatCompare && c.Weight > 0 {
+	if p.Sampling.Boots < comparing.Enough && c.Weight > 0 {
 		b.add(
 			at+"/sampling/boots", Unsettled,
 			"%s spreads its runs over fewer than %d starts of the machine: runs of one start are less independent than "+
-				"they look, and comparisons will say so", c.Key, startsThatCompare,
+				"they look, and comparisons will say so", c.Key, comparing.Enough,
 		)
 	}
 	b.rules(at+"/conditions", p.Conditions)
@@ -230,9 +231,6 @@ func (b *book) procedure(at string, c *checklist.Criterion, p *checklist.Procedu
 		b.add(at+"/needs", Unsettled, "%s times something that needs the network: it measures the network as well", c.Key)
 	}
 }
-
-// startsThatCompare is from how many starts of the machine on differences are decided by their medians.
-const startsThatCompare = 4
 
 // reference tells of procedures without one that shows whether a rig itself has changed.
 func (b *book) reference() {

@@ -170,7 +170,7 @@ func (v *validator) rules(rules []Rule) {
 		v.In(i, func() {
 			k := r.When.Of()
 			if k == nil {
-				v.Field("when", "must be one of %s, not %.70q", oneOf(conditions()), r.When)
+				v.Field("when", "must be one of %s, not %.70q", oneOf(Conditions()), r.When)
 				return
 			}
 			if seen[r.When] {
@@ -202,7 +202,8 @@ func (v *validator) rules(rules []Rule) {
 // mostOfLimit bounds a rule's limit.
 const mostOfLimit = 1e9
 
-func conditions() []Condition {
+// Conditions lists the conditions that a rule may ask about, in the order of ConditionKinds.
+func Conditions() []Condition {
 	all := make([]Condition, len(ConditionKinds))
 	for i, k := range ConditionKinds {
 		all[i] = k.Condition

@@ -309,8 +309,8 @@ func named(key string) string {
 	return key
 }
 
-// enough is how many runs, or medians of starts of the machine, each side needs before they are tested.
-const enough = 4
+// Enough is how many runs, or medians of starts of the machine, each side needs before they are tested.
+const Enough = 4
 
 // tooClose reports whether the difference lies within the tolerance, within the
 // scatter of the runs, or is left open by a bound. The runs of each side come by start of
@@ -332,10 +332,10 @@ func tooClose(b, x *scoring.OnRig, c *checklist.Criterion, bootsB, bootsX [][]fl
 		return true
 	}
 	rb, rx := b.Runs(), x.Runs()
-	if len(bootsB) >= enough && len(bootsX) >= enough {
+	if len(bootsB) >= Enough && len(bootsX) >= Enough {
 		rb, rx = reading.BootMedians(bootsB), reading.BootMedians(bootsX)
 	}
-	return len(rb) >= enough && len(rx) >= enough && MannWhitney(rb, rx) >= 0.05-scoring.Slack
+	return len(rb) >= Enough && len(rx) >= Enough && MannWhitney(rb, rx) >= 0.05-scoring.Slack
 }
 
 // caution says that a side's runs were made in too few starts of the machine; empty where they were not, or where it

@@ -197,9 +197,6 @@ func (s *session) onlineSheet(cmd *cobra.Command, review, kit string) (*measure.
 	return sheet, at, s.fetchTestFiles(cmd, c, sheet, kit)
 }
 
-// inSeconds is how many seconds the units of time have that procedures measure in.
-var inSeconds = map[string]float64{"ms": 1e-3, "s": 1, "min": 60, "h": 3600}
-
 // knownTimes adds to a run sheet how long runs take at least, by the records of criteria that are times.
 func knownTimes(cmd *cobra.Command, c *client.Client, sheet *measure.Sheet) error {
 	book, err := c.ListRecords(cmd.Context(), contract.ListRecordsParams{})
@@ -209,13 +206,16 @@ func knownTimes(cmd *cobra.Command, c *client.Client, sheet *measure.Sheet) erro
 	for i := range book.Value.Records {
 		r := &book.Value.Records[i]
 		of, ok := sheet.List.Criterion(r.Criterion)
-		per := inSeconds[r.Unit]
-		if !ok || of.Procedure == nil || per == 0 || r.Better != "lower" || of.Procedure.UnitOf(of) != r.Unit ||
+		if !ok || of.Procedure == nil || r.Unit == "" || r.Better != "lower" || of.Procedure.UnitOf(of) != r.Unit ||
 			(checklist.Context{Method: r.Method, Setup: r.Setup, Phase: r.Phase}) != of.Context {
 			continue
 		}
+		seconds, err := slip.Convert([]float64{r.Newest().Value}, r.Unit, "s")
+		if err != nil {
+			continue // it is no time
+		}
 		sheet.Known = append(
-			sheet.Known, measure.KnownTime{Criterion: r.Criterion, Rig: r.Rig, Seconds: per * r.Newest().Value})
+			sheet.Known, measure.KnownTime{Criterion: r.Criterion, Rig: r.Rig, Seconds: seconds[0]})
 	}
 	return nil
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"runtime"
+	"slices"
 	"strings"
 
 	"dappertally/core/checklist"
@@ -162,12 +163,7 @@ func Says(all []*Conditions) string {
 	load, disk := 0.0, math.Inf(1)
 	texts := map[string][]string{} // in the order in which they came up
 	note := func(kind, text string) {
-		for _, x := range texts[kind] {
-			if x == text {
-				return
-			}
-		}
-		if text != "" {
+		if text != "" && !slices.Contains(texts[kind], text) {
 			texts[kind] = append(texts[kind], text)
 		}
 	}

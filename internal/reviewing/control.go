@@ -26,8 +26,8 @@ type ControlSample struct {
 }
 
 // RigControl charts the reference of a rig over all reviews. Whoever may not see work sees what acceptances have
-// pinned.
-// Readings of versions that take the reference otherwise are left out, and those that were disturbed or replaced.
+// pinned. Readings of versions that take the reference otherwise are left out, and those that were disturbed or
+// replaced.
 func (s *Service) RigControl(
 	ctx context.Context,
 	who *access.Actor,

@@ -42,15 +42,7 @@ var chosen = map[string][]string{
 	"Runs.summary": {"median", "mean", "best"},
 	"Curve.shape":  checklist.Shapes,
 	"Read.figure":  words(checklist.Figures), "Sampling.caches": {checklist.CachesKept, checklist.CachesDropped},
-	"Read.frames": checklist.FrameStatistics, "Rule.when": conditions(), "Rule.do": words(checklist.Responses),
-}
-
-func conditions() []string {
-	all := make([]string, len(checklist.ConditionKinds))
-	for i, k := range checklist.ConditionKinds {
-		all[i] = string(k.Condition)
-	}
-	return all
+	"Read.frames": checklist.FrameStatistics, "Rule.when": words(checklist.Conditions()), "Rule.do": words(checklist.Responses),
 }
 
 func kinds() []string { return words(checklist.Kinds) }
