@@ -274,12 +274,14 @@ func (b *benchTest) byRunSheet() {
 	away.fails(1, "measure", "--sheet", sheet, "--rig", "bench-new", "--yes")
 }
 
-// seenAndStopped looks on in the console while a measurement is under way, and stops it there.
+// seenAndStopped looks on in the console while a measurement from a run sheet is under way, and stops it there.
 func (b *benchTest) seenAndStopped() {
 	t := b.t
 	ines := newClient(t, b.server).login("ines")
-	journal := filepath.Join(b.folder, "seen.journal")
-	going := exec.Command(filepath.Join(bin, "dtally"), b.on("slow", "--journal", journal, "--yes")...)
+	journal, sheet := filepath.Join(b.folder, "seen.journal"), filepath.Join(b.folder, "seen.sheet")
+	ines.must("measure", "pack", sheet, "--review", b.review)
+	going := exec.Command(
+		filepath.Join(bin, "dtally"), b.on("slow", "--sheet", sheet, "--journal", journal, "--yes")...)
 	going.Env = append(os.Environ(), "XDG_CONFIG_HOME="+ines.home, "DTALLY_SERVER="+b.server, "DTALLY_TOKEN=")
 	var heard bytes.Buffer
 	going.Stderr = &heard

@@ -6,26 +6,17 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"io"
-	"math"
 	"math/rand/v2"
 	"os"
-	"path/filepath"
 	"slices"
 	"strings"
 	"time"
 
-	"github.com/google/uuid"
 	"github.com/spf13/cobra"
 
 	"dappertally/core/checklist"
-	"dappertally/core/reading"
-	"dappertally/internal/client"
-	"dappertally/internal/contract"
 	"dappertally/internal/measure"
 	"dappertally/internal/numerals"
-	"dappertally/internal/slip"
-	"dappertally/internal/wholefile"
 )
 
 // measureFlags is what is measured and where it goes.
@@ -34,7 +25,6 @@ type measureFlags struct {
 	sheet, journal, slip, kit string
 	resume, list, yes         bool
 	restart, handIn, stream   bool
-	bySheet                   bool     // there may be no service
 	on                        []string // USER@HOST, or USER@HOST=RIG where they are several
 	key, client               string
 	started                   string // the start entry that this command was run by; empty: none
@@ -126,122 +116,6 @@ func (s *session) measureCommand() *cobra.Command {
 	return cmd
 }
 
-func (s *session) packCommand() *cobra.Command {
-	var review, kit string
-	cmd := &cobra.Command{
-		Use:   "pack FILE",
-		Short: "Write a run sheet for a machine without a network",
-		Long: "Write the checklist, the review and the test files into one file, for a stick. On the machine under " +
-			"review, dtally measure --sheet FILE runs it without a network.",
-		Example: "  dtally measure pack quaymark.sheet --review quaymark/22.1/latchwork\n" +
-			"  dtally measure pack stick/quaymark.sheet --review quaymark/22.1/latchwork --kit stick/kit",
-		Args: args(1, 1),
-		RunE: func(cmd *cobra.Command, a []string) error {
-			sheet, _, err := s.onlineSheet(cmd, review, kit)
-			if err != nil {
-				return err
-			}
-			if err := wholefile.Write(a[0], func(w io.Writer) error { return sheet.Write(w, kit) }); err != nil {
-				return err
-			}
-			criteria, err := sheet.Criteria(nil, "")
-			if err != nil {
-				return err
-			}
-			fmt.Fprintf(
-				cmd.ErrOrStderr(),
-				"wrote %s: %s of %s, %s\n",
-				a[0],
-				numerals.Count(
-					len(criteria),
-					"procedure",
-				),
-				sheet.Edition,
-				numerals.Count(len(sheet.Kit()), "test file"),
-			)
-			return nil
-		},
-	}
-	reviewVar(cmd.Flags(), &review)
-	cmd.Flags().StringVar(&kit, "kit", "kit", "the folder of the test files, which are fetched and verified")
-	return cmd
-}
-
-// onlineSheet asks the service what is to be measured, and fetches the test files.
-func (s *session) onlineSheet(cmd *cobra.Command, review, kit string) (*measure.Sheet, bearings, error) {
-	c, err := s.connect()
-	if err != nil {
-		return nil, bearings{}, err
-	}
-	r, at, err := s.atReview(cmd, c, review)
-	if err != nil {
-		return nil, at, err
-	}
-	list, err := s.fetchChecklist(cmd, c, r.Value.Checklist)
-	if err != nil {
-		return nil, at, err
-	}
-	readings, err := c.ListReadings(cmd.Context(), r.Value.Id)
-	if err != nil {
-		return nil, at, err
-	}
-	sheet := &measure.Sheet{Review: r.Value.Id, Edition: r.Value.Edition, List: list.Value}
-	for _, x := range readings.Value.Readings {
-		if len(x.Answer.Runs) > 0 && x.Disturbance == "" {
-			sheet.Measured = append(sheet.Measured, measure.Measured{Criterion: x.Criterion, Rig: x.Rig})
-		}
-	}
-	if err := knownTimes(cmd, c, sheet); err != nil {
-		return nil, at, err
-	}
-	return sheet, at, s.fetchTestFiles(cmd, c, sheet, kit)
-}
-
-// knownTimes adds to a run sheet how long runs take at least, by the records of criteria that are times.
-func knownTimes(cmd *cobra.Command, c *client.Client, sheet *measure.Sheet) error {
-	book, err := c.ListRecords(cmd.Context(), contract.ListRecordsParams{})
-	if err != nil {
-		return err
-	}
-	for i := range book.Value.Records {
-		r := &book.Value.Records[i]
-		of, ok := sheet.List.Criterion(r.Criterion)
-		if !ok || of.Procedure == nil || r.Unit == "" || r.Better != "lower" || of.Procedure.UnitOf(of) != r.Unit ||
-			(checklist.Context{Method: r.Method, Setup: r.Setup, Phase: r.Phase}) != of.Context {
-			continue
-		}
-		seconds, err := slip.Convert([]float64{r.Newest().Value}, r.Unit, "s")
-		if err != nil {
-			continue // it is no time
-		}
-		sheet.Known = append(
-			sheet.Known, measure.KnownTime{Criterion: r.Criterion, Rig: r.Rig, Seconds: seconds[0]})
-	}
-	return nil
-}
-
-func (s *session) fetchTestFiles(cmd *cobra.Command, c *client.Client, sheet *measure.Sheet, kit string) error {
-	files := sheet.Kit()
-	if len(files) == 0 {
-		return nil
-	}
-	root, err := below(kit)
-	if err != nil {
-		return err
-	}
-	defer root.Close()
-	for _, f := range files {
-		state, err := fetchFile(cmd, c, root, f)
-		if err != nil {
-			return fmt.Errorf("%s: %w", f.Name, err)
-		}
-		if state != kitFetched && state != kitThere {
-			fmt.Fprintf(cmd.ErrOrStderr(), "%s %s\n", f.Name, state)
-		}
-	}
-	return nil
-}
-
 // load finds out what is to be measured: from a run sheet, or from the service.
 func (f *measureFlags) load(s *session, cmd *cobra.Command) (*measure.Sheet, error) {
 	if f.sheet == "" {
@@ -249,7 +123,6 @@ func (f *measureFlags) load(s *session, cmd *cobra.Command) (*measure.Sheet, err
 		f.rig, f.phase, f.setup = cmp.Or(f.rig, at.Rig), cmp.Or(f.phase, at.Phase), cmp.Or(f.setup, at.Setup)
 		return sheet, err
 	}
-	f.bySheet = true
 	folder, err := os.MkdirTemp("", "dtally-kit-")
 	if err != nil {
 		return nil, err
@@ -395,11 +268,12 @@ func (f *measureFlags) fits(h *measure.Header, sheet *measure.Sheet, hash string
 	return nil
 }
 
-// reporting tells the service of a bench, unless there is none at hand. The context that it returns ends when somebody
-// stops the bench in the console; end is called when the bench has ended.
+// reporting sends the progress of a bench to the service, where somebody is signed in here. The context that it returns
+// ends when somebody stops the bench in the console; the caller calls end when the bench has ended. A bench whose runs
+// are streamed to another machine is reported from there.
 func (s *session) reporting(ctx context.Context, f *measureFlags, b *measure.Bench) (_ context.Context, end func()) {
 	c, err := s.plainly()
-	if f.bySheet || err != nil {
+	if err != nil || !c.HasToken() || f.stream {
 		return ctx, func() {}
 	}
 	return report(ctx, c, b)
@@ -439,174 +313,4 @@ func (s *session) runBench(cmd *cobra.Command, f *measureFlags, sheet *measure.S
 		return err
 	}
 	return s.finish(cmd, f, sheet, b)
-}
-
-// finish puts what was measured on the slip, and sends it where that is wanted.
-func (s *session) finish(cmd *cobra.Command, f *measureFlags, sheet *measure.Sheet, b *measure.Bench) error {
-	if f.stream {
-		return nil // whoever reads the stream has the journal
-	}
-	x := f.readings(sheet, b)
-	if err := dropKnown(f.slip, x); err != nil {
-		return err
-	}
-	if len(x.Readings) > 0 {
-		if err := f.enclose(x, b.Journal); err != nil {
-			return err
-		}
-		f.tellOfEntry(x, b.Journal)
-		if err := slip.Append(f.slip, x); err != nil {
-			return err
-		}
-		fmt.Fprintf(cmd.ErrOrStderr(), "added %s to %s; send them with: dtally hand-in %s\n",
-			numerals.Count(len(x.Readings), "reading"), f.slip, f.slip)
-	}
-	if f.restart && f.sheet == f.beside(".sheet") {
-		if err := os.Remove(f.sheet); err != nil {
-			return err
-		}
-	}
-	if f.handIn {
-		return s.handInMeasured(cmd, f, b)
-	}
-	return s.printMeasured(cmd, b)
-}
-
-// handInMeasured sends the slip of a bench.
-func (s *session) handInMeasured(cmd *cobra.Command, f *measureFlags, b *measure.Bench) error {
-	h := &b.Journal.Header
-	resultSheet(h.Edition, h.Rig, measuredOf(b)).render(cmd.ErrOrStderr())
-	x, err := slip.Load(f.slip)
-	if errors.Is(err, os.ErrNotExist) {
-		return errors.New("nothing was measured, so nothing is sent")
-	}
-	if err != nil {
-		return err
-	}
-	return s.handIn(cmd, x, &destination{review: h.Review, yes: true, folder: filepath.Dir(f.slip)})
-}
-
-// printMeasured prints what the bench has measured so far.
-func (s *session) printMeasured(cmd *cobra.Command, b *measure.Bench) error {
-	if b.Streamed {
-		return nil
-	}
-	results, h := measuredOf(b), &b.Journal.Header
-	return s.print(cmd, results, resultSheet(h.Edition, h.Rig, results))
-}
-
-// readingSpace makes the ids of readings that are measured, so that a bench that is ended twice adds them once.
-var readingSpace = uuid.MustParse("6f3d5a0e-8d0c-4a58-9a55-2f0b7c1d9e41")
-
-// readings are what was measured, for a slip.
-func (f *measureFlags) readings(sheet *measure.Sheet, b *measure.Bench) *slip.Slip {
-	x := &slip.Slip{Review: sheet.Review, Edition: sheet.Edition}
-	h := &b.Journal.Header
-	for _, t := range b.Tasks {
-		if len(t.Values) > 0 {
-			of := fmt.Appendf(
-				nil,
-				"%s %s %s %d %s %d",
-				h.Review,
-				t.Criterion.Key,
-				h.Rig,
-				h.Seed,
-				h.Began,
-				len(t.Values),
-			)
-			x.Readings = append(x.Readings, measuredReading(t, h, lastOf(b.Journal, t.Criterion.Key), of))
-		}
-	}
-	sessions, tasks := b.References()
-	for i, t := range tasks {
-		at, err := time.Parse(time.RFC3339, sessions[i])
-		if err != nil {
-			continue // somebody has written into the journal
-		}
-		of := fmt.Appendf(nil, "%s %s %s %d %s", h.Review, t.Criterion.Key, h.Rig, h.Seed, sessions[i])
-		x.Readings = append(x.Readings, measuredReading(t, h, at, of))
-	}
-	return x
-}
-
-// measuredReading is what a task has measured. Its id follows from what it is of.
-func measuredReading(t *measure.Task, h *measure.Header, at time.Time, of []byte) slip.Reading {
-	c := t.Criterion
-	r := newReading(at)
-	r.ID = uuid.NewSHA1(readingSpace, of).String()
-	r.Criterion, r.Rig = c.Key, h.Rig
-	r.Method, r.Phase = c.Context.Method, cmp.Or(c.Context.Phase, h.Phase)
-	r.Setup = cmp.Or(c.Context.Setup, h.Setup)
-	r.Answer, r.Unit = words(shortened(t.Values)), t.Unit()
-	r.Boots = slipBoots(t.Boots)
-	r.Note = "measured by its procedure: " + t.Says()
-	return r
-}
-
-// slipBoots are the starts of the machine that runs were made in, one id for each run, as a slip has them.
-func slipBoots(ids []string) []slip.Boot {
-	var boots []slip.Boot
-	for _, b := range reading.InBoots(ids) {
-		boots = append(boots, slip.Boot(b))
-	}
-	return boots
-}
-
-// enclose lays the runs and their conditions beside the slip, as evidence of its readings. What follows later in the
-// journal is no part of it.
-func (f *measureFlags) enclose(x *slip.Slip, j *measure.Journal) error {
-	text, err := os.ReadFile(f.journal)
-	if err != nil {
-		return err
-	}
-	id := uuid.NewSHA1(readingSpace, text).String()
-	name := fmt.Sprintf("runs-%s.txt", id[:8])
-	if err := wholefile.Write(filepath.Join(filepath.Dir(f.slip), name), func(w io.Writer) error {
-		_, err := w.Write(text)
-		return err
-	}); err != nil {
-		return err
-	}
-	last := j.Entries[len(j.Entries)-1].At.Truncate(time.Second)
-	x.Evidence = []slip.File{{
-		ID: id, At: last, Name: name, Caption: fmt.Sprintf("Every run of dtally measure on %s, with how the machine "+
-			"was", j.Header.Rig),
-	}}
-	return nil
-}
-
-// dropKnown leaves out the readings that a slip has already.
-func dropKnown(file string, x *slip.Slip) error {
-	there, err := slip.Load(file)
-	if errors.Is(err, os.ErrNotExist) {
-		return nil
-	}
-	if err != nil {
-		return err
-	}
-	x.Readings = slices.DeleteFunc(x.Readings, func(r slip.Reading) bool {
-		return slices.ContainsFunc(there.Readings, func(old slip.Reading) bool { return old.ID == r.ID })
-	})
-	return nil
-}
-
-// shortened is values without digits that nobody measured.
-func shortened(values []float64) []float64 {
-	const digits = 1e6
-	out := make([]float64, len(values))
-	for i, x := range values {
-		out[i] = math.Round(digits*x) / digits
-	}
-	return out
-}
-
-// lastOf is when the last run of a criterion began.
-func lastOf(j *measure.Journal, criterion string) time.Time {
-	var at time.Time
-	for i := range j.Entries {
-		if e := &j.Entries[i]; e.Criterion == criterion && e.Counts() {
-			at = e.At
-		}
-	}
-	return at
 }

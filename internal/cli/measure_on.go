@@ -161,7 +161,13 @@ func (b *awayBench) settle(ctx context.Context, s *session) (err error) {
 
 // command is dtally measure as it runs there.
 func (b *awayBench) command(more ...string) []string {
-	words := []string{"env", "XDG_CONFIG_HOME=" + b.place.Folder, "./dtally", "measure"}
+	words := []string{
+		"env",
+		"XDG_CONFIG_HOME=" + b.place.Folder + "/config",
+		"TMPDIR=" + b.place.Folder,
+		"./dtally",
+		"measure",
+	}
 	words = append(words, b.named...)
 	words = append(words, "--sheet", "run.sheet", "--rig", b.flags.rig, "--root", b.flags.machine.Root)
 	if b.flags.machine.Scratch != "" {

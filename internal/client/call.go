@@ -64,6 +64,9 @@ func Connect(server, token string) *Client {
 	}
 }
 
+// HasToken reports whether requests are made in somebody's name.
+func (c *Client) HasToken() bool { return c.token != "" }
+
 // mostAnswer bounds an answer that is taken whole, so that a service that never ends it does not take the memory.
 const mostAnswer = 256 << 20
 
