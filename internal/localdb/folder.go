@@ -3,12 +3,15 @@ package localdb
 import (
 	"context"
 	"fmt"
+	"io"
 	"os"
 	"path/filepath"
 	"strconv"
 	"strings"
 	"syscall"
 	"time"
+
+	"dappertally/internal/wholefile"
 )
 
 // folder is where a server lives. Its top belongs to whoever starts the server and
@@ -18,8 +21,16 @@ type folder struct {
 	top   string
 	own   string // the server's, of mode 0700
 	owner owner
-	away  string // a folder for the socket, where the path to own is too long for one
+	away  string   // a folder for the socket, where the path to own is too long for one
+	held  *os.File // the lock, while this process holds it
 }
+
+// What is in the top folder: the server's own folder, the passwords, and the folder of the socket where it is elsewhere.
+const (
+	serverFolder = "server"
+	secretsFile  = "secrets.json"
+	socketFile   = "socket-folder"
+)
 
 // longestSocket is how long the path of a socket may be.
 const longestSocket = 100
@@ -39,7 +50,7 @@ func open(dir string) (folder, error) {
 	if err := safeWay(filepath.Dir(top)); err != nil {
 		return folder{}, err
 	}
-	f := folder{top: top, own: filepath.Join(top, "server")}
+	f := folder{top: top, own: filepath.Join(top, serverFolder)}
 	if f.owner, err = ownerOf(f.own); err != nil {
 		return f, err
 	}
@@ -149,6 +160,18 @@ func (f *folder) release() {
 	if f.away != "" {
 		_ = os.RemoveAll(f.away) // an empty folder of nobody's use
 	}
+	if f.held != nil {
+		_ = f.held.Close() // the lock goes with it
+	}
+}
+
+// keep puts a file into the top folder that its owner alone may read.
+func (f *folder) keep(name, text string) (path string, err error) {
+	path = filepath.Join(f.top, name)
+	return path, wholefile.WriteSecret(path, func(w io.Writer) error {
+		_, err := io.WriteString(w, text+"\n")
+		return err
+	})
 }
 
 // write puts a file into the top folder that the server's user alone may read.
@@ -172,13 +195,10 @@ func (f *folder) claim(ctx context.Context) error {
 			continue // none was left behind
 		}
 		pid, _ := strconv.Atoi(strings.TrimSpace(string(text)))
-		const patience = 10 * time.Second
 		for began := time.Now(); runs(pid); {
-			if time.Since(began) > patience {
+			if time.Since(began) > stopsPatience {
 				return fmt.Errorf(
-					"the database in %s is in use by process %d; end that one first, or choose another folder",
-					f.top,
-					pid,
+					"%w: process %d uses %s; end it first, or choose another folder", ErrInUse, pid, f.top,
 				)
 			}
 			select {

@@ -50,18 +50,25 @@ func Start(ctx context.Context, dir string, settings ...string) (*Server, error)
 	if err != nil {
 		return nil, err
 	}
-	if err := f.claim(ctx); err != nil {
-		return nil, err
-	}
 	s := &Server{folder: f, settings: settings}
-	if err := s.create(ctx); err != nil {
-		return nil, err
-	}
-	if err := s.run(ctx); err != nil {
+	if err := s.start(ctx); err != nil {
 		s.folder.release()
 		return nil, err
 	}
 	return s, nil
+}
+
+func (s *Server) start(ctx context.Context) error {
+	for _, step := range []func(context.Context) error{s.folder.lock, s.folder.claim, s.create, s.run} {
+		if err := step(ctx); err != nil {
+			return err
+		}
+	}
+	if err := s.upgrade(ctx); err != nil {
+		s.running().stop()
+		return err
+	}
+	return nil
 }
 
 // create lays out a new data folder. It works in a folder beside it and renames
@@ -102,7 +109,13 @@ func (s *Server) run(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	if err := s.fits(ctx, bin); err != nil {
+		return err
+	}
 	f := &s.folder
+	if _, err := f.keep(socketFile, f.away); err != nil {
+		return err
+	}
 	// Run at every start: it does no harm where the accounts are right, it mends a
 	// first start that was cut short, and it closes what an earlier version left open.
 	initFile, err := f.write("init.sql", s.secrets.statements())
@@ -186,12 +199,15 @@ func (s *Server) await(ctx context.Context, p *process) error {
 	}
 }
 
-// Stop ends the server in good order and waits for it.
+// Stop ends the server in good order and waits for it. One that another process runs goes on.
 func (s *Server) Stop() {
 	s.mu.Lock()
 	s.stopped = true
 	p := s.now
 	s.mu.Unlock()
+	if p == nil {
+		return
+	}
 	p.stop()
 	s.folder.release()
 }
@@ -253,7 +269,7 @@ func program(names ...string) (string, error) {
 			}
 		}
 	}
-	return "", fmt.Errorf("%s is not installed; on Debian: apt-get install mariadb-server", names[0])
+	return "", fmt.Errorf("%s is not installed; on Debian: apt-get install mariadb-server-core mariadb-client-core", names[0])
 }
 
 // tail is the end of a log. Whoever runs the server can put something else in the

@@ -17,7 +17,7 @@ type secrets struct {
 }
 
 func (s *secrets) read(f *folder) (found bool, err error) {
-	text, err := os.ReadFile(filepath.Join(f.top, "secrets.json"))
+	text, err := os.ReadFile(filepath.Join(f.top, secretsFile))
 	if errors.Is(err, os.ErrNotExist) {
 		return false, nil
 	}
@@ -36,7 +36,8 @@ func (s *secrets) make(f *folder) error {
 	if err != nil {
 		return err
 	}
-	return os.WriteFile(filepath.Join(f.top, "secrets.json"), text, 0o600)
+	_, err = f.keep(secretsFile, string(text))
+	return err
 }
 
 // statements leave two accounts that can sign in, both by the socket alone and with a

@@ -44,7 +44,7 @@ func backupCommand() *cobra.Command {
 			if err != nil {
 				return fmt.Errorf("nothing was kept: %w", err)
 			}
-			if err := noteOnMachine(cmd, st, "backed up", args[0]); err != nil {
+			if err := noteOnMachine(cmd, st.Store, "backed up", args[0]); err != nil {
 				return err
 			}
 			number, hash, err := st.AuditHead(cmd.Context())
@@ -76,7 +76,8 @@ func restoreCommand() *cobra.Command {
 		Long: "Put a backup into a database that has no tables yet, all of it or nothing, and bring its schema up to date. " +
 			"The file is read through first, and one that is damaged or not whole is refused. Broken off, as by a machine " +
 			"that dies, it begins again when it is run again; until then, nothing else works with that database.",
-		Example: "  dtallyd restore /var/backups/dtally.gz --dry-run\n  dtallyd restore /var/backups/dtally.gz --config " +
+		Example: "  dtallyd restore /var/backups/dtally.gz --dry-run\n  dtallyd restore /var/backups/dtally.gz --data " +
+			"/var/lib/dtally-new\n  dtallyd restore /var/backups/dtally.gz --config " +
 			"/etc/dtally.yaml",
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -107,7 +108,7 @@ func restoreCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			st, err := reach(cmd.Context(), s)
+			st, err := reachOrMake(cmd.Context(), s)
 			if err != nil {
 				return err
 			}
@@ -118,7 +119,7 @@ func restoreCommand() *cobra.Command {
 			if err := st.Restore(cmd.Context(), plain, newBar(cmd, "restoring").at); err != nil {
 				return fmt.Errorf("nothing was restored: %w", err)
 			}
-			if err := noteOnMachine(cmd, st, "restored", args[0]); err != nil {
+			if err := noteOnMachine(cmd, st.Store, "restored", args[0]); err != nil {
 				return err
 			}
 			fmt.Fprintf(cmd.OutOrStdout(), "restored %s\n", says)

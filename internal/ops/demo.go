@@ -1,8 +1,6 @@
 package ops
 
 import (
-	"context"
-	"errors"
 	"fmt"
 	"io"
 	"path/filepath"
@@ -14,7 +12,6 @@ import (
 	"dappertally/internal/demo"
 	"dappertally/internal/localdb"
 	"dappertally/internal/service"
-	"dappertally/internal/store"
 )
 
 func demoCommand() *cobra.Command {
@@ -58,25 +55,17 @@ func runDemo(cmd *cobra.Command, s *Settings, dir string, crowd int) error {
 		return err
 	}
 	say("Starting the private database in %s", whole)
-	server, err := localdb.Start(ctx, dir)
+	st, err := privately(ctx, func() (*localdb.Server, error) { return localdb.Start(ctx, dir) })
 	if err != nil {
 		return err
 	}
-	defer func() {
-		server.Stop()
-		say("The database has stopped; its data is kept in %s", whole)
-	}()
-	st, err := store.Open(server.DSN(localdb.Schema))
-	if err != nil {
-		return err
-	}
+	defer say("The database has stopped; its data is kept in %s", whole)
 	defer st.Close()
-	st.Room = server.Room
 	if _, err := st.Migrate(ctx); err != nil {
 		return err
 	}
 	log := newLog(cmd, s.LogLevel)
-	svc := service.New(st, log, demo.Clock)
+	svc := service.New(st.Store, log, demo.Clock)
 	svc.Keeper, svc.Demo = demo.Team, true
 	empty, err := svc.Intake.Empty(ctx)
 	if err != nil {
@@ -88,21 +77,11 @@ func runDemo(cmd *cobra.Command, s *Settings, dir string, crowd int) error {
 			return fmt.Errorf("%w\n(remove %s to start afresh)", err, whole)
 		}
 	}
-	// Without its data the demo is of no use: it ends with it.
-	ctx, cancel := context.WithCancel(ctx)
-	defer cancel()
-	gone := make(chan error, 1)
-	go func() {
-		gone <- server.Keep(ctx, log)
-		cancel()
-	}()
 	examples := filepath.Join(whole, "examples")
 	if err := demo.LayOut(examples); err != nil {
 		return err
 	}
-	err = run(ctx, svc, s, log, func(address string) { welcome(cmd.OutOrStdout(), address, examples) })
-	cancel()
-	return errors.Join(err, <-gone)
+	return runOn(ctx, st, svc, s, log, func(address string) { welcome(cmd.OutOrStdout(), address, examples) })
 }
 
 // welcome says where the demo is, who can sign in, and where the files of the examples are.

@@ -91,7 +91,7 @@ func checkCommand() *cobra.Command {
 }
 
 // connect loads the settings and opens the database that they name.
-func connect(cmd *cobra.Command) (*Settings, *store.Store, error) {
+func connect(cmd *cobra.Command) (*Settings, *records, error) {
 	s, err := loadSettings(cmd.Flags())
 	if err != nil {
 		return nil, nil, err
@@ -107,5 +107,5 @@ func onStore(cmd *cobra.Command, do func(*store.Store) error) error {
 		return err
 	}
 	defer st.Close()
-	return do(st)
+	return do(st.Store)
 }

@@ -13,14 +13,12 @@ import (
 	"syscall"
 	"time"
 
-	"github.com/go-sql-driver/mysql"
 	"github.com/spf13/cobra"
 
 	"dappertally/internal/api"
 	"dappertally/internal/ledger"
 	"dappertally/internal/people"
 	"dappertally/internal/service"
-	"dappertally/internal/store"
 	"dappertally/web"
 )
 
@@ -28,94 +26,71 @@ func serveCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "serve",
 		Short: "Run the service",
-		Long: "Run the service on a database that it brings up to date first. Any number of instances can run on one " +
-			"database. SIGINT and SIGTERM end it in good order.",
-		Example: "  dtallyd serve --database 'dtally:SECRET@tcp(127.0.0.1:3306)/dtally'\n  dtallyd serve --config " +
-			"/etc/dtally.yaml --listen 0.0.0.0:8310",
+		Long: "Run the service on a database whose schema it brings up to date first.\n\n" +
+			"With --data FOLDER, the service runs a private MariaDB of its own in that folder, on no network: all that a " +
+			"team on one machine needs. The other commands take the same --data, also while the service runs.\n\n" +
+			"With --database, it uses a database that you run. Any number of instances can run on one database. SIGINT and " +
+			"SIGTERM end an instance after the requests under way.",
+		Example: "  dtallyd serve --data /var/lib/dtally\n  dtallyd serve --database 'dtally:SECRET@tcp(127.0.0.1:3306)/" +
+			"dtally'\n  dtallyd serve --config /etc/dtally.yaml --listen 0.0.0.0:8310",
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			s, err := loadSettings(cmd.Flags())
 			if err != nil {
 				return err
 			}
-			log := newLog(cmd, s.LogLevel)
-			for _, warning := range s.Warnings {
-				log.Warn(warning)
-			}
-			st, err := open(cmd.Context(), s)
-			if err != nil {
-				return err
-			}
-			defer st.Close()
-			applied, err := st.Migrate(cmd.Context())
-			if err != nil {
-				return err
-			}
-			log.Info("schema up to date", "applied", applied)
-			svc := service.New(st, log, time.Now)
-			svc.Keeper = s.Team
-			svc.People.Ways = people.Ways{Providers: s.Providers, NoWords: s.NoPasswords}
-			return run(cmd.Context(), svc, s, log, func(address string) { log.Info("listening", "address", address) })
+			return serve(cmd, s)
 		},
 	}
 	addSettings(cmd)
 	return cmd
 }
 
+// serve runs the service on the database of the settings, until it is told to stop.
+func serve(cmd *cobra.Command, s *Settings) error {
+	log := newLog(cmd, s.LogLevel)
+	for _, warning := range s.Warnings {
+		log.Warn(warning)
+	}
+	st, err := openToServe(cmd.Context(), s)
+	if err != nil {
+		return err
+	}
+	defer st.Close()
+	applied, err := st.Migrate(cmd.Context())
+	if err != nil {
+		return err
+	}
+	log.Info("schema up to date", "applied", applied)
+	svc := service.New(st.Store, log, time.Now)
+	svc.Keeper = s.Team
+	svc.People.Ways = people.Ways{Providers: s.Providers, NoWords: s.NoPasswords}
+	return runOn(cmd.Context(), st, svc, s, log, func(address string) { log.Info("listening", "address", address) })
+}
+
+// runOn is run on a database that may be private: the service keeps it running, and ends where its data is gone.
+func runOn(
+	ctx context.Context, st *records, svc *service.Service, s *Settings, log *slog.Logger, ready func(address string),
+) error {
+	ctx, cancel := context.WithCancel(ctx)
+	defer cancel()
+	kept := make(chan error, 1)
+	go func() {
+		err := st.keep(ctx, log)
+		if err != nil {
+			cancel() // without its data the service is of no use
+		}
+		kept <- err
+	}()
+	err := run(ctx, svc, s, log, ready)
+	cancel()
+	return errors.Join(err, <-kept)
+}
+
 func newLog(cmd *cobra.Command, level slog.Level) *slog.Logger {
 	log := slog.New(ledger.Traced(slog.NewTextHandler(cmd.ErrOrStderr(), &slog.HandlerOptions{Level: level})))
 	slog.SetDefault(log)
 	return log
-}
-
-// open connects to the database of the settings and makes sure that it answers and is whole.
-func open(ctx context.Context, s *Settings) (*store.Store, error) {
-	st, err := reach(ctx, s)
-	if err != nil {
-		return nil, err
-	}
-	if err := st.Whole(ctx); err != nil {
-		st.Close()
-		return nil, err
-	}
-	return st, nil
-}
-
-// reach connects to the database of the settings and makes sure that it answers.
-func reach(ctx context.Context, s *Settings) (*store.Store, error) {
-	if s.Database == "" {
-		return nil, errors.New(
-			"no database is set; give --database, DTALLY_DATABASE or database in the settings file, as " +
-				"USER:PASSWORD@tcp(HOST:PORT)/SCHEMA",
-		)
-	}
-	st, err := store.Open(s.Database)
-	if err != nil {
-		return nil, err
-	}
-	if err := st.Ping(ctx); err != nil {
-		st.Close()
-		return nil, unanswered(err)
-	}
-	return st, nil
-}
-
-// unanswered says why the database could not be opened: it is away, it refuses the
-// account, or there is no such schema.
-func unanswered(err error) error {
-	var no *mysql.MySQLError
-	const denied, deniedSchema, noSchema = 1045, 1044, 1049
-	switch {
-	case !errors.As(err, &no):
-		return fmt.Errorf("the database cannot be reached; is it running, and is its address right? (%w)", err)
-	case no.Number == denied:
-		return fmt.Errorf("the database refuses the account: name or password is wrong (%w)", err)
-	case no.Number == deniedSchema:
-		return fmt.Errorf("the account has no rights on the schema; grant it all rights there (%w)", err)
-	case no.Number == noSchema:
-		return fmt.Errorf("the database has no such schema; create it first (%w)", err)
-	}
-	return fmt.Errorf("the database answers with an error: %w", err)
 }
 
 // How long the parts of a request may take, and the whole stop.

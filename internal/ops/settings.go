@@ -26,6 +26,7 @@ import (
 type Settings struct {
 	Listen      string
 	Database    string
+	Data        string
 	Team        string
 	LogLevel    slog.Level
 	Certificate string
@@ -58,6 +59,8 @@ type setting struct {
 var all = []setting{
 	{"listen", "127.0.0.1:8310", "address and port to listen on", false},
 	{"database", "", "address of the database: USER:PASSWORD@tcp(HOST:PORT)/SCHEMA", true},
+	{"data", "", "folder of a private database that the service runs for itself, instead of one that database names",
+		false},
 	{"database-password", "", "the password in that address, kept apart from it", true},
 	{"database-password-file", "", "a file with that password alone", false},
 	{"team", "", "how the team is called, instead of as its rules say", false},
@@ -107,7 +110,7 @@ func loadSettings(flags *pflag.FlagSet) (*Settings, error) {
 	for _, x := range all {
 		s.sources[x.name], s.texts[x.name] = source(v, flags, x.name), v.GetString(x.name)
 	}
-	s.Listen, s.Team = s.texts["listen"], s.texts["team"]
+	s.Listen, s.Team, s.Data = s.texts["listen"], s.texts["team"], s.texts["data"]
 	s.Certificate, s.Key = s.texts["certificate"], s.texts["key"]
 	s.Redirect, s.Metrics = s.texts["redirect"], s.texts["metrics"]
 	if err := s.LogLevel.UnmarshalText([]byte(s.texts["log-level"])); err != nil {
@@ -208,6 +211,10 @@ func (s *Settings) guarded(file, what string) {
 func (s *Settings) database() error {
 	s.Database = s.texts["database"]
 	password := s.texts["database-password"]
+	if s.Data != "" && s.Database != "" {
+		return fmt.Errorf("data (from %s) and database (from %s) are both set; a private database needs no address",
+			s.sources["data"], s.sources["database"])
+	}
 	if file := s.texts["database-password-file"]; file != "" {
 		if password != "" {
 			return fmt.Errorf("set database-password or database-password-file, not both")
