@@ -25,7 +25,7 @@ type folder struct {
 	held  *os.File // the lock, while this process holds it
 }
 
-// What is in the top folder: the server's own folder, the passwords, and the folder of the socket where it is elsewhere.
+// The top folder holds the server's own folder, the passwords, and where the socket is if it is elsewhere.
 const (
 	serverFolder = "server"
 	secretsFile  = "secrets.json"

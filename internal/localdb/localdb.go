@@ -269,7 +269,9 @@ func program(names ...string) (string, error) {
 			}
 		}
 	}
-	return "", fmt.Errorf("%s is not installed; on Debian: apt-get install mariadb-server-core mariadb-client-core", names[0])
+	return "", fmt.Errorf(
+		"%s is not installed; on Debian: apt-get install mariadb-server-core mariadb-client-core", names[0],
+	)
 }
 
 // tail is the end of a log. Whoever runs the server can put something else in the
