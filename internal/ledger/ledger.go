@@ -140,7 +140,7 @@ func (l *Ledger) State(ctx context.Context, after int64) (*board.State, error) {
 // Latest gives the records as the database has them this moment, for checks
 // that come before a write.
 func (l *Ledger) Latest(ctx context.Context) (*board.State, error) {
-	n, err := l.Store.LastChange(ctx)
+	n, err := l.Store.LastCommitted(ctx)
 	if err != nil {
 		return nil, Failed(err, "reading the change log")
 	}

@@ -23,6 +23,7 @@ type Server struct {
 	folder   folder
 	secrets  secrets
 	settings []string
+	node     *nodeSettings // of a cluster; nil: it stands alone
 
 	mu      sync.Mutex
 	now     *process // the one that runs, or ran last
@@ -63,6 +64,9 @@ func (s *Server) start(ctx context.Context) error {
 		if err := step(ctx); err != nil {
 			return err
 		}
+	}
+	if s.node != nil {
+		return nil // it has the data of the others
 	}
 	if err := s.upgrade(ctx); err != nil {
 		s.running().stop()
@@ -118,7 +122,11 @@ func (s *Server) run(ctx context.Context) error {
 	}
 	// Run at every start: it does no harm where the accounts are right, it mends a
 	// first start that was cut short, and it closes what an earlier version left open.
-	initFile, err := f.write("init.sql", s.secrets.statements())
+	statements := s.secrets.statements()
+	if s.node != nil {
+		statements = s.node.statements(&s.secrets)
+	}
+	initFile, err := f.write("init.sql", statements)
 	if err != nil {
 		return err
 	}
@@ -143,6 +151,9 @@ func (s *Server) run(ctx context.Context) error {
 		"--max-connections=200",
 		"--default-time-zone=+00:00",
 	}, s.settings...)...)
+	if s.node != nil {
+		cmd.Args, cmd.Env = append(cmd.Args, s.node.args()...), s.node.environment()
+	}
 	f.owner.run(cmd)
 	cmd.Dir = "/"
 	// A group of its own: Ctrl-C at the terminal must reach the program first,

@@ -31,7 +31,9 @@ func (s *secrets) read(f *folder) (found bool, err error) {
 }
 
 func (s *secrets) make(f *folder) error {
-	*s = secrets{Root: rand.Text(), Service: rand.Text()}
+	if s.Root == "" {
+		*s = newSecrets()
+	}
 	text, err := json.Marshal(s)
 	if err != nil {
 		return err
@@ -39,6 +41,8 @@ func (s *secrets) make(f *folder) error {
 	_, err = f.keep(secretsFile, string(text))
 	return err
 }
+
+func newSecrets() secrets { return secrets{Root: rand.Text(), Service: rand.Text()} }
 
 // statements leave two accounts that can sign in, both by the socket alone and with a
 // password: root and the service's. The account that system views belong to stays; it

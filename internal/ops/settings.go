@@ -12,13 +12,13 @@ import (
 	"strconv"
 	"strings"
 
-	"github.com/go-sql-driver/mysql"
 	"github.com/spf13/cobra"
 	"github.com/spf13/pflag"
 	"github.com/spf13/viper"
 
 	"dappertally/internal/programs"
 	"dappertally/internal/signon"
+	"dappertally/internal/store"
 )
 
 // Settings are what the service can be told: by flag, by environment (DTALLY_ and
@@ -58,7 +58,8 @@ type setting struct {
 
 var all = []setting{
 	{"listen", "127.0.0.1:8310", "address and port to listen on", false},
-	{"database", "", "address of the database: USER:PASSWORD@tcp(HOST:PORT)/SCHEMA", true},
+	{"database", "", "address of the database: USER:PASSWORD@tcp(HOST:PORT)/SCHEMA; of a cluster, HOST:PORT of each " +
+		"node, separated by commas", true},
 	{"data", "", "folder of a private database that the service runs for itself, instead of one that database names",
 		false},
 	{"database-password", "", "the password in that address, kept apart from it", true},
@@ -231,15 +232,15 @@ func (s *Settings) database() error {
 	if password == "" {
 		return nil
 	}
-	c, err := mysql.ParseDSN(s.Database)
+	at, err := store.ParseAddress(s.Database)
 	if err != nil {
 		return fmt.Errorf("database (from %s) takes USER@tcp(HOST:PORT)/SCHEMA: %w", s.sources["database"], err)
 	}
-	if c.Passwd != "" {
+	if at.HasPassword() {
 		return fmt.Errorf("the address of the database has a password already; leave it out there, or leave out the other")
 	}
-	c.Passwd = password
-	s.Database = c.FormatDSN()
+	at.WithPassword(password)
+	s.Database = at.String()
 	return nil
 }
 

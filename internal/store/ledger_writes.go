@@ -82,13 +82,18 @@ func (a *Asked) committed(t *Tx) {
 	a.made = Made{Request: a.Request, Number: t.number, Sort: t.sort, Subject: t.subject, made: true}
 }
 
-// settleFor is how long a database that broke off at a commit is asked what became of it.
+// settleFor is how long a database that broke off at a commit is asked what became of it. Another node of a cluster
+// first has to be found.
 const settleFor = 4 * time.Second
 
 // settle finds out whether a write was made whose commit was not answered. The row of the write decides: while its
 // transaction may still be committed, an attempt to enter the same row waits for it.
 func (s *Store) settle(ctx context.Context, id WriteID) (made bool, err error) {
-	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), settleFor)
+	patience := settleFor
+	if s.hosts != nil {
+		patience += failoverTime
+	}
+	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), patience)
 	defer cancel()
 	for try := 0; ; try++ {
 		made, err = s.entered(ctx, id)
@@ -103,10 +108,12 @@ func (s *Store) settle(ctx context.Context, id WriteID) (made bool, err error) {
 	}
 }
 
-// entered reports whether a write is among those that were made, and waits for a transaction that is about to decide
-// it.
+// entered reports whether a write is among those that were made, on any node, and waits for a transaction that is about
+// to decide it.
 func (s *Store) entered(ctx context.Context, id WriteID) (bool, error) {
-	tx, err := s.db.BeginTx(ctx, nil)
+	ctx, cancel := context.WithTimeout(ctx, settleFor)
+	defer cancel()
+	tx, err := s.patient.BeginTx(ctx, nil)
 	if err != nil {
 		return false, translate(err)
 	}

@@ -76,6 +76,7 @@ func TestCommitWithoutAnAnswer(t *testing.T) {
 			return dbtest.Arrives
 		}
 		between.Refuse(true)
+		go between.Cut() // the idle lines too
 		return dbtest.CutAfter
 	})
 	a, ctx := asked()

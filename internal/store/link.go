@@ -15,9 +15,11 @@ import (
 // link is all lines to the database. Once the database is known to be away, the lines that are open are cut and new
 // ones refused, so that nobody waits for an answer that does not come; who looks whether it is back gets through.
 type link struct {
-	mu    sync.Mutex
-	away  error
-	lines map[*line]struct{}
+	mu      sync.Mutex
+	away    error
+	lines   map[*line]struct{}
+	at      int    // the host that is used
+	current string // its address
 }
 
 // errAway is why no line to the database is opened.
@@ -41,7 +43,7 @@ func (l *link) dial(ctx context.Context, network, address string) (net.Conn, err
 	if err != nil {
 		return nil, err
 	}
-	open := &line{conn, l}
+	open := &line{conn, l, address, ctx.Value(lookingKey{}) != nil}
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	l.lines[open] = struct{}{}
@@ -65,6 +67,35 @@ func (l *link) lost(why error) {
 	clear(l.lines)
 }
 
+// used is the host that is used, by its place in the order.
+func (l *link) used() int {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return l.at
+}
+
+// use has another host used. Where the one before is gone, lines to it are cut; otherwise each ends after what it is
+// in the midst of.
+func (l *link) use(at int, address string, gone bool) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	before := l.current
+	l.at, l.current = at, address
+	for open := range l.lines {
+		if gone && open.host == before {
+			_ = open.Conn.Close()
+			delete(l.lines, open)
+		}
+	}
+}
+
+// isUsed reports whether a host is the one that is used.
+func (l *link) isUsed(address string) bool {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return l.current == address
+}
+
 func (l *link) back() {
 	l.mu.Lock()
 	defer l.mu.Unlock()
@@ -74,7 +105,9 @@ func (l *link) back() {
 // line is one connection. It leaves the link when it is closed.
 type line struct {
 	net.Conn
-	of *link
+	of     *link
+	host   string
+	probes bool // it is there to look at the host, used or not
 }
 
 // Close closes the connection.
@@ -85,8 +118,14 @@ func (l *line) Close() error {
 	return l.Conn.Close()
 }
 
-// SyscallConn lets the driver look whether an idle connection is open still.
+// errElsewhere is why an idle connection is not used any more.
+var errElsewhere = errors.New("another node is used now")
+
+// SyscallConn lets the driver look whether an idle connection can be used still.
 func (l *line) SyscallConn() (syscall.RawConn, error) {
+	if !l.probes && !l.of.isUsed(l.host) {
+		return nil, errElsewhere
+	}
 	raw, ok := l.Conn.(syscall.Conn)
 	if !ok {
 		return nil, errors.ErrUnsupported
@@ -98,8 +137,15 @@ func (l *line) SyscallConn() (syscall.RawConn, error) {
 const lookTime = 2 * time.Second
 
 // Look looks for the database by a line of its own. Where it does not answer, all other lines are cut, and nobody else
-// gets one until Look finds it again.
+// gets one until Look finds it again. Of several nodes, it has the first used that can be written to.
 func (s *Store) Look(ctx context.Context) error {
+	if s.hosts != nil {
+		err := s.hosts.look(context.WithValue(ctx, lookingKey{}, true))
+		if err != nil {
+			return fmt.Errorf("%w: %w", ErrUnavailable, err)
+		}
+		return nil
+	}
 	looking, cancel := context.WithTimeout(context.WithValue(ctx, lookingKey{}, true), lookTime)
 	defer cancel()
 	conn, err := s.fresh.Connect(looking)

@@ -164,6 +164,15 @@ func briefly(ctx context.Context, q querier, after int64) ([]Change, error) {
 	return changes, err
 }
 
+// LastCommitted is LastChange of all that was committed on any node before it is called.
+func (s *Store) LastCommitted(ctx context.Context) (n int64, err error) {
+	if !s.clustered(ctx) {
+		return s.LastChange(ctx)
+	}
+	err = s.db.QueryRowContext(ctx, `SET STATEMENT wsrep_sync_wait = 1 FOR SELECT number FROM change_counter`).Scan(&n)
+	return n, translate(err)
+}
+
 // LastChange is the number of the newest change.
 func (s *Store) LastChange(ctx context.Context) (n int64, err error) {
 	err = s.db.QueryRowContext(ctx, `SELECT number FROM change_counter`).Scan(&n)

@@ -35,6 +35,8 @@ type Store struct {
 	patient *sql.DB          // for what may take its time: the schema, backups
 	fresh   driver.Connector // to look for the database
 	link    *link
+	hosts   *hosts // nil: there is one alone
+	cluster clustering
 	writers chan struct{} // a place for each transaction that writes
 
 	// Room tells how many bytes the database's disk can still take; nil, or not ok, where that is not known.
@@ -49,21 +51,22 @@ const (
 	lockWait    = 10 // seconds; less than a request may take, so that the caller hears why
 )
 
-// Open connects to the database that dsn names (go-sql-driver's form:
-// user:password@tcp(127.0.0.1:3306)/dtally). It does not wait for it to answer.
-func Open(dsn string) (*Store, error) {
-	cfg, err := mysql.ParseDSN(dsn)
+// Open connects to the database that an address names (see ParseAddress), such as
+// user:password@tcp(127.0.0.1:3306)/dtally. It does not wait for it to answer.
+func Open(address string) (*Store, error) {
+	a, err := ParseAddress(address)
 	if err != nil {
-		return nil, fmt.Errorf("the database's address is malformed: %w", err)
+		return nil, err
 	}
+	cfg := a.cfg
 	cfg.ParseTime = true
 	cfg.Loc = time.UTC
 	cfg.Collation = "utf8mb4_bin"
 	cfg.ClientFoundRows = true
 	cfg.InterpolateParams = true
-	lines := &link{lines: map[*line]struct{}{}}
+	lines := &link{lines: map[*line]struct{}{}, current: a.hosts[0]}
 	cfg.DialFunc = lines.dial
-	cfg.Timeout, cfg.ReadTimeout, cfg.WriteTimeout = dialTime, silence, silence
+	cfg.Timeout = dialTime
 	cfg.Logger = driverLog{}
 	if cfg.Params == nil {
 		cfg.Params = map[string]string{}
@@ -71,25 +74,46 @@ func Open(dsn string) (*Store, error) {
 	cfg.Params["innodb_lock_wait_timeout"] = fmt.Sprint(lockWait)
 	cfg.Params["time_zone"] = "'+00:00'"
 	cfg.Params["sql_mode"] = "'STRICT_ALL_TABLES,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION,NO_ZERO_DATE,NO_ZERO_IN_DATE'"
-	connector, err := mysql.NewConnector(cfg)
+	hurried, err := a.route(lines, silence)
 	if err != nil {
-		return nil, fmt.Errorf("the database's address is malformed: %w", err)
+		return nil, err
 	}
-	db := sql.OpenDB(connector)
+	unhurried, err := a.route(lines, 0)
+	if err != nil {
+		return nil, err
+	}
+	db := sql.OpenDB(hurried)
 	db.SetMaxOpenConns(connections)
 	db.SetMaxIdleConns(8)
 	db.SetConnMaxIdleTime(time.Minute)
-	cfg.ReadTimeout, cfg.WriteTimeout = 0, 0
-	unhurried, err := mysql.NewConnector(cfg)
-	if err != nil {
-		return nil, fmt.Errorf("the database's address is malformed: %w", err)
+	s := &Store{db: db, fresh: hurried, link: lines, writers: make(chan struct{}, mostWriters)}
+	s.patient = sql.OpenDB(caughtUp{unhurried, s})
+	s.patient.SetMaxIdleConns(1)
+	s.patient.SetConnMaxIdleTime(time.Second)
+	if len(a.hosts) > 1 {
+		probes := make([]*sql.DB, len(a.hosts))
+		for i, connector := range hurried.each {
+			probes[i] = sql.OpenDB(connector)
+			probes[i].SetMaxOpenConns(1)
+		}
+		s.hosts = watchHosts(a.hosts, lines, probes)
 	}
-	patient := sql.OpenDB(unhurried)
-	patient.SetMaxIdleConns(1)
-	patient.SetConnMaxIdleTime(time.Second)
-	return &Store{
-		db: db, patient: patient, fresh: connector, link: lines, writers: make(chan struct{}, mostWriters),
-	}, nil
+	return s, nil
+}
+
+// route makes a way to each host, whose connections end after so long a silence in the midst of an exchange.
+func (a *Address) route(l *link, silence time.Duration) (*route, error) {
+	r := &route{link: l}
+	for _, host := range a.hosts {
+		cfg := a.cfg.Clone()
+		cfg.Addr, cfg.ReadTimeout, cfg.WriteTimeout = host, silence, silence
+		connector, err := mysql.NewConnector(cfg)
+		if err != nil {
+			return nil, fmt.Errorf("the database's address is malformed: %w", err)
+		}
+		r.each = append(r.each, connector)
+	}
+	return r, nil
 }
 
 // driverLog takes what the driver says of connections that it mends by itself.
@@ -98,7 +122,13 @@ type driverLog struct{}
 func (driverLog) Print(v ...any) { slog.Debug("database driver", "says", fmt.Sprint(v...)) }
 
 // Close ends all connections.
-func (s *Store) Close() error { return errors.Join(s.db.Close(), s.patient.Close()) }
+func (s *Store) Close() error {
+	err := errors.Join(s.db.Close(), s.patient.Close())
+	if s.hosts != nil {
+		err = errors.Join(err, s.hosts.close())
+	}
+	return err
+}
 
 // Ping reports whether the database answers.
 func (s *Store) Ping(ctx context.Context) error { return translate(s.db.PingContext(ctx)) }
@@ -186,7 +216,14 @@ const (
 	interrupted    = 1317
 	tookTooLong    = 1969
 	notPrepared    = 1047 // a node of a cluster that is not with the others
+	commitFailed   = 1180
+	noSuchVariable = 1193
 )
+
+func isUnknownVariable(err error) bool {
+	var my *mysql.MySQLError
+	return errors.As(err, &my) && my.Number == noSuchVariable
+}
 
 // translate turns a driver's error into one of this package's kinds, keeping it.
 func translate(err error) error {

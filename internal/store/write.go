@@ -59,7 +59,8 @@ func (s *Store) Write(ctx context.Context, person string, now time.Time, do func
 	return s.inTurn(ctx, func() (int64, error) { return s.writeOnce(ctx, person, now, do) })
 }
 
-// inTurn makes a write once there is a place for it, and tries again where a deadlock ends it.
+// inTurn makes a write once there is a place for it, and tries again where that helps: after a deadlock, a lock that
+// was waited for in vain, or a connection that was lost before anything was written.
 func (s *Store) inTurn(ctx context.Context, once func() (int64, error)) (int64, error) {
 	select {
 	case s.writers <- struct{}{}:
@@ -67,21 +68,37 @@ func (s *Store) inTurn(ctx context.Context, once func() (int64, error)) (int64, 
 	case <-ctx.Done():
 		return 0, fmt.Errorf("%w: %w", ErrBusy, ctx.Err())
 	}
+	var before error
 	for try := 0; ; try++ {
 		number, err := once()
 		if errors.Is(err, ErrUnavailable) {
 			err = errors.Join(err, s.RoomFor(0)) // which may be why
 		}
-		var my *mysql.MySQLError
-		if try == tries-1 || !errors.As(err, &my) || my.Number != deadlock {
+		if err != nil && ctx.Err() != nil && before != nil {
+			err = before // it tells more than that the time is over
+		}
+		if err == nil || try == tries-1 || !s.again(ctx, err) {
 			return number, err
 		}
+		before = err
 		select {
 		case <-time.After(pause(try)):
 		case <-ctx.Done():
 			return 0, err
 		}
 	}
+}
+
+// again reports whether a write that failed is worth another try. Where the node is gone, it waits for another.
+func (s *Store) again(ctx context.Context, err error) bool {
+	if ctx.Err() != nil || errors.Is(err, ErrUnsettled) {
+		return false
+	}
+	var my *mysql.MySQLError
+	if errors.As(err, &my) && (my.Number == deadlock || my.Number == lockTimeout) {
+		return true
+	}
+	return errors.Is(err, ErrUnavailable) && s.recovers(ctx)
 }
 
 // tries is how often a transaction is begun that deadlocks each time.
@@ -131,7 +148,8 @@ func (s *Store) begin(ctx context.Context, person string, now time.Time) (*Tx, e
 // rolledBack reports whether a commit that failed certainly wrote nothing: the server said so, or was not asked.
 func rolledBack(err error) bool {
 	var my *mysql.MySQLError
-	return errors.As(err, &my) && my.Number != shutdown || errors.Is(err, sql.ErrTxDone) ||
+	known := errors.As(err, &my) && my.Number != shutdown && my.Number != notPrepared && my.Number != commitFailed
+	return known || errors.Is(err, sql.ErrTxDone) ||
 		errors.Is(err, context.Canceled) || errors.Is(err, context.DeadlineExceeded)
 }
 

@@ -1,0 +1,332 @@
+package localdb
+
+import (
+	"bufio"
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"sync"
+	"syscall"
+	"time"
+
+	"github.com/go-sql-driver/mysql"
+)
+
+// Cluster is several MariaDB servers on loopback that replicate each other by Galera, for trials and tests.
+type Cluster struct {
+	Nodes   []*Node
+	dir     string
+	names   secrets // of the accounts, which all nodes share
+	scripts string  // the folder of the scripts that carry data to a new node
+}
+
+// Node is one server of a cluster.
+type Node struct {
+	Name    string
+	Address string // HOST:PORT for SQL
+	cluster *Cluster
+	dir     string
+	ports   ports
+	mu      sync.Mutex
+	server  *Server // the one that was started last; nil: none was
+}
+
+// ports are what a node listens on: SQL, the group of the nodes, and the two ways by which data comes to a new node.
+type ports struct{ SQL, Group, Changes, State int }
+
+// StartCluster starts a cluster of so many nodes whose data is in dir, making it where it is new. A cluster that was
+// stopped, or died as a whole, begins with the node that has the newest data.
+func StartCluster(ctx context.Context, dir string, nodes int) (*Cluster, error) {
+	if _, err := os.Stat(galeraLibrary); err != nil {
+		return nil, fmt.Errorf("the replication engine is missing; on Debian: apt-get install galera-4 (%w)", err)
+	}
+	c := &Cluster{dir: dir}
+	if err := os.MkdirAll(dir, 0o711); err != nil {
+		return nil, err
+	}
+	if err := c.shared(); err != nil {
+		return nil, err
+	}
+	var err error
+	if c.scripts, err = c.scriptsFolder(); err != nil {
+		return nil, err
+	}
+	for i := range nodes {
+		n := &Node{Name: fmt.Sprintf("node%d", i+1), cluster: c}
+		n.dir = filepath.Join(dir, n.Name)
+		if n.ports, err = n.chosen(); err != nil {
+			return nil, err
+		}
+		n.Address = n.at(n.ports.SQL)
+		c.Nodes = append(c.Nodes, n)
+	}
+	first, err := c.newest(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if err := first.start(ctx, true); err != nil {
+		return nil, errors.Join(err, c.Stop())
+	}
+	for _, n := range c.Nodes {
+		if n != first {
+			if err := n.Start(ctx); err != nil {
+				return nil, errors.Join(err, c.Stop())
+			}
+		}
+	}
+	return c, nil
+}
+
+// galeraLibrary is where Debian's package galera-4 has it.
+const galeraLibrary = "/usr/lib/galera/libgalera_smm.so"
+
+// shared reads the passwords that all nodes share, or makes them.
+func (c *Cluster) shared() error {
+	f := folder{top: c.dir}
+	text, err := os.ReadFile(filepath.Join(c.dir, secretsFile))
+	if errors.Is(err, os.ErrNotExist) {
+		c.names = newSecrets()
+		text, err = json.Marshal(c.names)
+		if err != nil {
+			return err
+		}
+		_, err = f.keep(secretsFile, string(text))
+		return err
+	}
+	if err != nil {
+		return err
+	}
+	return json.Unmarshal(text, &c.names)
+}
+
+// DSN is how a service reaches the cluster: all nodes in order.
+func (c *Cluster) DSN() string {
+	addresses := make([]string, len(c.Nodes))
+	for i, n := range c.Nodes {
+		addresses[i] = n.Address
+	}
+	return fmt.Sprintf("%s:%s@tcp(%s)/%s", account, c.names.Service, strings.Join(addresses, ","), Schema)
+}
+
+// Stop ends all nodes, the first last, so that it has the newest data.
+func (c *Cluster) Stop() error {
+	for i := len(c.Nodes) - 1; i >= 0; i-- {
+		c.Nodes[i].Stop()
+	}
+	return nil
+}
+
+// newest is the node that has the newest data of nodes that are all down.
+func (c *Cluster) newest(ctx context.Context) (*Node, error) {
+	best, most := c.Nodes[0], int64(-1)
+	for _, n := range c.Nodes {
+		at, err := n.position(ctx)
+		if err != nil {
+			return nil, err
+		}
+		if at > most {
+			best, most = n, at
+		}
+	}
+	return best, nil
+}
+
+// DSN is how a service reaches this node alone.
+func (n *Node) DSN() string {
+	return fmt.Sprintf("%s:%s@tcp(%s)/%s", account, n.cluster.names.Service, n.Address, Schema)
+}
+
+func (n *Node) at(port int) string { return net.JoinHostPort("127.0.0.1", strconv.Itoa(port)) }
+
+// chosen are the node's ports: those it had before, or new ones that are free.
+func (n *Node) chosen() (p ports, err error) {
+	file := filepath.Join(n.cluster.dir, n.Name+".ports")
+	if text, err := os.ReadFile(file); err == nil && json.Unmarshal(text, &p) == nil {
+		return p, nil
+	}
+	for _, port := range []*int{&p.SQL, &p.Group, &p.Changes, &p.State} {
+		l, err := net.Listen("tcp", "127.0.0.1:0")
+		if err != nil {
+			return p, err
+		}
+		defer l.Close() // after all were chosen, so that they differ
+		*port = l.Addr().(*net.TCPAddr).Port
+	}
+	text, err := json.Marshal(p)
+	if err != nil {
+		return p, err
+	}
+	return p, os.WriteFile(file, text, 0o644)
+}
+
+// stateFile is where Galera notes how far a node is.
+func (n *Node) stateFile() string { return filepath.Join(n.dir, serverFolder, "data", "grastate.dat") }
+
+// position is how many transactions a node that is down has seen; -1 for a new one.
+func (n *Node) position(ctx context.Context) (int64, error) {
+	text, err := os.ReadFile(n.stateFile())
+	if errors.Is(err, os.ErrNotExist) {
+		return -1, nil
+	}
+	if err != nil {
+		return 0, err
+	}
+	for line := range strings.Lines(string(text)) {
+		if number, ok := strings.CutPrefix(line, "seqno:"); ok {
+			if at, err := strconv.ParseInt(strings.TrimSpace(number), 10, 64); err != nil || at >= 0 {
+				return at, err
+			}
+		}
+	}
+	return n.recovered(ctx)
+}
+
+// recovered asks the data of a node that died how far it is.
+func (n *Node) recovered(ctx context.Context) (int64, error) {
+	bin, err := program("mariadbd", "mysqld")
+	if err != nil {
+		return 0, err
+	}
+	own := filepath.Join(n.dir, serverFolder)
+	owner, err := ownerOf(own)
+	if err != nil {
+		return 0, err
+	}
+	log := filepath.Join(own, "recover.log")
+	defer os.Remove(log)
+	cmd := exec.CommandContext(ctx, bin, "--no-defaults", "--datadir="+filepath.Join(own, "data"), "--wsrep-on=ON",
+		"--wsrep-provider="+galeraLibrary, "--wsrep-cluster-address=gcomm://", "--wsrep-recover", "--binlog-format=ROW",
+		"--innodb-autoinc-lock-mode=2", "--log-error="+log, "--skip-networking",
+		"--socket="+filepath.Join(own, "recover"), "--pid-file="+filepath.Join(own, "recover.pid"))
+	owner.run(cmd)
+	cmd.Dir = "/"
+	says, err := cmd.CombinedOutput()
+	if err != nil {
+		return -1, fmt.Errorf("asking %s how far its data is: %w:\n%s", n.Name, err, says)
+	}
+	if says, err = os.ReadFile(log); err != nil {
+		return -1, err
+	}
+	for lines := bufio.NewScanner(strings.NewReader(string(says))); lines.Scan(); {
+		if _, at, ok := strings.Cut(lines.Text(), "Recovered position:"); ok {
+			_, number, _ := strings.Cut(strings.TrimSpace(at), ":")
+			number, _, _ = strings.Cut(number, ",")
+			return strconv.ParseInt(number, 10, 64)
+		}
+	}
+	return -1, fmt.Errorf("%s does not show how far its data is:\n%s", n.Name, says)
+}
+
+// Start starts a node that is down. It joins the others, and is there once it has all of their data.
+func (n *Node) Start(ctx context.Context) error { return n.start(ctx, false) }
+
+func (n *Node) start(ctx context.Context, begins bool) error {
+	f, err := open(n.dir)
+	if err != nil {
+		return err
+	}
+	s := &Server{folder: f, node: &nodeSettings{n, begins}, secrets: n.cluster.names}
+	if begins {
+		if err := n.mayBegin(); err != nil {
+			return err
+		}
+	}
+	if err := s.start(ctx); err != nil {
+		s.folder.release()
+		return fmt.Errorf("%s: %w", n.Name, err)
+	}
+	n.mu.Lock()
+	n.server = s
+	n.mu.Unlock()
+	return n.await(ctx)
+}
+
+// mayBegin marks a node as the one that the cluster begins with.
+func (n *Node) mayBegin() error {
+	text, err := os.ReadFile(n.stateFile())
+	if errors.Is(err, os.ErrNotExist) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	marked := strings.Replace(string(text), "safe_to_bootstrap: 0", "safe_to_bootstrap: 1", 1)
+	return os.WriteFile(n.stateFile(), []byte(marked), 0o600)
+}
+
+// joinTime is how long a node may take to get the data of the others.
+const joinTime = 2 * time.Minute
+
+// await waits until the node has the data of the others.
+func (n *Node) await(ctx context.Context) error {
+	limited, cancel := context.WithTimeout(ctx, joinTime)
+	defer cancel()
+	for {
+		state, err := n.State(limited)
+		if err == nil && state == "Synced" {
+			return nil
+		}
+		select {
+		case <-limited.Done():
+			return fmt.Errorf("%s did not join the others: %s, %w; its log is %s",
+				n.Name, state, errors.Join(err, limited.Err()), n.running().folder.log())
+		case <-time.After(50 * time.Millisecond):
+		}
+	}
+}
+
+// State is how a node stands to the others, in Galera's words, such as Synced.
+func (n *Node) State(ctx context.Context) (string, error) {
+	cfg, err := mysql.ParseDSN(n.DSN())
+	if err != nil {
+		return "", err
+	}
+	cfg.Logger = quiet{}
+	connector, err := mysql.NewConnector(cfg)
+	if err != nil {
+		return "", err
+	}
+	db := sql.OpenDB(connector)
+	defer db.Close()
+	var name, state string
+	err = db.QueryRowContext(ctx, `SHOW GLOBAL STATUS LIKE 'wsrep_local_state_comment'`).Scan(&name, &state)
+	return state, err
+}
+
+func (n *Node) running() *Server {
+	n.mu.Lock()
+	defer n.mu.Unlock()
+	return n.server
+}
+
+// Stop ends a node in good order.
+func (n *Node) Stop() {
+	if s := n.running(); s != nil {
+		s.Stop()
+	}
+}
+
+// Kill ends a node as a machine that dies does, and waits until it is gone.
+func (n *Node) Kill() {
+	s := n.running()
+	_ = s.now.cmd.Process.Kill() // an error means that it has ended
+	<-s.now.done
+	s.Stop()
+}
+
+// Pause lets a node stand still, without telling anybody, or go on.
+func (n *Node) Pause(on bool) error {
+	signal := syscall.SIGCONT
+	if on {
+		signal = syscall.SIGSTOP
+	}
+	return n.running().now.cmd.Process.Signal(signal)
+}

@@ -1,0 +1,61 @@
+package store
+
+import (
+	"fmt"
+	"net"
+	"regexp"
+	"strings"
+
+	"github.com/go-sql-driver/mysql"
+)
+
+// Address is where the database is and how to sign in there: one server, or the nodes of a cluster.
+type Address struct {
+	hosts []string // HOST:PORT or a socket's path, in the order in which they are preferred
+	cfg   *mysql.Config
+}
+
+// several finds a list of hosts, which the driver does not know.
+var several = regexp.MustCompile(`@tcp\(([^()]*,[^()]*)\)`)
+
+// ParseAddress reads USER:PASSWORD@tcp(HOST:PORT)/SCHEMA, with as many hosts as there are, separated by commas, and
+// what else the driver takes.
+func ParseAddress(text string) (*Address, error) {
+	a := &Address{}
+	one := text
+	if at := several.FindStringSubmatchIndex(text); at != nil {
+		for host := range strings.SplitSeq(text[at[2]:at[3]], ",") {
+			if host = strings.TrimSpace(host); host == "" {
+				return nil, fmt.Errorf("the database's address is malformed: a host is empty between the commas")
+			}
+			if _, _, err := net.SplitHostPort(host); err != nil {
+				host = net.JoinHostPort(host, "3306")
+			}
+			a.hosts = append(a.hosts, host)
+		}
+		one = text[:at[2]] + a.hosts[0] + text[at[3]:]
+	}
+	var err error
+	if a.cfg, err = mysql.ParseDSN(one); err != nil {
+		return nil, fmt.Errorf("the database's address is malformed: %w", err)
+	}
+	if a.hosts == nil {
+		a.hosts = []string{a.cfg.Addr}
+	}
+	return a, nil
+}
+
+// HasPassword reports whether the address holds a password.
+func (a *Address) HasPassword() bool { return a.cfg.Passwd != "" }
+
+// WithPassword puts a password into the address.
+func (a *Address) WithPassword(password string) { a.cfg.Passwd = password }
+
+// String is the address as ParseAddress reads it. It holds the password.
+func (a *Address) String() string {
+	one := a.cfg.FormatDSN()
+	if len(a.hosts) == 1 {
+		return one
+	}
+	return strings.Replace(one, "("+a.hosts[0]+")", "("+strings.Join(a.hosts, ",")+")", 1)
+}

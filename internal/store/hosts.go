@@ -1,0 +1,261 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"database/sql/driver"
+	"errors"
+	"fmt"
+	"log/slog"
+	"strings"
+	"sync"
+	"sync/atomic"
+	"time"
+)
+
+// route opens connections to the host that is used at the moment.
+type route struct {
+	link *link
+	each []driver.Connector // by host
+}
+
+// Connect opens a connection to the host that is used.
+func (r *route) Connect(ctx context.Context) (driver.Conn, error) {
+	return r.each[r.link.used()].Connect(ctx)
+}
+
+// Driver is the driver of all of them.
+func (r *route) Driver() driver.Driver { return r.each[0].Driver() }
+
+// hosts are the nodes of a cluster, of which all connections go to one: the first that can be written to. So that all
+// instances write to the same node, they all have the same order.
+type hosts struct {
+	names  []string
+	link   *link
+	probes []*sql.DB // by host, each of one connection
+	stop   context.CancelFunc
+	ended  chan struct{}
+
+	mu     sync.Mutex // held while one looks at all of them
+	failed int        // how often in a row the one that is used has failed
+	steady int        // how often in a row a better one was ready
+
+	turn  sync.Mutex
+	round chan struct{} // closed when they were all looked at once more
+}
+
+// How often the nodes are looked at, how long each may take to answer, how often in a row the one that is used has to
+// be silent before another is used, and how often in a row a better one has to be ready before it is used again.
+const (
+	probeEvery  = 500 * time.Millisecond
+	probeTime   = time.Second
+	silentTimes = 2
+	steadyTimes = 10
+)
+
+// watchHosts begins to look at the nodes, until close.
+func watchHosts(names []string, l *link, probes []*sql.DB) *hosts {
+	ctx, stop := context.WithCancel(context.WithValue(context.Background(), lookingKey{}, true))
+	h := &hosts{names: names, link: l, probes: probes, stop: stop, ended: make(chan struct{}), round: make(chan struct{})}
+	go func() {
+		defer close(h.ended)
+		tick := time.NewTicker(probeEvery)
+		defer tick.Stop()
+		for {
+			_ = h.look(ctx) // who asks for the database is shown it
+			h.turn.Lock()
+			close(h.round)
+			h.round = make(chan struct{})
+			h.turn.Unlock()
+			select {
+			case <-ctx.Done():
+				return
+			case <-tick.C:
+			}
+		}
+	}()
+	return h
+}
+
+func (h *hosts) close() error {
+	h.stop()
+	<-h.ended
+	var errs []error
+	for _, db := range h.probes {
+		errs = append(errs, db.Close())
+	}
+	return errors.Join(errs...)
+}
+
+// look asks every node whether it can be written to, and changes to another where the one that is used cannot. It
+// fails where none can.
+func (h *hosts) look(ctx context.Context) error {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	errs := h.ask(ctx)
+	if ctx.Err() != nil {
+		return ctx.Err()
+	}
+	best := -1
+	for i, err := range errs {
+		if err == nil {
+			best = i
+			break
+		}
+	}
+	used := h.link.used()
+	switch away := h.link.isAway() != nil; {
+	case best < 0:
+		err := fmt.Errorf("no node of the database can be written to: %w", errors.Join(errs...))
+		if !away {
+			slog.Error("the database is away", "why", err)
+			h.link.lost(err)
+		}
+		return err
+	case errs[used] != nil:
+		h.steady, h.failed = 0, h.failed+1
+		if away || h.failed >= silentTimes || !errors.Is(errs[used], context.DeadlineExceeded) {
+			h.change(best, errs[used])
+		}
+	case best < used:
+		h.failed, h.steady = 0, h.steady+1
+		if away || h.steady >= steadyTimes {
+			h.change(best, nil)
+		}
+	default:
+		h.failed, h.steady = 0, 0
+	}
+	if errs[h.link.used()] == nil {
+		h.link.back()
+	}
+	return nil
+}
+
+// change has another node used; why is what is wrong with the one before, nil where nothing is.
+func (h *hosts) change(to int, why error) {
+	h.failed, h.steady = 0, 0
+	if to == h.link.used() {
+		return
+	}
+	slog.Warn("another node of the database is used now", "node", h.names[to], "before", h.names[h.link.used()], "why", why)
+	h.link.use(to, h.names[to], why != nil)
+}
+
+// ask returns why each node cannot be written to; nil where it can.
+func (h *hosts) ask(ctx context.Context) []error {
+	ctx, cancel := context.WithTimeout(ctx, probeTime)
+	defer cancel()
+	errs := make([]error, len(h.probes))
+	var asked sync.WaitGroup
+	for i, db := range h.probes {
+		asked.Go(func() {
+			if err := writable(ctx, db); err != nil {
+				errs[i] = fmt.Errorf("%s: %w", h.names[i], err)
+			}
+		})
+	}
+	asked.Wait()
+	return errs
+}
+
+// writable reports why a server cannot be written to: it is read-only, or a node that is not with the others.
+func writable(ctx context.Context, db *sql.DB) error {
+	var readOnly bool
+	if err := db.QueryRowContext(ctx, `SELECT @@GLOBAL.read_only`).Scan(&readOnly); err != nil {
+		return err
+	}
+	if readOnly {
+		return errors.New("it is read-only")
+	}
+	rows, err := db.QueryContext(
+		ctx, `SHOW GLOBAL STATUS WHERE variable_name IN ('wsrep_ready', 'wsrep_cluster_status', 'wsrep_connected')`,
+	)
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	state := map[string]string{}
+	for rows.Next() {
+		var name, value string
+		if err := rows.Scan(&name, &value); err != nil {
+			return err
+		}
+		state[strings.ToLower(name)] = value
+	}
+	if err := rows.Err(); err != nil {
+		return err
+	}
+	if state["wsrep_connected"] == "ON" &&
+		(state["wsrep_ready"] != "ON" || state["wsrep_cluster_status"] != "Primary") {
+		return fmt.Errorf("it is not with the other nodes (%s)", state["wsrep_cluster_status"])
+	}
+	return nil
+}
+
+// failoverTime is how long a write waits for another node where there is one.
+const failoverTime = 8 * time.Second
+
+// recovers waits, after a connection was lost, until all nodes were looked at and one can be written to; false where
+// there is no other node to wait for, or none comes.
+func (s *Store) recovers(ctx context.Context) bool {
+	if s.hosts == nil {
+		return false
+	}
+	over := time.NewTimer(failoverTime)
+	defer over.Stop()
+	for {
+		s.hosts.turn.Lock()
+		round := s.hosts.round
+		s.hosts.turn.Unlock()
+		select {
+		case <-round:
+			if s.link.isAway() == nil {
+				return true
+			}
+		case <-ctx.Done():
+			return false
+		case <-over.C:
+			return false
+		}
+	}
+}
+
+// clustering remembers whether the database is a cluster.
+type clustering struct{ known, is atomic.Bool }
+
+// clustered reports whether the database replicates by Galera; false where that cannot be told.
+func (s *Store) clustered(ctx context.Context) bool {
+	if !s.cluster.known.Load() {
+		var on bool
+		err := s.db.QueryRowContext(ctx, `SELECT @@GLOBAL.wsrep_on`).Scan(&on)
+		if err != nil && !isUnknownVariable(err) {
+			return false
+		}
+		s.cluster.is.Store(on)
+		s.cluster.known.Store(true)
+	}
+	return s.cluster.is.Load()
+}
+
+// caughtUp opens connections whose statements see what was committed on any node before.
+type caughtUp struct {
+	driver.Connector
+	of *Store
+}
+
+// Connect opens a connection.
+func (c caughtUp) Connect(ctx context.Context) (driver.Conn, error) {
+	conn, err := c.Connector.Connect(ctx)
+	if err != nil || !c.of.clustered(ctx) {
+		return conn, err
+	}
+	const reads, writes, inserts = 1, 2, 4
+	set, ok := conn.(driver.ExecerContext)
+	if !ok {
+		return conn, nil
+	}
+	if _, err := set.ExecContext(ctx, fmt.Sprintf("SET SESSION wsrep_sync_wait = %d", reads+writes+inserts), nil); err != nil {
+		return nil, errors.Join(err, conn.Close())
+	}
+	return conn, nil
+}
