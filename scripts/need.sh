@@ -5,6 +5,7 @@
 #   mariadb        the server's programs alone: no service is set up or started
 #   chromium       for the tests of the console
 #   cc             a C compiler, for the race detector
+#   galera         for clusters: the replication engine, and what carries data to a new node
 #   shells         for the tests of completion: bash with its completion, zsh, fish
 set -eu
 
@@ -34,6 +35,22 @@ install() { # install WHAT PACKAGE…
 }
 
 found() { PATH="$PATH:/usr/sbin:/usr/local/sbin" command -v "$1" >/dev/null 2>&1; }
+
+# The scripts that carry data to a new node are in Debian's package of the whole server, which would set up a service.
+# They are taken out of it.
+scripts="${XDG_CACHE_HOME:-$HOME/.cache}/dtally-galera"
+
+fetch_scripts() {
+	say "fetching the scripts that carry data to a new node (mariadb-server)"
+	folder=$(mktemp -d)
+	(cd "$folder" && chmod 755 . && apt-get download mariadb-server >log 2>&1 && dpkg -x mariadb-server_*.deb whole) || {
+		cat "$folder/log" >&2
+		fail "they could not be fetched; the lines above say why"
+	}
+	mkdir -p "$scripts/usr/bin"
+	cp "$folder"/whole/usr/bin/wsrep_sst_* "$scripts/usr/bin/"
+	rm -rf "$folder"
+}
 
 for tool in "$@"; do
 	case $tool in
@@ -68,6 +85,14 @@ for tool in "$@"; do
 		;;
 	sshd)
 		found sshd || install "a server for SSH" openssh-server
+		;;
+	galera)
+		[ -f /usr/lib/galera/libgalera_smm.so ] && found rsync && found lsof && found ss ||
+			install "MariaDB's replication engine" galera-4 rsync lsof iproute2
+		found wsrep_sst_rsync || [ -f "$scripts/usr/bin/wsrep_sst_rsync" ] || fetch_scripts
+		;;
+	haproxy)
+		found haproxy || install "a balancer" haproxy
 		;;
 	*)
 		fail "need.sh knows no tool $tool"

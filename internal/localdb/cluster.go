@@ -1,7 +1,6 @@
 package localdb
 
 import (
-	"bufio"
 	"context"
 	"database/sql"
 	"encoding/json"
@@ -132,8 +131,8 @@ func (c *Cluster) newest(ctx context.Context) (*Node, error) {
 		if err != nil {
 			return nil, err
 		}
-		if at > most {
-			best, most = n, at
+		if number := numberOf(at); number > most {
+			best, most = n, number
 		}
 	}
 	return best, nil
@@ -170,35 +169,46 @@ func (n *Node) chosen() (p ports, err error) {
 // stateFile is where Galera notes how far a node is.
 func (n *Node) stateFile() string { return filepath.Join(n.dir, serverFolder, "data", "grastate.dat") }
 
-// position is how many transactions a node that is down has seen; -1 for a new one.
-func (n *Node) position(ctx context.Context) (int64, error) {
+// position is how far a node is that is down, as Galera counts: UUID:NUMBER; empty for a new one.
+func (n *Node) position(ctx context.Context) (string, error) {
 	text, err := os.ReadFile(n.stateFile())
 	if errors.Is(err, os.ErrNotExist) {
-		return -1, nil
+		return "", nil
 	}
 	if err != nil {
-		return 0, err
+		return "", err
 	}
+	state := map[string]string{}
 	for line := range strings.Lines(string(text)) {
-		if number, ok := strings.CutPrefix(line, "seqno:"); ok {
-			if at, err := strconv.ParseInt(strings.TrimSpace(number), 10, 64); err != nil || at >= 0 {
-				return at, err
-			}
-		}
+		name, value, _ := strings.Cut(line, ":")
+		state[name] = strings.TrimSpace(value)
 	}
-	return n.recovered(ctx)
+	if strings.HasPrefix(state["seqno"], "-") {
+		return n.recovered(ctx) // it died
+	}
+	return state["uuid"] + ":" + state["seqno"], nil
+}
+
+// numberOf is how many transactions are behind a position; -1 for none.
+func numberOf(position string) int64 {
+	_, text, _ := strings.Cut(position, ":")
+	number, err := strconv.ParseInt(text, 10, 64)
+	if err != nil {
+		return -1
+	}
+	return number
 }
 
 // recovered asks the data of a node that died how far it is.
-func (n *Node) recovered(ctx context.Context) (int64, error) {
+func (n *Node) recovered(ctx context.Context) (string, error) {
 	bin, err := program("mariadbd", "mysqld")
 	if err != nil {
-		return 0, err
+		return "", err
 	}
 	own := filepath.Join(n.dir, serverFolder)
 	owner, err := ownerOf(own)
 	if err != nil {
-		return 0, err
+		return "", err
 	}
 	log := filepath.Join(own, "recover.log")
 	defer os.Remove(log)
@@ -208,32 +218,36 @@ func (n *Node) recovered(ctx context.Context) (int64, error) {
 		"--socket="+filepath.Join(own, "recover"), "--pid-file="+filepath.Join(own, "recover.pid"))
 	owner.run(cmd)
 	cmd.Dir = "/"
-	says, err := cmd.CombinedOutput()
+	if says, err := cmd.CombinedOutput(); err != nil {
+		return "", fmt.Errorf("asking %s how far its data is: %w:\n%s", n.Name, err, says)
+	}
+	says, err := os.ReadFile(log)
 	if err != nil {
-		return -1, fmt.Errorf("asking %s how far its data is: %w:\n%s", n.Name, err, says)
+		return "", err
 	}
-	if says, err = os.ReadFile(log); err != nil {
-		return -1, err
-	}
-	for lines := bufio.NewScanner(strings.NewReader(string(says))); lines.Scan(); {
-		if _, at, ok := strings.Cut(lines.Text(), "Recovered position:"); ok {
-			_, number, _ := strings.Cut(strings.TrimSpace(at), ":")
-			number, _, _ = strings.Cut(number, ",")
-			return strconv.ParseInt(number, 10, 64)
+	for line := range strings.Lines(string(says)) {
+		if _, at, ok := strings.Cut(line, "Recovered position:"); ok {
+			at, _, _ = strings.Cut(strings.TrimSpace(at), ",")
+			return at, nil
 		}
 	}
-	return -1, fmt.Errorf("%s does not show how far its data is:\n%s", n.Name, says)
+	return "", fmt.Errorf("%s does not show how far its data is:\n%s", n.Name, says)
 }
 
 // Start starts a node that is down. It joins the others, and is there once it has all of their data.
 func (n *Node) Start(ctx context.Context) error { return n.start(ctx, false) }
 
 func (n *Node) start(ctx context.Context, begins bool) error {
+	n.Stop() // one that ended by itself still holds the folder
 	f, err := open(n.dir)
 	if err != nil {
 		return err
 	}
-	s := &Server{folder: f, node: &nodeSettings{n, begins}, secrets: n.cluster.names}
+	at, err := n.position(ctx)
+	if err != nil {
+		return err
+	}
+	s := &Server{folder: f, node: &nodeSettings{n, begins, at}, secrets: n.cluster.names}
 	if begins {
 		if err := n.mayBegin(); err != nil {
 			return err
@@ -330,3 +344,28 @@ func (n *Node) Pause(on bool) error {
 	}
 	return n.running().now.cmd.Process.Signal(signal)
 }
+
+// Isolate cuts a node off from the others, which it does not hear any more nor they it, or lets it back. Clients reach
+// it all the time.
+func (n *Node) Isolate(ctx context.Context, on bool) error {
+	cfg := n.running().config("")
+	cfg.User, cfg.Passwd, cfg.InterpolateParams = "root", n.cluster.names.Root, true
+	connector, err := mysql.NewConnector(cfg)
+	if err != nil {
+		return err
+	}
+	db := sql.OpenDB(connector)
+	defer db.Close()
+	option := "gmcast.isolate=0"
+	if on {
+		option = "gmcast.isolate=1"
+	}
+	_, err = db.ExecContext(ctx, `SET GLOBAL wsrep_provider_options = ?`, option)
+	return err
+}
+
+// Process is the process id of the node's server.
+func (n *Node) Process() int { return n.running().Process() }
+
+// Ended is closed when the node's server has ended.
+func (n *Node) Ended() <-chan struct{} { return n.running().Done() }

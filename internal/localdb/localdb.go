@@ -152,7 +152,11 @@ func (s *Server) run(ctx context.Context) error {
 		"--default-time-zone=+00:00",
 	}, s.settings...)...)
 	if s.node != nil {
-		cmd.Args, cmd.Env = append(cmd.Args, s.node.args()...), s.node.environment()
+		more, err := s.node.args()
+		if err != nil {
+			return err
+		}
+		cmd.Args, cmd.Env = append(cmd.Args, more...), s.node.environment()
 	}
 	f.owner.run(cmd)
 	cmd.Dir = "/"

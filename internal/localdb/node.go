@@ -1,16 +1,21 @@
 package localdb
 
 import (
+	"dappertally/deploy"
 	"fmt"
+	"maps"
 	"os"
 	"path/filepath"
+	"slices"
+	"strconv"
 	"strings"
 )
 
 // nodeSettings is how a server runs as a node of a cluster.
 type nodeSettings struct {
 	node   *Node
-	begins bool // the cluster begins with it
+	begins bool   // the cluster begins with it
+	at     string // its position, from which the others bring it up to date; empty: it gets a copy of everything
 }
 
 // statements leave the accounts of a server, on the node that begins; the others get them with the data. Accounts may
@@ -23,31 +28,53 @@ func (s *nodeSettings) statements(names *secrets) string {
 		"GRANT ALL ON `%[3]s%%`.* TO '%[1]s'@'127.0.0.1';\n", account, names.Service, Schema)
 }
 
-// args are the server's settings for Galera. A node that does not answer for two seconds is left out by the others.
-func (s *nodeSettings) args() []string {
+// args are the server's settings for Galera: those of deploy/cluster/galera.cnf, with all nodes on loopback.
+func (s *nodeSettings) args() ([]string, error) {
 	p := s.node.ports
 	group := make([]string, len(s.node.cluster.Nodes))
 	for i, n := range s.node.cluster.Nodes {
 		group[i] = n.at(n.ports.Group)
 	}
-	args := []string{
-		"--skip-networking=0", "--bind-address=127.0.0.1", fmt.Sprintf("--port=%d", p.SQL),
-		"--binlog-format=ROW", "--innodb-autoinc-lock-mode=2", "--default-storage-engine=InnoDB",
-		"--wsrep-on=ON", "--wsrep-provider=" + galeraLibrary,
-		"--wsrep-cluster-name=dtally", "--wsrep-cluster-address=gcomm://" + strings.Join(group, ","),
-		"--wsrep-node-name=" + s.node.Name, "--wsrep-node-address=127.0.0.1",
-		"--wsrep-slave-threads=2", "--wsrep-sst-method=rsync",
-		"--wsrep-sst-receive-address=" + s.node.at(p.State),
-		"--wsrep-provider-options=" + strings.Join([]string{
-			"gmcast.listen_addr=tcp://" + s.node.at(p.Group), "ist.recv_addr=" + s.node.at(p.Changes),
-			"gcache.size=64M", "evs.keepalive_period=PT0.5S", "evs.suspect_timeout=PT2S", "evs.inactive_timeout=PT4S",
-			"evs.inactive_check_period=PT0.5S", "evs.install_timeout=PT4S",
-		}, ";"),
+	settings, err := galeraSettings()
+	if err != nil {
+		return nil, err
+	}
+	settings["skip-networking"] = "0"
+	settings["bind-address"] = "127.0.0.1"
+	settings["port"] = strconv.Itoa(p.SQL)
+	settings["wsrep-cluster-address"] = "gcomm://" + strings.Join(group, ",")
+	settings["wsrep-node-name"] = s.node.Name
+	settings["wsrep-node-address"] = "127.0.0.1"
+	settings["wsrep-sst-receive-address"] = s.node.at(p.State)
+	settings["wsrep-provider-options"] += ";gmcast.listen_addr=tcp://" + s.node.at(p.Group) +
+		";ist.recv_addr=" + s.node.at(p.Changes)
+	var args []string
+	for _, name := range slices.Sorted(maps.Keys(settings)) {
+		args = append(args, "--"+name+"="+settings[name])
 	}
 	if s.begins {
 		args = append(args, "--wsrep-new-cluster")
 	}
-	return args
+	if s.at != "" {
+		args = append(args, "--wsrep-start-position="+s.at)
+	}
+	return args, nil
+}
+
+// galeraSettings are the settings of a node by their names.
+func galeraSettings() (map[string]string, error) {
+	text, err := deploy.Files.ReadFile("cluster/galera.cnf")
+	if err != nil {
+		return nil, err
+	}
+	settings := map[string]string{}
+	for line := range strings.Lines(string(text)) {
+		name, value, ok := strings.Cut(line, "=")
+		if ok && !strings.HasPrefix(line, "#") {
+			settings[strings.TrimSpace(name)] = strings.TrimSpace(value)
+		}
+	}
+	return settings, nil
 }
 
 // The scripts that carry data to a new node.

@@ -137,7 +137,11 @@ func (h *hosts) change(to int, why error) {
 	if to == h.link.used() {
 		return
 	}
-	slog.Warn("another node of the database is used now", "node", h.names[to], "before", h.names[h.link.used()], "why", why)
+	if before := h.names[h.link.used()]; why != nil {
+		slog.Warn("another node of the database is used", "node", h.names[to], "before", before, "why", why)
+	} else {
+		slog.Info("a preferred node of the database is used again", "node", h.names[to], "before", before)
+	}
 	h.link.use(to, h.names[to], why != nil)
 }
 
@@ -258,4 +262,11 @@ func (c caughtUp) Connect(ctx context.Context) (driver.Conn, error) {
 		return nil, errors.Join(err, conn.Close())
 	}
 	return conn, nil
+}
+
+// Node is the address of the server that is used.
+func (s *Store) Node() string {
+	s.link.mu.Lock()
+	defer s.link.mu.Unlock()
+	return s.link.current
 }

@@ -130,8 +130,17 @@ func (s *Store) Close() error {
 	return err
 }
 
-// Ping reports whether the database answers.
-func (s *Store) Ping(ctx context.Context) error { return translate(s.db.PingContext(ctx)) }
+// Ping reports whether the database answers. Of several nodes it first looks for one that can be written to.
+func (s *Store) Ping(ctx context.Context) error {
+	if s.hosts != nil {
+		for range silentTimes {
+			if err := s.Look(ctx); err != nil {
+				return err
+			}
+		}
+	}
+	return translate(s.db.PingContext(ctx))
+}
 
 //go:embed migrations/*.sql
 var migrations embed.FS

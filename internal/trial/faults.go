@@ -1,0 +1,207 @@
+package trial
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"strings"
+	"text/tabwriter"
+	"time"
+
+	"dappertally/internal/contract"
+	"dappertally/internal/demo"
+)
+
+// Result is what a fault did to those at work.
+type Result struct {
+	Fault   string
+	Refused int           // requests that were not acknowledged at once
+	Gap     time.Duration // the longest time in which no write was acknowledged
+	Allowed time.Duration // the longest that is acceptable
+}
+
+// Good reports whether work went on soon enough.
+func (r Result) Good() bool { return r.Gap <= r.Allowed }
+
+// fault is something that happens to a cluster at work, and is undone.
+type fault struct {
+	name    string
+	allowed time.Duration
+	happens func(ctx context.Context, t *Trial) error
+	undone  func(ctx context.Context, t *Trial) error
+}
+
+// Times without an acknowledged write that are acceptable: while a node is replaced, and while an instance is.
+const (
+	failover = 6 * time.Second
+	hardly   = 2 * time.Second
+)
+
+// Some chooses the faults that happen by their names.
+type Some func(name string) bool
+
+// faults are the faults of a cluster of so many nodes, in the order in which they happen.
+func faults(size int) []fault {
+	var all []fault
+	for i := range size {
+		name := fmt.Sprintf("node %d is killed", i+1)
+		all = append(all, fault{
+			name, failover,
+			func(_ context.Context, t *Trial) error { t.Nodes.Nodes[i].Kill(); return nil },
+			func(ctx context.Context, t *Trial) error { return t.Nodes.Nodes[i].Start(ctx) },
+		})
+	}
+	for i := range size {
+		all = append(all, fault{
+			fmt.Sprintf("instance %d is killed", i+1), hardly,
+			func(_ context.Context, t *Trial) error { t.Instances[i].Kill(); return nil },
+			func(ctx context.Context, t *Trial) error { return t.Instances[i].Start(ctx) },
+		})
+	}
+	return append(all,
+		fault{
+			"node 1 stands still", failover,
+			func(_ context.Context, t *Trial) error { return t.Nodes.Nodes[0].Pause(true) },
+			func(_ context.Context, t *Trial) error { return t.Nodes.Nodes[0].Pause(false) },
+		},
+		fault{
+			"node 1 is cut off from the others", failover,
+			func(ctx context.Context, t *Trial) error { return t.Nodes.Nodes[0].Isolate(ctx, true) },
+			func(ctx context.Context, t *Trial) error { return t.Nodes.Nodes[0].Isolate(ctx, false) },
+		},
+		fault{
+			"instances are restarted in turn, with the new program", hardly,
+			func(ctx context.Context, t *Trial) error {
+				for _, i := range t.Instances {
+					if err := i.Stop(); err != nil {
+						return err
+					}
+					i.Args[0] = t.program
+					if err := i.Start(ctx); err != nil {
+						return err
+					}
+				}
+				return nil
+			}, nil,
+		},
+		fault{
+			"the disk of node 2 is full", failover,
+			func(_ context.Context, t *Trial) error { return t.disk.fill() },
+			func(ctx context.Context, t *Trial) error {
+				if err := t.disk.clear(); err != nil {
+					return err
+				}
+				t.Nodes.Nodes[1].Stop() // where it has not ended by itself
+				return t.Nodes.Nodes[1].Start(ctx)
+			},
+		},
+		fault{
+			"nodes are restarted in turn", failover,
+			func(ctx context.Context, t *Trial) error {
+				for _, n := range t.Nodes.Nodes {
+					n.Stop()
+					if err := n.Start(ctx); err != nil {
+						return err
+					}
+				}
+				return nil
+			}, nil,
+		},
+	)
+}
+
+// How long work goes on while a fault is there, and after it is undone.
+const (
+	faultLasts = 8 * time.Second
+	calm       = 3 * time.Second
+)
+
+// Trouble has 16 writers and 50 streams at work on all instances while one fault after the other happens, so many
+// rounds of some of them. It returns what each did, and everything that is wrong afterwards.
+func (t *Trial) Trouble(
+	ctx context.Context, rounds int, some Some, progress io.Writer,
+) (results []Result, wrong []string, err error) {
+	const writers, streams = 16, 50
+	load, err := t.load16(ctx, writers, streams)
+	if err != nil {
+		return nil, nil, err
+	}
+	results, err = t.happen(ctx, load, rounds, some, progress)
+	load.Stop()
+	if err != nil {
+		return results, nil, err
+	}
+	count := load.Count()
+	time.Sleep(calm)
+	wrong = load.Hold(ctx)
+	for _, r := range results {
+		if !r.Good() {
+			wrong = append(wrong, fmt.Sprintf("%s: no write for %s", r.Fault, r.Gap.Round(time.Millisecond)))
+		}
+	}
+	fmt.Fprintf(progress, "%d writes were acknowledged, %d given up without an answer; streams received %d lines\n",
+		count.Acknowledged, len(load.unknown), load.Events.Load())
+	return results, wrong, nil
+}
+
+// load16 has a lead of the demo at work on all instances.
+func (t *Trial) load16(ctx context.Context, writers, streams int) (*Load, error) {
+	var addresses []string
+	for _, i := range t.Instances {
+		addresses = append(addresses, i.Address)
+	}
+	account := contract.Credentials{Name: demo.Accounts[0].Name, Password: demo.Accounts[0].Secret}
+	return StartLoad(ctx, addresses, account, writers, streams)
+}
+
+// happen has every fault happen, and notes what it did.
+func (t *Trial) happen(
+	ctx context.Context, load *Load, rounds int, some Some, progress io.Writer,
+) (results []Result, err error) {
+	table := tabwriter.NewWriter(progress, 0, 0, 2, ' ', 0)
+	note := func(r Result) {
+		results = append(results, r)
+		fmt.Fprintf(table, "%s\tno write for %s\t%d refused\n", r.Fault, r.Gap.Round(time.Millisecond), r.Refused)
+		_ = table.Flush() // progress alone
+	}
+	for range rounds {
+		time.Sleep(calm)
+		count := load.Count()
+		note(Result{"nothing", count.Refused, count.Gap, hardly})
+		for _, f := range faults(len(t.Nodes.Nodes)) {
+			if !some(f.name) || t.disk == nil && strings.Contains(f.name, "disk") {
+				continue
+			}
+			load.Count()
+			if err := f.happens(ctx, t); err != nil {
+				return results, fmt.Errorf("%s: %w", f.name, err)
+			}
+			if f.undone != nil {
+				time.Sleep(faultLasts)
+				count := load.Count()
+				note(Result{f.name, count.Refused, count.Gap, f.allowed})
+				if err := f.undone(ctx, t); err != nil {
+					return results, fmt.Errorf("after %s: %w", f.name, err)
+				}
+				f.name = "  and is back"
+			}
+			time.Sleep(calm)
+			count := load.Count()
+			note(Result{f.name, count.Refused, count.Gap, f.allowed})
+			if err := t.settled(ctx); err != nil {
+				return results, err
+			}
+		}
+	}
+	return results, nil
+}
+
+// settled waits until every instance is ready again.
+func (t *Trial) settled(ctx context.Context) error {
+	for _, i := range t.Instances {
+		if err := ready(ctx, i.Address, i.Program); err != nil {
+			return err
+		}
+	}
+	return nil
+}

@@ -1,0 +1,282 @@
+package trial
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"maps"
+	"net/http"
+	"slices"
+	"sync"
+	"sync/atomic"
+	"time"
+
+	"github.com/google/uuid"
+
+	"dappertally/internal/client"
+	"dappertally/internal/contract"
+)
+
+// Load is writers and readers who are at work all the time. It remembers what was acknowledged.
+type Load struct {
+	addresses []string
+	token     string
+	http      http.Client
+	stop      context.CancelFunc
+	working   sync.WaitGroup
+	next      atomic.Int64
+	Events    atomic.Int64 // lines that streams have received
+
+	mu      sync.Mutex
+	acked   []string
+	unknown []string // that were given up without an answer
+	refused int      // answers that were no acknowledgement, since Refused was last asked
+	last    time.Time
+	gap     time.Duration // the longest time without an acknowledgement, since Gap was last asked
+	odd     []string      // answers that nobody should get
+}
+
+// StartLoad begins to write with so many writers and to follow the changes with so many streams, spread over all
+// addresses. It signs in with an account of the demo that may write to the catalogue.
+func StartLoad(ctx context.Context, addresses []string, account contract.Credentials, writers, streams int) (*Load, error) {
+	l := &Load{addresses: addresses, last: time.Now(), http: http.Client{
+		Timeout: 20 * time.Second, Transport: &http.Transport{MaxIdleConnsPerHost: writers},
+	}}
+	c := client.Connect(addresses[0], "")
+	if _, err := c.SignIn(ctx, account); err != nil {
+		return nil, err
+	}
+	token, err := c.CreateToken(ctx, contract.NewToken{Label: "trial"})
+	if err != nil {
+		return nil, err
+	}
+	l.token = token.Value.Secret
+	working, stop := context.WithCancel(ctx)
+	l.stop = stop
+	for i := range writers {
+		l.working.Go(func() { l.write(working, i) })
+	}
+	for i := range streams {
+		l.working.Go(func() { l.follow(working, i) })
+	}
+	return l, nil
+}
+
+// Stop ends all work and waits for requests under way.
+func (l *Load) Stop() {
+	l.stop()
+	l.working.Wait()
+}
+
+// giveUp is how long a writer repeats the same request.
+const giveUp = 60 * time.Second
+
+// write adds distributions, one after the other, until ctx ends. A request that is not acknowledged is repeated at the
+// next address with the same key.
+func (l *Load) write(ctx context.Context, at int) {
+	for ctx.Err() == nil {
+		name := fmt.Sprintf("made-%d", l.next.Add(1))
+		body, err := json.Marshal(contract.Distribution{Key: name, Name: name, Model: "fixed"})
+		if err != nil {
+			panic(err) // it always has a text
+		}
+		key := uuid.NewString()
+		for began := time.Now(); ; at++ {
+			done, err := l.once(ctx, l.addresses[at%len(l.addresses)], key, body)
+			if done {
+				l.acknowledged(name)
+				break
+			}
+			l.failed(err)
+			if time.Since(began) > giveUp {
+				l.mu.Lock()
+				l.unknown = append(l.unknown, name)
+				l.mu.Unlock()
+				break
+			}
+			time.Sleep(100 * time.Millisecond)
+		}
+	}
+}
+
+// errOdd is an answer that nobody should get, whatever happens.
+var errOdd = errors.New("an answer that is none of success and unavailable")
+
+func (l *Load) once(ctx context.Context, address, key string, body []byte) (done bool, err error) {
+	req, err := http.NewRequestWithContext(
+		context.WithoutCancel(ctx), http.MethodPost, address+"/api/v1/distributions", bytes.NewReader(body))
+	if err != nil {
+		return false, err
+	}
+	req.Header.Set("Authorization", "Bearer "+l.token)
+	req.Header.Set("Content-Type", "application/json")
+	req.Header.Set("Idempotency-Key", key)
+	answer, err := l.http.Do(req)
+	if err != nil {
+		return false, err
+	}
+	defer answer.Body.Close()
+	text, err := io.ReadAll(answer.Body)
+	switch {
+	case err != nil:
+		return false, err
+	case answer.StatusCode == http.StatusCreated:
+		return true, nil
+	case answer.StatusCode == http.StatusServiceUnavailable:
+		return false, fmt.Errorf("%s", text)
+	}
+	return false, fmt.Errorf("%w: %s: %s", errOdd, answer.Status, text)
+}
+
+func (l *Load) acknowledged(name string) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	l.acked = append(l.acked, name)
+	l.gap = max(l.gap, time.Since(l.last))
+	l.last = time.Now()
+}
+
+func (l *Load) failed(err error) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	l.refused++
+	if errors.Is(err, errOdd) {
+		l.odd = append(l.odd, err.Error())
+	}
+}
+
+// Count is what has happened since it was asked last.
+type Count struct {
+	Acknowledged int           // in all
+	Refused      int           // requests that were not acknowledged at the first try or a later one
+	Gap          time.Duration // the longest time in which no write was acknowledged
+}
+
+// Count counts, and begins anew.
+func (l *Load) Count() Count {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	c := Count{len(l.acked), l.refused, max(l.gap, time.Since(l.last))}
+	l.refused, l.gap, l.last = 0, 0, time.Now()
+	return c
+}
+
+// follow reads the stream of changes until ctx ends, again whenever it breaks off.
+func (l *Load) follow(ctx context.Context, at int) {
+	for ; ctx.Err() == nil; at++ {
+		req, err := http.NewRequestWithContext(
+			ctx, http.MethodGet, l.addresses[at%len(l.addresses)]+"/api/v1/events", nil)
+		if err != nil {
+			return
+		}
+		req.Header.Set("Authorization", "Bearer "+l.token)
+		answer, err := http.DefaultClient.Do(req)
+		if err == nil {
+			for lines := bufio.NewScanner(answer.Body); lines.Scan(); {
+				l.Events.Add(1)
+			}
+			answer.Body.Close()
+		}
+		select {
+		case <-ctx.Done():
+		case <-time.After(200 * time.Millisecond):
+		}
+	}
+}
+
+// compared is what every instance has to answer alike.
+var compared = []string{
+	"/api/v1/distributions?limit=1000", "/api/v1/ranking", "/api/v1/reviews?limit=1000", "/api/v1/records",
+	"/api/v1/editions?limit=200",
+}
+
+// Hold checks, once all work has stopped, that every acknowledged write is there once, that nothing is there which
+// nobody wrote, and that all instances answer the same to the byte. It returns each thing that is wrong.
+func (l *Load) Hold(ctx context.Context) []string {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	wrong := slices.Clone(l.odd)
+	written := map[string]bool{}
+	for _, name := range l.acked {
+		written[name] = true
+	}
+	for i, address := range l.addresses {
+		there, err := l.made(ctx, address)
+		if err != nil {
+			wrong = append(wrong, err.Error())
+			continue
+		}
+		for name := range maps.Keys(written) {
+			if there[name] != 1 {
+				wrong = append(wrong, fmt.Sprintf("%s has %s %d times, which was acknowledged", address, name, there[name]))
+			}
+		}
+		for name, times := range there {
+			if times > 1 || !written[name] && !slices.Contains(l.unknown, name) {
+				wrong = append(wrong, fmt.Sprintf("%s has %s %d times, which nobody acknowledged", address, name, times))
+			}
+		}
+		if i > 0 {
+			wrong = append(wrong, l.same(ctx, l.addresses[0], address)...)
+		}
+	}
+	return wrong
+}
+
+// made counts the distributions that writers have made, by key.
+func (l *Load) made(ctx context.Context, address string) (map[string]int, error) {
+	there := map[string]int{}
+	c := client.Connect(address, l.token)
+	for params := (contract.ListDistributionsParams{Limit: 1000}); ; {
+		page, err := c.ListDistributions(ctx, params)
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", address, err)
+		}
+		for i := range page.Value.Distributions {
+			if name := page.Value.Distributions[i].Key; len(name) > 5 && name[:5] == "made-" {
+				there[name]++
+			}
+		}
+		if page.Value.Next == "" {
+			return there, nil
+		}
+		params.Cursor = page.Value.Next
+	}
+}
+
+// same compares what two instances answer.
+func (l *Load) same(ctx context.Context, one, other string) (wrong []string) {
+	for _, path := range compared {
+		a, errA := l.get(ctx, one+path)
+		b, errB := l.get(ctx, other+path)
+		switch err := errors.Join(errA, errB); {
+		case err != nil:
+			wrong = append(wrong, err.Error())
+		case !bytes.Equal(a, b):
+			wrong = append(wrong, fmt.Sprintf("%s and %s answer differently to %s", one, other, path))
+		}
+	}
+	return wrong
+}
+
+func (l *Load) get(ctx context.Context, address string) ([]byte, error) {
+	req, err := http.NewRequestWithContext(ctx, http.MethodGet, address, nil)
+	if err != nil {
+		return nil, err
+	}
+	req.Header.Set("Authorization", "Bearer "+l.token)
+	answer, err := l.http.Do(req)
+	if err != nil {
+		return nil, err
+	}
+	defer answer.Body.Close()
+	text, err := io.ReadAll(answer.Body)
+	if err == nil && answer.StatusCode != http.StatusOK {
+		err = fmt.Errorf("%s: %s: %s", address, answer.Status, text)
+	}
+	return text, err
+}

@@ -1,0 +1,105 @@
+package trial
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"log/slog"
+	"os"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"syscall"
+	"time"
+
+	"dappertally/internal/contract"
+	"dappertally/internal/demo"
+	"dappertally/internal/localdb"
+	"dappertally/internal/service"
+	"dappertally/internal/store"
+)
+
+// OneMachine kills the service and its private database in turns, so many times, while 16 writers are at work. It
+// returns everything that is wrong afterwards.
+func OneMachine(ctx context.Context, o Options, rounds int, progress io.Writer) (wrong []string, err error) {
+	data := filepath.Join(o.Dir, "single")
+	if err := loadPrivate(ctx, data); err != nil {
+		return nil, err
+	}
+	listen, err := FreeAddress()
+	if err != nil {
+		return nil, err
+	}
+	one := &Instance{&Program{
+		Name: "service", Log: filepath.Join(o.Dir, "single.log"),
+		Args: []string{o.Program, "serve", "--data", data, "--listen", listen, "--log-level", "warn"},
+	}, "http://" + listen, listen}
+	if err := one.Start(ctx); err != nil {
+		return nil, err
+	}
+	defer one.Stop() //nolint:errcheck // its log says what it says
+	account := contract.Credentials{Name: demo.Accounts[0].Name, Password: demo.Accounts[0].Secret}
+	load, err := StartLoad(ctx, []string{one.Address}, account, 16, 10)
+	if err != nil {
+		return nil, err
+	}
+	var longest time.Duration
+	for round := range rounds {
+		time.Sleep(time.Duration(200+37*(round%20)) * time.Millisecond) // at another moment each time
+		load.Count()
+		if err := killInTurn(ctx, one, data, round); err != nil {
+			load.Stop()
+			return nil, fmt.Errorf("round %d: %w", round+1, err)
+		}
+		longest = max(longest, load.Count().Gap)
+	}
+	time.Sleep(calm)
+	load.Stop()
+	fmt.Fprintf(progress, "One machine: %d times killed, %d writes acknowledged, %d given up; no write for at most %s\n",
+		rounds, load.Count().Acknowledged, len(load.unknown), longest.Round(time.Millisecond))
+	return load.Hold(ctx), nil
+}
+
+// killInTurn kills the service, which is then started again, or the database, which the service starts again.
+func killInTurn(ctx context.Context, one *Instance, data string, round int) error {
+	if round%2 == 0 {
+		one.Kill()
+		return one.Start(ctx)
+	}
+	text, err := os.ReadFile(filepath.Join(data, "server", "mariadb.pid"))
+	if err != nil {
+		return err
+	}
+	pid, err := strconv.Atoi(strings.TrimSpace(string(text)))
+	if err != nil {
+		return err
+	}
+	if err := syscall.Kill(pid, syscall.SIGKILL); err != nil {
+		return err
+	}
+	time.Sleep(100 * time.Millisecond) // so that the service notices
+	return ready(ctx, one.Address, one.Program)
+}
+
+// loadPrivate fills an empty private database with the demo's data.
+func loadPrivate(ctx context.Context, data string) error {
+	server, err := localdb.Start(ctx, data)
+	if err != nil {
+		return err
+	}
+	defer server.Stop()
+	st, err := store.Open(server.DSN(localdb.Schema))
+	if err != nil {
+		return err
+	}
+	defer st.Close()
+	if _, err := st.Migrate(ctx); err != nil {
+		return err
+	}
+	svc := service.New(st, slog.New(slog.NewTextHandler(io.Discard, nil)), demo.Clock)
+	if empty, err := svc.Intake.Empty(ctx); err != nil || !empty {
+		return err
+	}
+	_, err = demo.Load(ctx, svc)
+	return err
+}
