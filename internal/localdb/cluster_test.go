@@ -2,7 +2,6 @@ package localdb
 
 import (
 	"database/sql"
-	"fmt"
 	"testing"
 	"time"
 )
@@ -79,21 +78,4 @@ func rows(t *testing.T, n *Node) (count int) {
 		t.Fatal(err)
 	}
 	return count
-}
-
-func TestX(t *testing.T) {
-	c, err := StartCluster(t.Context(), reachable(t), 2)
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer c.Stop()
-	db := sqlOf(t, c.Nodes[1])
-	for _, q := range []string{"SELECT GET_LOCK('a', 1)", "SELECT @@wsrep_on", "SELECT @@wsrep_sync_wait", "SHOW GLOBAL STATUS LIKE 'wsrep_cluster_status'"} {
-		var a, b any
-		err := db.QueryRow(q).Scan(&a)
-		if err != nil {
-			err = db.QueryRow(q).Scan(&a, &b)
-		}
-		fmt.Printf("%s: %s %s %v\n", q, a, b, err)
-	}
 }

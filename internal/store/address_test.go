@@ -10,13 +10,13 @@ import (
 // TestParseAddress reads addresses of one server and of several nodes, and writes them as they were.
 func TestParseAddress(t *testing.T) {
 	for text, want := range map[string]string{
-		"dtally:secret@tcp(10.0.0.1:3307)/dtally":                     "dtally:secret@tcp(10.0.0.1:3307)/dtally",
-		"dtally:secret@tcp(10.0.0.1)/dtally":                          "dtally:secret@tcp(10.0.0.1:3306)/dtally",
-		"dtally:secret@tcp(a:1,b:2,c)/dtally":                         "dtally:secret@tcp(a:1,b:2,c:3306)/dtally",
-		"dtally:s(a,b)t@tcp(a, b)/dtally":                             "dtally:s(a,b)t@tcp(a:3306,b:3306)/dtally",
-		"dtally@tcp([::1]:3306,[::2]:3306)/dtally?tls=true":           "dtally@tcp([::1]:3306,[::2]:3306)/dtally?tls=true",
-		"dtally:secret@unix(/run/mysqld/mysqld.sock)/dtally":          "dtally:secret@unix(/run/mysqld/mysqld.sock)/dtally",
-		"dtally@tcp(a:1,b:2)/dtally?maxAllowedPacket=1048576&tls=true": "dtally@tcp(a:1,b:2)/dtally?tls=true&maxAllowedPacket=1048576",
+		"dtally:secret@tcp(10.0.0.1:3307)/dtally":            "dtally:secret@tcp(10.0.0.1:3307)/dtally",
+		"dtally:secret@tcp(10.0.0.1)/dtally":                 "dtally:secret@tcp(10.0.0.1:3306)/dtally",
+		"dtally:secret@tcp(a:1,b:2,c)/dtally":                "dtally:secret@tcp(a:1,b:2,c:3306)/dtally",
+		"dtally:s(a,b)t@tcp(a, b)/dtally":                    "dtally:s(a,b)t@tcp(a:3306,b:3306)/dtally",
+		"dtally@tcp([::1]:3306,[::2]:3306)/dtally?tls=true":  "dtally@tcp([::1]:3306,[::2]:3306)/dtally?tls=true",
+		"dtally:secret@unix(/run/mysqld/mysqld.sock)/dtally": "dtally:secret@unix(/run/mysqld/mysqld.sock)/dtally",
+		"dtally@tcp(a:1,b:2)/dtally?timeout=1s&tls=true":     "dtally@tcp(a:1,b:2)/dtally?timeout=1s&tls=true",
 	} {
 		a, err := store.ParseAddress(text)
 		if err != nil {

@@ -258,7 +258,8 @@ func (c caughtUp) Connect(ctx context.Context) (driver.Conn, error) {
 	if !ok {
 		return conn, nil
 	}
-	if _, err := set.ExecContext(ctx, fmt.Sprintf("SET SESSION wsrep_sync_wait = %d", reads+writes+inserts), nil); err != nil {
+	wait := fmt.Sprintf("SET SESSION wsrep_sync_wait = %d", reads+writes+inserts)
+	if _, err := set.ExecContext(ctx, wait, nil); err != nil {
 		return nil, errors.Join(err, conn.Close())
 	}
 	return conn, nil

@@ -53,9 +53,8 @@ func (t *Trial) newInstance(name string) (*Instance, error) {
 	if err := os.WriteFile(file, []byte(settings), 0o600); err != nil {
 		return nil, err
 	}
-	return &Instance{
-		&Program{Name: name, Args: []string{t.program, "serve", "--config", file}, Log: t.log(name)}, "http://" + listen, listen,
-	}, nil
+	program := &Program{Name: name, Args: []string{t.program, "serve", "--config", file}, Log: t.log(name)}
+	return &Instance{program, "http://" + listen, listen}, nil
 }
 
 // Start starts the instance and waits until it is ready.

@@ -23,7 +23,8 @@ func (t *Trial) Keep(ctx context.Context, progress func(text string)) {
 }
 
 func again(
-	ctx context.Context, name string, progress func(string), ended func() <-chan struct{}, start func(context.Context) error,
+	ctx context.Context, name string, progress func(string),
+	ended func() <-chan struct{}, start func(context.Context) error,
 ) {
 	for {
 		select {

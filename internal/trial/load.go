@@ -33,6 +33,7 @@ type Load struct {
 
 	mu      sync.Mutex
 	acked   []string
+	newest  int64    // the number of the newest write that was acknowledged
 	unknown []string // that were given up without an answer
 	refused int      // answers that were no acknowledgement, since Refused was last asked
 	last    time.Time
@@ -42,7 +43,9 @@ type Load struct {
 
 // StartLoad begins to write with so many writers and to follow the changes with so many streams, spread over all
 // addresses. It signs in with an account of the demo that may write to the catalogue.
-func StartLoad(ctx context.Context, addresses []string, account contract.Credentials, writers, streams int) (*Load, error) {
+func StartLoad(
+	ctx context.Context, addresses []string, account contract.Credentials, writers, streams int,
+) (*Load, error) {
 	l := &Load{addresses: addresses, last: time.Now(), http: http.Client{
 		Timeout: 20 * time.Second, Transport: &http.Transport{MaxIdleConnsPerHost: writers},
 	}}
@@ -79,7 +82,8 @@ const giveUp = 60 * time.Second
 // next address with the same key.
 func (l *Load) write(ctx context.Context, at int) {
 	for ctx.Err() == nil {
-		name := fmt.Sprintf("made-%d", l.next.Add(1))
+		number := l.next.Add(1)
+		name := fmt.Sprintf("made-%d", number)
 		body, err := json.Marshal(contract.Distribution{Key: name, Name: name, Model: "fixed"})
 		if err != nil {
 			panic(err) // it always has a text
@@ -88,7 +92,7 @@ func (l *Load) write(ctx context.Context, at int) {
 		for began := time.Now(); ; at++ {
 			done, err := l.once(ctx, l.addresses[at%len(l.addresses)], key, body)
 			if done {
-				l.acknowledged(name)
+				l.acknowledged(number, name)
 				break
 			}
 			l.failed(err)
@@ -132,9 +136,10 @@ func (l *Load) once(ctx context.Context, address, key string, body []byte) (done
 	return false, fmt.Errorf("%w: %s: %s", errOdd, answer.Status, text)
 }
 
-func (l *Load) acknowledged(name string) {
+func (l *Load) acknowledged(number int64, name string) {
 	l.mu.Lock()
 	defer l.mu.Unlock()
+	l.newest = max(l.newest, number)
 	l.acked = append(l.acked, name)
 	l.gap = max(l.gap, time.Since(l.last))
 	l.last = time.Now()
@@ -163,6 +168,26 @@ func (l *Load) Count() Count {
 	c := Count{len(l.acked), l.refused, max(l.gap, time.Since(l.last))}
 	l.refused, l.gap, l.last = 0, 0, time.Now()
 	return c
+}
+
+// goesOn waits until a write is acknowledged that was begun after it is called.
+func (l *Load) goesOn(ctx context.Context) error {
+	ctx, cancel := context.WithTimeout(ctx, startTime)
+	defer cancel()
+	begun := l.next.Load()
+	for {
+		l.mu.Lock()
+		newest := l.newest
+		l.mu.Unlock()
+		if newest > begun {
+			return nil
+		}
+		select {
+		case <-ctx.Done():
+			return fmt.Errorf("no write was acknowledged for %s", startTime)
+		case <-time.After(20 * time.Millisecond):
+		}
+	}
 }
 
 // follow reads the stream of changes until ctx ends, again whenever it breaks off.

@@ -51,6 +51,10 @@ func OneMachine(ctx context.Context, o Options, rounds int, progress io.Writer) 
 			load.Stop()
 			return nil, fmt.Errorf("round %d: %w", round+1, err)
 		}
+		if err := load.goesOn(ctx); err != nil {
+			load.Stop()
+			return nil, fmt.Errorf("round %d: %w", round+1, err)
+		}
 		longest = max(longest, load.Count().Gap)
 	}
 	time.Sleep(calm)
@@ -77,8 +81,7 @@ func killInTurn(ctx context.Context, one *Instance, data string, round int) erro
 	if err := syscall.Kill(pid, syscall.SIGKILL); err != nil {
 		return err
 	}
-	time.Sleep(100 * time.Millisecond) // so that the service notices
-	return ready(ctx, one.Address, one.Program)
+	return nil
 }
 
 // loadPrivate fills an empty private database with the demo's data.

@@ -1,5 +1,5 @@
-// Package trial runs a whole cluster on one machine, for trying out what an administrator runs on several: MariaDB nodes
-// that replicate each other, an instance of the service for each, and a balancer.
+// Package trial runs a whole cluster on one machine, for trying out what an administrator runs on several: MariaDB
+// nodes that replicate each other, an instance of the service for each, and a balancer.
 package trial
 
 import (
