@@ -69,18 +69,18 @@ console:
 TESTS = go run ./internal/localdb/shared -- go test -timeout 30m $(if $(RUN),-run '$(RUN)') $(TESTFLAGS)
 
 test:
-	@$(NEED) go node mariadb chromium shells xvfb sshd curl ffmpeg galera haproxy
+	@$(NEED) go node mariadb chromium shells xvfb sshd curl ffmpeg galera haproxy binlog
 	@$(MAKE) --no-print-directory console
 	@echo "==> running the tests of $(PKG)" >&2
 	@$(TESTS) $(PKG)
 
 race:
-	@$(NEED) go node mariadb chromium shells xvfb sshd curl ffmpeg galera haproxy cc
+	@$(NEED) go node mariadb chromium shells xvfb sshd curl ffmpeg galera haproxy binlog cc
 	@$(MAKE) --no-print-directory console
 	@CGO_ENABLED=1 $(TESTS) -race $(PKG)
 
 cover:
-	@$(NEED) go node mariadb chromium shells xvfb sshd curl ffmpeg galera haproxy
+	@$(NEED) go node mariadb chromium shells xvfb sshd curl ffmpeg galera haproxy binlog
 	@$(MAKE) --no-print-directory console
 	@mkdir -p bin
 	@$(TESTS) -coverpkg ./core/...,./internal/... -coverprofile bin/cover.profile $(PKG)
@@ -147,7 +147,7 @@ generate:
 
 # Three database nodes, three instances and a balancer on this machine.
 cluster: build
-	@$(NEED) mariadb galera haproxy
+	@$(NEED) mariadb galera haproxy binlog
 	@exec go run ./internal/trial/run cluster --dir "$(CLUSTER)" --listen "$(LISTEN)"
 
 # Kills, pauses, cuts off and fills what can be killed, paused, cut off and filled, under load.

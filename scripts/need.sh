@@ -6,6 +6,8 @@
 #   chromium       for the tests of the console
 #   cc             a C compiler, for the race detector
 #   galera         for clusters: the replication engine, and what carries data to a new node
+#   binlog         the reader of MariaDB's binary logs
+#   haproxy        for clusters: the balancer
 #   shells         for the tests of completion: bash with its completion, zsh, fish
 set -eu
 
@@ -36,19 +38,20 @@ install() { # install WHAT PACKAGE…
 
 found() { PATH="$PATH:/usr/sbin:/usr/local/sbin" command -v "$1" >/dev/null 2>&1; }
 
-# The scripts that carry data to a new node are in Debian's package of the whole server, which would set up a service.
-# They are taken out of it.
-scripts="${XDG_CACHE_HOME:-$HOME/.cache}/dtally-galera"
+# Some programs are in Debian's packages of the whole server and client, which would set up a service or bring much else.
+# They are taken out of them.
+taken="${XDG_CACHE_HOME:-$HOME/.cache}/dtally-galera/usr/bin"
 
-fetch_scripts() {
-	say "fetching the scripts that carry data to a new node (mariadb-server)"
+take() { # take WHAT PACKAGE PROGRAM…
+	what=$1 package=$2; shift 2
+	say "fetching $what (from $package)"
 	folder=$(mktemp -d)
-	(cd "$folder" && chmod 755 . && apt-get download mariadb-server >log 2>&1 && dpkg -x mariadb-server_*.deb whole) || {
+	(cd "$folder" && chmod 755 . && apt-get download "$package" >log 2>&1 && dpkg -x "$package"_*.deb whole) || {
 		cat "$folder/log" >&2
-		fail "they could not be fetched; the lines above say why"
+		fail "it could not be fetched; the lines above say why"
 	}
-	mkdir -p "$scripts/usr/bin"
-	cp "$folder"/whole/usr/bin/wsrep_sst_* "$scripts/usr/bin/"
+	mkdir -p "$taken"
+	for program in "$@"; do cp "$folder/whole/usr/bin/$program" "$taken/"; done
 	rm -rf "$folder"
 }
 
@@ -89,7 +92,12 @@ for tool in "$@"; do
 	galera)
 		[ -f /usr/lib/galera/libgalera_smm.so ] && found rsync && found lsof && found ss ||
 			install "MariaDB's replication engine" galera-4 rsync lsof iproute2
-		found wsrep_sst_rsync || [ -f "$scripts/usr/bin/wsrep_sst_rsync" ] || fetch_scripts
+		found wsrep_sst_rsync || [ -f "$taken/wsrep_sst_rsync" ] ||
+			take "what carries data to a new node" mariadb-server wsrep_sst_common wsrep_sst_rsync
+		;;
+	binlog)
+		found mariadb-binlog || [ -f "$taken/mariadb-binlog" ] ||
+			take "the reader of binary logs" mariadb-client mariadb-binlog
 		;;
 	haproxy)
 		found haproxy || install "a balancer" haproxy

@@ -1,6 +1,7 @@
 package api
 
 import (
+	"context"
 	"net/http"
 	"slices"
 	"strconv"
@@ -43,8 +44,28 @@ func newMetrics(h *handlers) *metrics {
 				return 0
 			},
 		),
+		prometheus.NewGaugeFunc(
+			prometheus.GaugeOpts{
+				Name: "dtally_last_backup_timestamp_seconds",
+				Help: "When the newest backup was made, in seconds since 1970; 0 where none is known.",
+			},
+			h.lastBackup,
+		),
 	)
 	return m
+}
+
+// scrapeTime is how long the database is asked for while metrics are collected.
+const scrapeTime = time.Second
+
+func (h *handlers) lastBackup() float64 {
+	ctx, cancel := context.WithTimeout(context.Background(), scrapeTime)
+	defer cancel()
+	at, err := h.ledger.Store.LastBackup(ctx)
+	if err != nil || at.IsZero() {
+		return 0
+	}
+	return float64(at.Unix())
 }
 
 // methods are those that have a label of their own.

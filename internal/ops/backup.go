@@ -1,7 +1,6 @@
 package ops
 
 import (
-	"bufio"
 	"compress/gzip"
 	"errors"
 	"fmt"
@@ -19,57 +18,101 @@ import (
 )
 
 func backupCommand() *cobra.Command {
+	var s sealing
+	var folder string
+	var keep int
 	cmd := &cobra.Command{
-		Use:   "backup FILE",
+		Use:   "backup [FILE]",
 		Short: "Write everything that the database holds into a file",
 		Long: "Write everything that the database holds into a compressed file: records, accounts, drafts, files and " +
-			"published reports, as of one moment. The service goes on working meanwhile. The file holds hashes of passwords " +
-			"and tokens: keep it where only you can read it.",
-		Example: "  dtallyd backup /var/backups/dtally.gz --config /etc/dtally.yaml\n  dtallyd backup second-wind.gz --database " +
-			"'dtally:SECRET@tcp(127.0.0.1:3306)/dtally'",
-		Args: cobra.ExactArgs(1),
+			"published reports, as of one moment. The service goes on working meanwhile.\n\n" +
+			"With --to FOLDER the file is named by the time, its SHA-256 is put beside it, and the newest backups are kept.\n\n" +
+			"The file holds hashes of passwords and tokens: keep it where only you can read it, or encrypt it with " +
+			"--recipient to a public key of age. Who has the private key can read it; the service needs none.",
+		Example: "  dtallyd backup /var/backups/dtally.gz --config /etc/dtally.yaml\n" +
+			"  dtallyd backup --to /var/backups/dtally --keep 14 --data /var/lib/dtally",
+		Args: cobra.MaximumNArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			_, st, err := connect(cmd)
-			if err != nil {
-				return err
+			if (len(args) == 1) == (folder != "") {
+				return errors.New("name a file, or a folder with --to")
 			}
-			defer st.Close()
-			var head store.DumpHead
-			bar := newBar(cmd, "backing up")
-			err = wholefile.WriteSecret(args[0], func(w io.Writer) error {
-				packed := gzip.NewWriter(w)
-				head, err = st.Dump(cmd.Context(), packed, time.Now(), bar.at)
-				return errors.Join(err, packed.Close())
-			})
-			if err != nil {
-				return fmt.Errorf("nothing was kept: %w", err)
+			if folder == "" {
+				if cmd.Flags().Changed("keep") {
+					return errors.New("--keep goes with --to")
+				}
+				return backUp(cmd, args[0], &s)
 			}
-			if err := noteOnMachine(cmd, st.Store, "backed up", args[0]); err != nil {
-				return err
-			}
-			number, hash, err := st.AuditHead(cmd.Context())
-			if err != nil {
-				return err
-			}
-			fmt.Fprintf(
-				cmd.OutOrStdout(),
-				"%s holds %d rows of %d tables, schema version %d\nThe audit trail ends with %d:%x\n",
-				args[0],
-				head.Rows(),
-				len(head.Tables),
-				head.Schema,
-				number,
-				hash,
-			)
-			return nil
+			return backUpInto(cmd, folder, keep, &s)
 		},
 	}
 	addSettings(cmd)
+	cmd.Flags().StringVar(&folder, "to", "", "folder for backups, each named by its time")
+	cmd.Flags().IntVar(&keep, "keep", 14, "how many backups stay in that folder, the newest")
+	cmd.Flags().StringArrayVar(&s.recipients, "recipient", nil, "encrypt to this public key of age (age1…); repeatable")
+	cmd.Flags().StringVar(&s.recipientsFile, "recipients-file", "", "encrypt to the public keys that a file lists")
+	cmd.AddCommand(backupVerify())
 	return cmd
+}
+
+// backUpInto makes a backup in a series.
+func backUpInto(cmd *cobra.Command, folder string, keep int, s *sealing) error {
+	in, err := openSeries(folder, keep)
+	if err != nil {
+		return err
+	}
+	defer in.close()
+	name := in.name(time.Now(), s.sealed())
+	if err := backUp(cmd, name, s); err != nil {
+		return err
+	}
+	if err := writeSum(name); err != nil {
+		return err
+	}
+	removed, err := in.thin()
+	for _, old := range removed {
+		fmt.Fprintf(cmd.OutOrStdout(), "removed %s\n", old)
+	}
+	return err
+}
+
+// backUp writes a backup into a file.
+func backUp(cmd *cobra.Command, name string, s *sealing) error {
+	if _, err := s.to(); err != nil { // before anything is asked of the database
+		return err
+	}
+	_, st, err := connect(cmd)
+	if err != nil {
+		return err
+	}
+	defer st.Close()
+	var head store.DumpHead
+	bar := newBar(cmd, "backing up")
+	err = wholefile.WriteSecret(name, func(w io.Writer) error {
+		sealed, err := s.seal(w)
+		if err != nil {
+			return err
+		}
+		packed := gzip.NewWriter(sealed)
+		head, err = st.Dump(cmd.Context(), packed, time.Now(), bar.at)
+		return errors.Join(err, packed.Close(), sealed.Close())
+	})
+	if err != nil {
+		return fmt.Errorf("nothing was kept: %w", err)
+	}
+	if err := noteOnMachine(cmd, st.Store, "backed up", name); err != nil {
+		return err
+	}
+	fmt.Fprintf(cmd.OutOrStdout(), "%s holds %d rows of %d tables, schema version %d\nThe audit trail ends with %s\n",
+		name, head.Rows(), len(head.Tables), head.Schema, head.Audit)
+	if head.Binlog != "" {
+		fmt.Fprintf(cmd.OutOrStdout(), "MariaDB's binary log was at %s\n", head.Binlog)
+	}
+	return nil
 }
 
 func restoreCommand() *cobra.Command {
 	var trial bool
+	var s sealing
 	cmd := &cobra.Command{
 		Use:   "restore FILE",
 		Short: "Put a backup into an empty database, all of it or nothing",
@@ -77,70 +120,47 @@ func restoreCommand() *cobra.Command {
 			"The file is read through first, and one that is damaged or not whole is refused. Broken off, as by a machine " +
 			"that dies, it begins again when it is run again; until then, nothing else works with that database.",
 		Example: "  dtallyd restore /var/backups/dtally.gz --dry-run\n  dtallyd restore /var/backups/dtally.gz --data " +
-			"/var/lib/dtally-new\n  dtallyd restore /var/backups/dtally.gz --config " +
-			"/etc/dtally.yaml",
+			"/var/lib/dtally-new\n  dtallyd restore /var/backups/dtally.gz --config /etc/dtally.yaml",
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			file, err := os.Open(args[0])
+			head, _, err := readBackup(args[0], &s)
 			if err != nil {
 				return err
 			}
-			defer file.Close()
-			plain, err := unpacked(file)
-			if err != nil {
-				return err
-			}
-			head, err := store.CheckDump(plain)
-			if err != nil {
-				return fmt.Errorf("%s: %w", args[0], err)
-			}
-			says := fmt.Sprintf(
-				"%d rows of %d tables, as of %s",
-				head.Rows(),
-				len(head.Tables),
-				head.Made.Format("2 January 2006, 15:04 MST"),
-			)
 			if trial {
-				fmt.Fprintf(cmd.OutOrStdout(), "%s is sound and holds %s; nothing was written\n", args[0], says)
+				fmt.Fprintf(cmd.OutOrStdout(), "%s is sound and holds %s; nothing was written\n", args[0], holding(&head))
 				return nil
 			}
-			s, err := loadSettings(cmd.Flags())
-			if err != nil {
-				return err
-			}
-			st, err := reachOrMake(cmd.Context(), s)
-			if err != nil {
-				return err
-			}
-			defer st.Close()
-			if plain, err = unpacked(file); err != nil {
-				return err
-			}
-			if err := st.Restore(cmd.Context(), plain, newBar(cmd, "restoring").at); err != nil {
-				return fmt.Errorf("nothing was restored: %w", err)
-			}
-			if err := noteOnMachine(cmd, st.Store, "restored", args[0]); err != nil {
-				return err
-			}
-			fmt.Fprintf(cmd.OutOrStdout(), "restored %s\n", says)
-			return nil
+			return restore(cmd, args[0], &s, &head)
 		},
 	}
 	addSettings(cmd)
 	cmd.Flags().BoolVar(&trial, "dry-run", false, "only look through the file")
+	cmd.Flags().StringVar(&s.identityFile, "identity", "", identityHelp)
 	return cmd
 }
 
-// unpacked reads a compressed file from its beginning.
-func unpacked(file *os.File) (io.Reader, error) {
-	if _, err := file.Seek(0, io.SeekStart); err != nil {
-		return nil, err
-	}
-	plain, err := gzip.NewReader(bufio.NewReader(file))
+func restore(cmd *cobra.Command, name string, sealed *sealing, head *store.DumpHead) error {
+	s, err := loadSettings(cmd.Flags())
 	if err != nil {
-		return nil, fmt.Errorf("%s is no backup of ours", file.Name())
+		return err
 	}
-	return plain, nil
+	st, err := reachOrMake(cmd.Context(), s)
+	if err != nil {
+		return err
+	}
+	defer st.Close()
+	if err := restoreFile(cmd.Context(), st.Store, name, sealed, newBar(cmd, "restoring").at); err != nil {
+		return fmt.Errorf("nothing was restored: %w", err)
+	}
+	if _, err := st.Migrate(cmd.Context()); err != nil {
+		return err
+	}
+	if err := noteOnMachine(cmd, st.Store, "restored", name); err != nil {
+		return err
+	}
+	fmt.Fprintf(cmd.OutOrStdout(), "restored %s\n", holding(head))
+	return nil
 }
 
 // bar shows progress on a terminal, of what takes over a second.

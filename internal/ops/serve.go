@@ -150,6 +150,9 @@ func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logge
 	telling.Go(func() { svc.Notices.Run(following) })
 	telling.Go(func() { svc.Forget(following) })
 	telling.Go(func() { svc.Audit.Keep(following, s.AuditDays) })
+	if !svc.Demo {
+		telling.Go(func() { watchBackups(following, svc.Store, s.BackupDays, log) })
+	}
 	serving, endServing := context.WithCancel(context.WithoutCancel(ctx))
 	defer endServing()
 	server := &http.Server{

@@ -36,6 +36,7 @@ type Settings struct {
 	Trusted     []netip.Prefix
 	Public      bool
 	AuditDays   int
+	BackupDays  int
 	Frames      []string
 	Address     string
 	Providers   []*signon.Provider
@@ -73,6 +74,7 @@ var all = []setting{
 	{"trusted-proxies", "",
 		"addresses or networks of proxies in front, whose word on who asks and how is believed, such as 10.0.0.0/8", false},
 	{"audit-days", "0", "how long entries of the audit trail are kept; 0: for ever", false},
+	{"backup-days", "7", "how old the newest backup may be before the service warns; 0: it never does", false},
 	{"public", "true", "false where only people with an account may read", false},
 	{"frames", "",
 		"origins whose pages may show a ranking or a scorecard in a frame, such as https://example.org, or *", false},
@@ -118,14 +120,12 @@ func loadSettings(flags *pflag.FlagSet) (*Settings, error) {
 		return nil, fmt.Errorf("log-level (from %s) must be debug, info, warn or error, not %q",
 			s.sources["log-level"], s.texts["log-level"])
 	}
-	if n, err := strconv.Atoi(s.texts["audit-days"]); err != nil || n < 0 {
-		return nil, fmt.Errorf(
-			"audit-days (from %s) must be a number of days, not %q",
-			s.sources["audit-days"],
-			s.texts["audit-days"],
-		)
-	} else {
-		s.AuditDays = n
+	for name, days := range map[string]*int{"audit-days": &s.AuditDays, "backup-days": &s.BackupDays} {
+		n, err := strconv.Atoi(s.texts[name])
+		if err != nil || n < 0 {
+			return nil, fmt.Errorf("%s (from %s) must be a number of days, not %q", name, s.sources[name], s.texts[name])
+		}
+		*days = n
 	}
 	switch text := s.texts["public"]; text {
 	case "true", "false":

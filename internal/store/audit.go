@@ -174,3 +174,11 @@ func (s *Store) PruneAudit(ctx context.Context, before time.Time) (n int64, err 
 	})
 	return n, err
 }
+
+// LastBackup is when the newest backup was made that the audit trail knows of; zero where there is none.
+func (s *Store) LastBackup(ctx context.Context) (time.Time, error) {
+	var at sql.NullTime
+	err := s.db.QueryRowContext(
+		ctx, `SELECT MAX(at) FROM audit WHERE sort = 'backup' AND action = 'backed up'`).Scan(&at)
+	return at.Time, translate(err)
+}

@@ -5,6 +5,7 @@ import (
 	"context"
 	"crypto/sha256"
 	"database/sql"
+	"encoding/binary"
 	"encoding/hex"
 	"encoding/json"
 	"errors"
@@ -29,6 +30,8 @@ type DumpHead struct {
 	Version int         `json:"version"`
 	Schema  int64       `json:"schema"` // version of the schema that the rows are of
 	Made    time.Time   `json:"made"`
+	Audit   string      `json:"audit,omitempty"`  // the newest entry of the audit trail, as NUMBER:HASH
+	Binlog  string      `json:"binlog,omitempty"` // where MariaDB's binary log was, as FILE:POSITION; empty: there is none
 	Tables  []DumpTable `json:"tables"`
 }
 
@@ -80,6 +83,9 @@ func (s *Store) Dump(ctx context.Context, out io.Writer, now time.Time, progress
 		context.WithoutCancel(ctx),
 		`ROLLBACK`,
 	) //nolint:errcheck // a connection that cannot is thrown away
+	if err := head.place(ctx, conn); err != nil {
+		return head, translate(err)
+	}
 	if head.Tables, err = dumpTables(ctx, conn); err != nil {
 		return head, translate(err)
 	}
@@ -103,6 +109,30 @@ func (s *Store) Dump(ctx context.Context, out io.Writer, now time.Time, progress
 		return head, err
 	}
 	return head, json.NewEncoder(out).Encode(dumpEnd{hex.EncodeToString(sum.Sum(nil))})
+}
+
+// place notes of which moment the dump is: in the audit trail, and in MariaDB's binary log.
+func (h *DumpHead) place(ctx context.Context, conn *sql.Conn) error {
+	var number int64
+	var hash []byte
+	switch err := conn.QueryRowContext(ctx, `SELECT number, hash FROM audit_head`).Scan(&number, &hash); {
+	case isNoTable(err): // a schema of an early version has none
+	case err != nil:
+		return err
+	default:
+		h.Audit = fmt.Sprintf("%d:%x", number, hash)
+	}
+	at := map[string]string{}
+	err := each(ctx, conn, `SHOW STATUS LIKE 'binlog_snapshot_%'`, nil, func(row *sql.Rows) error {
+		var name, value string
+		err := row.Scan(&name, &value)
+		at[strings.ToLower(name)] = value
+		return err
+	})
+	if file := at["binlog_snapshot_file"]; file != "" && file != "none" {
+		h.Binlog = file + ":" + at["binlog_snapshot_position"]
+	}
+	return err
 }
 
 // tables lists the tables of the schema but the migrator's, by name.
@@ -213,6 +243,29 @@ func asBytes(v any) ([]byte, error) {
 
 // CheckDump reads a dump from its beginning to its end and refuses one that is damaged.
 func CheckDump(in io.Reader) (DumpHead, error) {
+	head, _, err := DigestDump(in)
+	return head, err
+}
+
+// Digest is of the rows of a table, in whatever order they come.
+type Digest [4]uint64
+
+// add takes in one row.
+func (d *Digest) add(row []byte) {
+	sum := sha256.Sum256(row)
+	for i := range d {
+		d[i] += binary.BigEndian.Uint64(sum[8*i:])
+	}
+}
+
+// DigestDump is CheckDump, and returns the digest of each table's rows, by the table's name.
+func DigestDump(in io.Reader) (DumpHead, map[string]Digest, error) {
+	digests := map[string]Digest{}
+	head, err := digest(in, digests)
+	return head, digests, err
+}
+
+func digest(in io.Reader, digests map[string]Digest) (DumpHead, error) {
 	var head DumpHead
 	sum := sha256.New()
 	r := bufio.NewReaderSize(in, 1<<16)
@@ -236,12 +289,19 @@ func CheckDump(in io.Reader) (DumpHead, error) {
 		)
 	}
 	sum.Write(first)
-	for range head.Rows() + len(head.Tables) {
-		text, err := line()
-		if err != nil {
-			return head, err
+	for _, t := range head.Tables {
+		var d Digest
+		for i := range 1 + t.Rows {
+			text, err := line()
+			if err != nil {
+				return head, err
+			}
+			sum.Write(text)
+			if i > 0 { // the first line is the table's name
+				d.add(text)
+			}
 		}
-		sum.Write(text)
+		digests[t.Name] = d
 	}
 	last, err := line()
 	if err != nil {

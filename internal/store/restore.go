@@ -33,10 +33,9 @@ func (s *Store) Whole(ctx context.Context) error {
 	return translate(err)
 }
 
-// Restore puts a dump, which CheckDump has found sound, into a database without
-// tables, and brings its schema up to date. What fails leaves the database as empty as
-// it was; what is killed on the way leaves a mark, by which Restore begins again and
-// everybody else keeps away. progress is told of every row.
+// Restore puts a dump, which CheckDump has found sound, into a database without tables. The schema is that of the dump;
+// Migrate brings it up to date. What fails leaves the database as empty as it was; what is killed on the way leaves a
+// mark, by which Restore begins again and everybody else keeps away. progress is called for every row.
 func (s *Store) Restore(ctx context.Context, in io.Reader, progress func(rows, of int)) error {
 	conn, err := s.patient.Conn(ctx)
 	if err != nil {
@@ -98,11 +97,7 @@ func (s *Store) restore(ctx context.Context, conn *sql.Conn, in io.Reader, progr
 	if _, err := provider.UpTo(ctx, head.Schema); err != nil {
 		return fmt.Errorf("making the tables: %w", err)
 	}
-	if err := restoreRows(ctx, conn, &head, lines, progress); err != nil {
-		return err
-	}
-	_, err = provider.Up(ctx)
-	return err
+	return restoreRows(ctx, conn, &head, lines, progress)
 }
 
 // restoreRows puts all rows in the place of those that a new schema begins with. What they refer to may come after

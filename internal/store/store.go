@@ -227,7 +227,13 @@ const (
 	notPrepared    = 1047 // a node of a cluster that is not with the others
 	commitFailed   = 1180
 	noSuchVariable = 1193
+	noSuchTable    = 1146
 )
+
+func isNoTable(err error) bool {
+	var my *mysql.MySQLError
+	return errors.As(err, &my) && my.Number == noSuchTable
+}
 
 func isUnknownVariable(err error) bool {
 	var my *mysql.MySQLError

@@ -1,0 +1,223 @@
+package ops
+
+import (
+	"bufio"
+	"compress/gzip"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"regexp"
+	"slices"
+	"strings"
+	"syscall"
+	"time"
+
+	"filippo.io/age"
+
+	"dappertally/internal/wholefile"
+)
+
+// sealing is to whom a backup is encrypted, and who can read it.
+type sealing struct {
+	recipients     []string // age1…, or the names of files that list them
+	recipientsFile string
+	identityFile   string
+}
+
+// seal encrypts what is written to the recipients; without any, it passes everything on. Close ends the file.
+func (s *sealing) seal(w io.Writer) (io.WriteCloser, error) {
+	to, err := s.to()
+	if err != nil {
+		return nil, err
+	}
+	if len(to) == 0 {
+		return unclosed{w}, nil
+	}
+	return age.Encrypt(w, to...)
+}
+
+// to are the recipients.
+func (s *sealing) to() (to []age.Recipient, err error) {
+	for _, text := range s.recipients {
+		one, err := age.ParseRecipients(strings.NewReader(text))
+		if err != nil {
+			return nil, fmt.Errorf("--recipient takes a public key of age, which begins with age1, not %q", text)
+		}
+		to = append(to, one...)
+	}
+	if s.recipientsFile == "" {
+		return to, nil
+	}
+	file, err := os.Open(s.recipientsFile)
+	if err != nil {
+		return nil, err
+	}
+	defer file.Close()
+	more, err := age.ParseRecipients(file)
+	if err != nil {
+		return nil, fmt.Errorf("%s lists no public keys of age, one in a line: %w", s.recipientsFile, err)
+	}
+	return append(to, more...), nil
+}
+
+// sealed reports whether backups are encrypted.
+func (s *sealing) sealed() bool { return len(s.recipients) > 0 || s.recipientsFile != "" }
+
+type unclosed struct{ io.Writer }
+
+func (unclosed) Close() error { return nil }
+
+// sealedBegin is how a file of age begins.
+const sealedBegin = "age-encryption.org/"
+
+// unpacked reads a backup from its beginning, decrypted where it is encrypted.
+func (s *sealing) unpacked(file *os.File) (io.Reader, error) {
+	if _, err := file.Seek(0, io.SeekStart); err != nil {
+		return nil, err
+	}
+	r := bufio.NewReader(file)
+	var content io.Reader = r
+	if begin, err := r.Peek(len(sealedBegin)); err == nil && string(begin) == sealedBegin {
+		if content, err = s.open(r, file.Name()); err != nil {
+			return nil, err
+		}
+	}
+	plain, err := gzip.NewReader(content)
+	if err != nil {
+		return nil, fmt.Errorf("%s is no backup of ours", file.Name())
+	}
+	return plain, nil
+}
+
+func (s *sealing) open(r io.Reader, name string) (io.Reader, error) {
+	if s.identityFile == "" {
+		return nil, fmt.Errorf("%s is encrypted; name the file of a private key that can read it with --identity", name)
+	}
+	text, err := os.Open(s.identityFile)
+	if err != nil {
+		return nil, err
+	}
+	defer text.Close()
+	identities, err := age.ParseIdentities(text)
+	if err != nil {
+		return nil, fmt.Errorf("%s holds no private key of age: %w", s.identityFile, err)
+	}
+	plain, err := age.Decrypt(r, identities...)
+	var none *age.NoIdentityMatchError
+	if errors.As(err, &none) {
+		return nil, fmt.Errorf("%s is encrypted for others than %s", name, s.identityFile)
+	}
+	return plain, err
+}
+
+// series is a folder of backups, of which the newest are kept.
+type series struct {
+	folder string
+	keep   int
+	lock   *os.File
+}
+
+// named is how backups of a series are named, by when they were made; their checksums have another ending more.
+var named = regexp.MustCompile(`^dtally-\d{8}T\d{6}Z\.gz(\.age)?$`)
+
+const sumEnding = ".sha256"
+
+// openSeries takes a folder, which is made where it is new, for one process.
+func openSeries(folder string, keep int) (*series, error) {
+	if keep < 1 {
+		return nil, fmt.Errorf("--keep takes how many backups are kept, 1 or more, not %d", keep)
+	}
+	if err := os.MkdirAll(folder, 0o700); err != nil {
+		return nil, err
+	}
+	lock, err := os.OpenFile(filepath.Join(folder, ".lock"), os.O_RDWR|os.O_CREATE, 0o600)
+	if err != nil {
+		return nil, err
+	}
+	if err := syscall.Flock(int(lock.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
+		return nil, errors.Join(fmt.Errorf("another backup into %s is under way", folder), lock.Close())
+	}
+	return &series{folder, keep, lock}, nil
+}
+
+func (s *series) close() { _ = s.lock.Close() } // the lock goes with it
+
+// name is the file of a backup that is made now.
+func (s *series) name(now time.Time, sealed bool) string {
+	name := "dtally-" + now.UTC().Format("20060102T150405Z") + ".gz"
+	if sealed {
+		name += ".age"
+	}
+	return filepath.Join(s.folder, name)
+}
+
+// thin removes all but the newest backups, and returns which. Other files stay.
+func (s *series) thin() (removed []string, err error) {
+	entries, err := os.ReadDir(s.folder)
+	if err != nil {
+		return nil, err
+	}
+	var names []string
+	for _, e := range entries {
+		if named.MatchString(e.Name()) {
+			names = append(names, e.Name())
+		}
+	}
+	slices.Sort(names) // by when they were made
+	for _, name := range names[:max(0, len(names)-s.keep)] {
+		if err := os.Remove(filepath.Join(s.folder, name)); err != nil {
+			return removed, err
+		}
+		if err := os.Remove(filepath.Join(s.folder, name+sumEnding)); err != nil && !errors.Is(err, os.ErrNotExist) {
+			return removed, err
+		}
+		removed = append(removed, name)
+	}
+	return removed, nil
+}
+
+// writeSum puts a file's SHA-256 beside it, as sha256sum -c reads it.
+func writeSum(name string) error {
+	sum, err := sumOf(name)
+	if err != nil {
+		return err
+	}
+	return wholefile.WriteSecret(name+sumEnding, func(w io.Writer) error {
+		_, err := fmt.Fprintf(w, "%s  %s\n", sum, filepath.Base(name))
+		return err
+	})
+}
+
+func sumOf(name string) (string, error) {
+	file, err := os.Open(name)
+	if err != nil {
+		return "", err
+	}
+	defer file.Close()
+	sum := sha256.New()
+	if _, err := io.Copy(sum, file); err != nil {
+		return "", err
+	}
+	return hex.EncodeToString(sum.Sum(nil)), nil
+}
+
+// checkSum holds a file against the SHA-256 beside it, where there is one.
+func checkSum(name string) error {
+	text, err := os.ReadFile(name + sumEnding)
+	if errors.Is(err, os.ErrNotExist) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	want, _, _ := strings.Cut(string(text), " ")
+	is, err := sumOf(name)
+	if err == nil && is != want {
+		err = fmt.Errorf("%s is damaged: its SHA-256 is not the one in %s", name, filepath.Base(name)+sumEnding)
+	}
+	return err
+}
