@@ -9,10 +9,11 @@ EDITIONS ?= 10000
 CLUSTER  ?= $(DEMO)-cluster
 ROUNDS   ?= 3
 SINGLE   ?= 200
+RELEASE = $(shell cat internal/build/VERSION)
 VERSION = $(shell git log -1 --format=%cs.%h 2>/dev/null)
 SMALL   = -trimpath -ldflags "-s -w -X dappertally/internal/build.stamped=$(VERSION)"
 
-.PHONY: help demo demo-reset dev build clients console test race cover fuzz lint check bench volume bench-volume cluster faults generate sbom screenshots
+.PHONY: help demo demo-reset dev build clients console test race cover fuzz lint check bench volume bench-volume packages cluster faults generate sbom screenshots
 
 help:
 	@echo "make demo         run the demo; LISTEN=HOST:PORT for another address"
@@ -27,6 +28,7 @@ help:
 	@echo "make bench        measure what has to be fast"
 	@echo "make volume       fill a database with a million readings; EDITIONS=1000, VOLUME=FOLDER"
 	@echo "make bench-volume measure how the service answers over it"
+	@echo "make packages     build Debian and RPM packages into bin/packages"
 	@echo "make cluster      run three database nodes, three instances and a balancer on the demo's data"
 	@echo "make faults       kill, pause and fill everything under load; ROUNDS=3 in a cluster, SINGLE=200 on one machine"
 	@echo "make build        build console and programs into bin/"
@@ -69,18 +71,18 @@ console:
 TESTS = go run ./internal/localdb/shared -- go test -timeout 30m $(if $(RUN),-run '$(RUN)') $(TESTFLAGS)
 
 test:
-	@$(NEED) go node mariadb chromium shells xvfb sshd curl ffmpeg galera haproxy binlog
+	@$(NEED) go node mariadb chromium shells xvfb sshd curl ffmpeg galera haproxy binlog packages
 	@$(MAKE) --no-print-directory console
 	@echo "==> running the tests of $(PKG)" >&2
 	@$(TESTS) $(PKG)
 
 race:
-	@$(NEED) go node mariadb chromium shells xvfb sshd curl ffmpeg galera haproxy binlog cc
+	@$(NEED) go node mariadb chromium shells xvfb sshd curl ffmpeg galera haproxy binlog packages cc
 	@$(MAKE) --no-print-directory console
 	@CGO_ENABLED=1 $(TESTS) -race $(PKG)
 
 cover:
-	@$(NEED) go node mariadb chromium shells xvfb sshd curl ffmpeg galera haproxy binlog
+	@$(NEED) go node mariadb chromium shells xvfb sshd curl ffmpeg galera haproxy binlog packages
 	@$(MAKE) --no-print-directory console
 	@mkdir -p bin
 	@$(TESTS) -coverpkg ./core/...,./internal/... -coverprofile bin/cover.profile $(PKG)
@@ -145,9 +147,14 @@ generate:
 	@go generate ./internal/contract
 	@cd web && npm run --silent contract
 
+# Debian and RPM packages of client and service, for both architectures.
+packages: console
+	@$(NEED) go
+	@./scripts/packages.sh bin/packages
+
 # Three database nodes, three instances and a balancer on this machine.
 cluster: build
-	@$(NEED) mariadb galera haproxy binlog
+	@$(NEED) mariadb galera haproxy
 	@exec go run ./internal/trial/run cluster --dir "$(CLUSTER)" --listen "$(LISTEN)"
 
 # Kills, pauses, cuts off and fills what can be killed, paused, cut off and filled, under load.

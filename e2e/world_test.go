@@ -40,7 +40,7 @@ func run(m *testing.M) int {
 		return 1
 	}
 	defer os.RemoveAll(dir)
-	build := exec.Command("go", "build", "-o", dir, "dappertally/cmd/...")
+	build := exec.Command("go", "build", "-ldflags", "-s -w", "-o", dir, "dappertally/cmd/...")
 	build.Env = append(os.Environ(), "CGO_ENABLED=0") // the client runs on any machine under review
 	if out, err := build.CombinedOutput(); err != nil {
 		fmt.Fprintf(os.Stderr, "building the programs: %v\n%s", err, out)

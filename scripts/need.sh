@@ -7,6 +7,7 @@
 #   cc             a C compiler, for the race detector
 #   galera         for clusters: the replication engine, and what carries data to a new node
 #   binlog         the reader of MariaDB's binary logs
+#   packages       what tries packages in a clean tree
 #   haproxy        for clusters: the balancer
 #   shells         for the tests of completion: bash with its completion, zsh, fish
 set -eu
@@ -38,8 +39,8 @@ install() { # install WHAT PACKAGE…
 
 found() { PATH="$PATH:/usr/sbin:/usr/local/sbin" command -v "$1" >/dev/null 2>&1; }
 
-# Some programs are in Debian's packages of the whole server and client, which would set up a service or bring much else.
-# They are taken out of them.
+# Some programs are in Debian's packages of the whole server and client, which would set up a service or bring much
+# else. They are taken out of them.
 taken="${XDG_CACHE_HOME:-$HOME/.cache}/dtally-galera/usr/bin"
 
 take() { # take WHAT PACKAGE PROGRAM…
@@ -98,6 +99,10 @@ for tool in "$@"; do
 	binlog)
 		found mariadb-binlog || [ -f "$taken/mariadb-binlog" ] ||
 			take "the reader of binary logs" mariadb-client mariadb-binlog
+		;;
+	packages)
+		{ found debootstrap && found rpm && found systemd-analyze; } ||
+			install "what tries packages" debootstrap rpm systemd
 		;;
 	haproxy)
 		found haproxy || install "a balancer" haproxy

@@ -2,6 +2,7 @@ package api
 
 import (
 	"context"
+	"dappertally/internal/build"
 	"net/http"
 	"slices"
 	"strconv"
@@ -50,6 +51,15 @@ func newMetrics(h *handlers) *metrics {
 				Help: "When the newest backup was made, in seconds since 1970; 0 where none is known.",
 			},
 			h.lastBackup,
+		),
+		prometheus.NewGaugeFunc(
+			prometheus.GaugeOpts{
+				Name: "dtally_build_info", Help: "1, with the version, the commit and the schema's version.",
+				ConstLabels: prometheus.Labels{
+					"version": build.Release(), "commit": build.Commit(), "schema": strconv.Itoa(build.Schema),
+				},
+			},
+			func() float64 { return 1 },
 		),
 	)
 	return m

@@ -48,7 +48,7 @@ func (h *handlers) About(ctx context.Context, _ AboutRequest) (*contract.About, 
 		Demo:    h.ledger.Demo,
 		Frames:  h.frames,
 		Console: h.build,
-		Version: build.Version(),
+		Version: build.Version(), Release: build.Release(), Commit: build.Commit(), Schema: build.Schema,
 	}
 	if about.Clients, err = clients(h.programs); err != nil {
 		return nil, err

@@ -1,24 +1,66 @@
-// Package build says from what the program was built.
+// Package build holds which version of the product a program is, and what it was built from.
 package build
 
 import (
-	"cmp"
+	_ "embed"
+	"fmt"
 	"runtime/debug"
 	"strings"
 )
 
-// stamped is what make writes into the programs that it builds.
+//go:embed VERSION
+var release string
+
+// stamped is the day and the commit, which make writes into the programs that it builds.
 var stamped string
 
-// Version is the day and the commit that the program was built from, or what the
-// compiler knows of it where make has not said.
-func Version() string {
-	known := ""
-	if info, ok := debug.ReadBuildInfo(); ok {
-		known = info.Main.Version
+// Schema is the version of the database's schema that this version of the product needs.
+const Schema = 22
+
+// Release is the version of the product, such as 1.2.0. The changelog has what each brought.
+func Release() string { return strings.TrimSpace(release) }
+
+// Commit is the day and the commit that the program was built from, such as 2026-11-30.ce3e6b2; empty where neither
+// make nor the compiler knows it.
+func Commit() string {
+	if stamped != "" {
+		return stamped
 	}
-	return cmp.Or(stamped, known, "(unknown)")
+	info, ok := debug.ReadBuildInfo()
+	if !ok {
+		return ""
+	}
+	var day, commit string
+	for _, s := range info.Settings {
+		switch s.Key {
+		case "vcs.revision":
+			commit = s.Value[:min(7, len(s.Value))]
+		case "vcs.time":
+			day, _, _ = strings.Cut(s.Value, "T")
+		}
+	}
+	if commit == "" {
+		return ""
+	}
+	return day + "." + commit
+}
+
+// Version is release and commit, such as 1.2.0+2026-11-30.ce3e6b2.
+func Version() string {
+	if commit := Commit(); commit != "" {
+		return Release() + "+" + commit
+	}
+	return Release()
 }
 
 // Stamped reports whether a version says what a program was built from.
-func Stamped(version string) bool { return version != "" && !strings.HasPrefix(version, "(") }
+func Stamped(version string) bool { return strings.Contains(version, "+") }
+
+// Lines is what a program shows of itself when it is asked for its version.
+func Lines(program string) string {
+	commit := Commit()
+	if commit == "" {
+		commit = "(unknown)"
+	}
+	return fmt.Sprintf("%s %s\ncommit %s\nschema %d\n", program, Release(), commit, Schema)
+}

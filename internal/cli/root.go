@@ -17,6 +17,7 @@ import (
 	"dappertally/core/fault"
 	"dappertally/internal/build"
 	"dappertally/internal/client"
+	"dappertally/internal/manual"
 	"dappertally/internal/numerals"
 )
 
@@ -94,6 +95,7 @@ func Command() *cobra.Command {
 			return nil
 		},
 	}
+	root.SetVersionTemplate(build.Lines("dtally"))
 	if isTerminal(os.Stdout) { // a pipe gets what there is
 		root.SetOut(shown(os.Stdout))
 	}
@@ -168,7 +170,7 @@ func Command() *cobra.Command {
 		add("nouns", s.partCommand(&parts[i]))
 	}
 	add("access", s.loginCommand(), s.logoutCommand(), s.passwordCommand(), s.signedInCommand(), s.tokenCommand(),
-		s.personCommand(), s.auditCommand(), s.manualCommand())
+		s.personCommand(), s.auditCommand(), manual.Command("  dtally manual ~/.local/share/man/man1\n  dtally manual pages"))
 	s.completeAll(root)
 	return root
 }

@@ -263,6 +263,9 @@ type About struct {
 	// Clients the command-line client for machines under review
 	Clients []ClientProgram `json:"clients,omitempty,omitzero"`
 
+	// Commit day and commit that the service was built from; left out: not known
+	Commit string `json:"commit,omitempty,omitzero"`
+
 	// Console which build of the console the service has; left out: none
 	Console string `json:"console,omitempty,omitzero"`
 	Demo    bool   `json:"demo"`
@@ -280,13 +283,19 @@ type About struct {
 	// Providers by which one signs in (single sign-on)
 	Providers []SignOnProvider `json:"providers,omitempty,omitzero"`
 
+	// Release version of the service, such as 1.2.0
+	Release string `json:"release,omitempty,omitzero"`
+
+	// Schema version of the database's schema that the service needs
+	Schema int `json:"schema,omitempty,omitzero"`
+
 	// SetUp nobody can sign in yet: the service waits to be set up
 	SetUp bool `json:"setUp,omitempty,omitzero"`
 
 	// Team who runs this service
 	Team string `json:"team"`
 
-	// Version what the service was built from
+	// Version version of the service and what it was built from, such as 1.2.0+2026-11-30.ce3e6b2
 	Version string `json:"version,omitempty,omitzero"`
 }
 

@@ -94,7 +94,8 @@ func (s *Server) create(ctx context.Context) error {
 		}
 	}
 	cmd := exec.CommandContext(ctx, install, "--no-defaults", "--datadir="+half, "--tmpdir="+f.temporary(),
-		"--auth-root-authentication-method=normal", "--skip-test-db", "--skip-name-resolve")
+		"--auth-root-authentication-method=normal", "--skip-test-db", "--skip-name-resolve",
+		"--force") // no name of this machine is needed
 	f.owner.run(cmd)
 	cmd.Dir = "/"
 	cmd.Env = append(os.Environ(), "TMPDIR="+f.temporary(), "HOME="+f.own)

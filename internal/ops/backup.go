@@ -26,7 +26,7 @@ func backupCommand() *cobra.Command {
 		Short: "Write everything that the database holds into a file",
 		Long: "Write everything that the database holds into a compressed file: records, accounts, drafts, files and " +
 			"published reports, as of one moment. The service goes on working meanwhile.\n\n" +
-			"With --to FOLDER the file is named by the time, its SHA-256 is put beside it, and the newest backups are kept.\n\n" +
+			"With --to FOLDER the file is named by the time, its SHA-256 is put beside it, and the newest files are kept.\n\n" +
 			"The file holds hashes of passwords and tokens: keep it where only you can read it, or encrypt it with " +
 			"--recipient to a public key of age. Who has the private key can read it; the service needs none.",
 		Example: "  dtallyd backup /var/backups/dtally.gz --config /etc/dtally.yaml\n" +

@@ -76,7 +76,8 @@ func TestBackupSeries(t *testing.T) {
 	}
 	held.close()
 	for _, args := range [][]string{
-		{"backup"}, {"backup", "x.gz", "--to", folder}, {"backup", "--to", folder, "--keep", "0"}, {"backup", "x.gz", "--keep", "3"},
+		{"backup"}, {"backup", "x.gz", "--to", folder}, {"backup", "--to", folder, "--keep", "0"},
+		{"backup", "x.gz", "--keep", "3"},
 		{"backup", "x.gz", "--recipient", "nobody"},
 	} {
 		if out, err := dtallyd(append(args, "--database", dsn)...); err == nil {
@@ -151,7 +152,8 @@ func TestBackupVerify(t *testing.T) {
 		"holds no private key of age":    {secret, "--identity", whole},
 		"no such file":                   {filepath.Join(dir, "none.gz")},
 	} {
-		if _, err := dtallyd(append([]string{"backup", "verify"}, args...)...); err == nil || !strings.Contains(err.Error(), why) {
+		_, err := dtallyd(append([]string{"backup", "verify"}, args...)...)
+		if err == nil || !strings.Contains(err.Error(), why) {
 			t.Errorf("%q: %v", args, err)
 		}
 	}
@@ -252,7 +254,8 @@ func TestRestoreToAMoment(t *testing.T) {
 	}
 	_, password, _ := strings.Cut(string(secrets), `"root":"`)
 	password, _, _ = strings.Cut(password, `"`)
-	play := exec.Command("mariadb", "--no-defaults", "--user=root", "--socket="+filepath.Join(dir, "two/server/socket"), "dtally")
+	play := exec.Command(
+		"mariadb", "--no-defaults", "--user=root", "--socket="+filepath.Join(dir, "two/server/socket"), "dtally")
 	play.Env = append(os.Environ(), "MYSQL_PWD="+password)
 	play.Stdin = bytes.NewReader(changes)
 	if says, err := play.CombinedOutput(); err != nil {

@@ -22,8 +22,8 @@ func backupVerify() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "verify FILE",
 		Short: "Restore a backup into a private database of its own, and compare",
-		Long: "Restore a backup into a private database in a temporary folder, read everything back, and compare it with the " +
-			"file table by table. Then bring that database's schema up to date and go through its audit trail. The service's " +
+		Long: "Restore a backup into a private database in a temporary folder, read everything back, and compare it with " +
+			"the file table by table. Then bring that database's schema up to date and go through its audit trail. The service's " +
 			"own database is not used; the folder is removed.",
 		Example: "  dtallyd backup verify /var/backups/dtally/dtally-20261130T020000Z.gz\n" +
 			"  dtallyd backup verify dtally-20261130T020000Z.gz.age --identity /root/backup.key",
@@ -131,7 +131,8 @@ func sameAs(ctx context.Context, st *store.Store, head store.DumpHead, digests m
 	}
 	for i, t := range head.Tables {
 		now := again.Tables[i]
-		if now.Name != t.Name || now.Rows != t.Rows || !slices.Equal(now.Columns, t.Columns) || is[t.Name] != digests[t.Name] {
+		if now.Name != t.Name || now.Rows != t.Rows || !slices.Equal(now.Columns, t.Columns) ||
+			is[t.Name] != digests[t.Name] {
 			return fmt.Errorf("table %s differs", t.Name)
 		}
 	}

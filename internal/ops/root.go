@@ -6,6 +6,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"dappertally/internal/build"
+	"dappertally/internal/manual"
 	"dappertally/internal/store"
 )
 
@@ -20,6 +21,7 @@ func Command() *cobra.Command {
 		Version:       build.Version(),
 		SilenceErrors: true,
 	}
+	root.SetVersionTemplate(build.Lines("dtallyd"))
 	root.AddCommand(
 		serveCommand(),
 		demoCommand(),
@@ -30,6 +32,7 @@ func Command() *cobra.Command {
 		backupCommand(),
 		restoreCommand(),
 		settingsCommand(),
+		manual.Command("  dtallyd manual ~/.local/share/man/man1\n  dtallyd manual pages"),
 	)
 	return root
 }

@@ -2547,8 +2547,14 @@ export interface components {
             noPasswords?: boolean;
             /** @description nobody can sign in yet: the service waits to be set up */
             setUp?: boolean;
-            /** @description what the service was built from */
+            /** @description version of the service and what it was built from, such as 1.2.0+2026-11-30.ce3e6b2 */
             version?: string;
+            /** @description version of the service, such as 1.2.0 */
+            release?: string;
+            /** @description day and commit that the service was built from; left out: not known */
+            commit?: string;
+            /** @description version of the database's schema that the service needs */
+            schema?: number;
             /** @description the command-line client for machines under review */
             clients?: components["schemas"]["ClientProgram"][];
         };

@@ -1,0 +1,35 @@
+// Package manual writes the manual pages of a program's commands.
+package manual
+
+import (
+	"os"
+	"strings"
+
+	"github.com/spf13/cobra"
+	"github.com/spf13/cobra/doc"
+
+	"dappertally/internal/build"
+)
+
+// Command is the command that writes the pages of the program that it belongs to.
+func Command(example string) *cobra.Command {
+	return &cobra.Command{
+		Use:   "manual FOLDER",
+		Short: "Write the manual pages of all commands into a folder",
+		Long: "Write a manual page for each command into a folder, which is made where it is missing; pages that are there " +
+			"are written anew. Put into a folder man1 of the manual's path, man finds them, such as by man dtally-rank.",
+		Example: example,
+		Args:    cobra.ExactArgs(1),
+		RunE:    func(cmd *cobra.Command, args []string) error { return write(cmd.Root(), args[0]) },
+	}
+}
+
+func write(root *cobra.Command, folder string) error {
+	if err := os.MkdirAll(folder, 0o755); err != nil {
+		return err
+	}
+	root.DisableAutoGenTag = true
+	return doc.GenManTree(root, &doc.GenManHeader{
+		Title: strings.ToUpper(root.Name()), Section: "1", Source: "Dapper Tally " + build.Version(), Manual: "Dapper Tally",
+	}, folder)
+}
