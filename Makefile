@@ -9,11 +9,12 @@ EDITIONS ?= 10000
 CLUSTER  ?= $(DEMO)-cluster
 ROUNDS   ?= 3
 SINGLE   ?= 200
+SOAK     ?= 1h
 RELEASE = $(shell cat internal/build/VERSION)
 VERSION = $(shell git log -1 --format=%cs.%h 2>/dev/null)
 SMALL   = -trimpath -ldflags "-s -w -X dappertally/internal/build.stamped=$(VERSION)"
 
-.PHONY: help demo demo-reset dev build clients console test race cover fuzz lint check bench volume bench-volume packages cluster faults generate sbom screenshots
+.PHONY: help demo demo-reset dev build clients console test race cover fuzz lint check bench volume bench-volume packages cluster faults soak generate sbom screenshots
 
 help:
 	@echo "make demo         run the demo; LISTEN=HOST:PORT for another address"
@@ -31,6 +32,7 @@ help:
 	@echo "make packages     build Debian and RPM packages into bin/packages"
 	@echo "make cluster      run three database nodes, three instances and a balancer on the demo's data"
 	@echo "make faults       kill, pause and fill everything under load; ROUNDS=3 in a cluster, SINGLE=200 on one machine"
+	@echo "make soak         an hour of mixed load: does what the service takes grow? SOAK=10m"
 	@echo "make build        build console and programs into bin/"
 	@echo "make clients      build the client for the machines under review: bin/dtally-linux-amd64, -arm64"
 	@echo "make generate     generate code from the contract"
@@ -71,18 +73,18 @@ console:
 TESTS = go run ./internal/localdb/shared -- go test -timeout 30m $(if $(RUN),-run '$(RUN)') $(TESTFLAGS)
 
 test:
-	@$(NEED) go node mariadb chromium shells xvfb sshd curl ffmpeg galera haproxy binlog packages
+	@$(NEED) go node mariadb chromium shells xvfb sshd curl ffmpeg galera haproxy binlog packages promtool
 	@$(MAKE) --no-print-directory console
 	@echo "==> running the tests of $(PKG)" >&2
 	@$(TESTS) $(PKG)
 
 race:
-	@$(NEED) go node mariadb chromium shells xvfb sshd curl ffmpeg galera haproxy binlog packages cc
+	@$(NEED) go node mariadb chromium shells xvfb sshd curl ffmpeg galera haproxy binlog packages promtool cc
 	@$(MAKE) --no-print-directory console
 	@CGO_ENABLED=1 $(TESTS) -race $(PKG)
 
 cover:
-	@$(NEED) go node mariadb chromium shells xvfb sshd curl ffmpeg galera haproxy binlog packages
+	@$(NEED) go node mariadb chromium shells xvfb sshd curl ffmpeg galera haproxy binlog packages promtool
 	@$(MAKE) --no-print-directory console
 	@mkdir -p bin
 	@$(TESTS) -coverpkg ./core/...,./internal/... -coverprofile bin/cover.profile $(PKG)
@@ -161,6 +163,11 @@ cluster: build
 faults: build
 	@$(NEED) mariadb galera
 	@go run ./internal/trial/run faults --dir "$(CLUSTER)-faults" --rounds $(ROUNDS) --single $(SINGLE)
+
+# An hour of mixed load: memory, goroutines, open files and connections must not grow.
+soak: build
+	@$(NEED) mariadb
+	@go run ./internal/trial/run soak --dir "$(DEMO)-soak" --lasts $(SOAK)
 
 sbom: build
 	@go run ./internal/inventory sbom bin/dtallyd > bin/sbom.cdx.json

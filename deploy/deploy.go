@@ -4,7 +4,8 @@ package deploy
 
 import "embed"
 
-// Files are the settings files: cluster/galera.cnf, cluster/haproxy.cfg and cluster/dtally.yaml.
+// Files are the settings files: cluster/galera.cnf, cluster/haproxy.cfg, cluster/dtally.yaml, and alerts.yaml for
+// Prometheus.
 //
-//go:embed cluster
+//go:embed cluster alerts.yaml
 var Files embed.FS

@@ -7,6 +7,7 @@
 #   cc             a C compiler, for the race detector
 #   galera         for clusters: the replication engine, and what carries data to a new node
 #   binlog         the reader of MariaDB's binary logs
+#   promtool       what checks alert rules
 #   packages       what tries packages in a clean tree
 #   haproxy        for clusters: the balancer
 #   shells         for the tests of completion: bash with its completion, zsh, fish
@@ -103,6 +104,9 @@ for tool in "$@"; do
 	packages)
 		{ found debootstrap && found rpm && found systemd-analyze; } ||
 			install "what tries packages" debootstrap rpm systemd
+		;;
+	promtool)
+		found promtool || [ -f "$taken/promtool" ] || take "what checks alert rules" prometheus promtool
 		;;
 	haproxy)
 		found haproxy || install "a balancer" haproxy

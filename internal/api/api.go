@@ -193,5 +193,5 @@ func (h *handlers) ready(c *gin.Context) {
 		refuse(c, err)
 		return
 	}
-	c.String(http.StatusOK, "ready\n")
+	c.String(http.StatusOK, "ready\ndatabase: answers\nrecords: up to date\n")
 }

@@ -52,7 +52,9 @@ func TestDatabaseGoesSilent(t *testing.T) {
 		if !strings.Contains(string(r.body), "/problems/database-away") || r.header.Get("Retry-After") == "" {
 			t.Errorf("while it is away: %s", r.body)
 		}
-		w.within(soon, 503, "", "/readyz")
+		if r := w.within(soon, 503, "", "/readyz"); !strings.Contains(string(r.body), `"/database"`) {
+			t.Errorf("what is not ready: %s", r.body)
+		}
 		w.within(soon, 200, "", known)
 	}
 	r := w.must(503, "ines", "POST", reviewsAt, map[string]any{"edition": "ivybeck/5.4/hearthside"})

@@ -29,40 +29,83 @@ func newMetrics(h *handlers) *metrics {
 		m.took,
 		collectors.NewGoCollector(),
 		collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}),
-		prometheus.NewGaugeFunc(
-			prometheus.GaugeOpts{
-				Name: "dtally_change",
-				Help: "The number of the newest change that this instance has taken in.",
-			},
-			func() float64 { return float64(h.ledger.Seen()) },
-		),
-		prometheus.NewGaugeFunc(
-			prometheus.GaugeOpts{Name: "dtally_follows", Help: "1 while this instance follows the database's changes."},
-			func() float64 {
-				if h.ledger.Follows() {
-					return 1
-				}
-				return 0
-			},
-		),
-		prometheus.NewGaugeFunc(
-			prometheus.GaugeOpts{
-				Name: "dtally_last_backup_timestamp_seconds",
-				Help: "When the newest backup was made, in seconds since 1970; 0 where none is known.",
-			},
-			h.lastBackup,
-		),
-		prometheus.NewGaugeFunc(
-			prometheus.GaugeOpts{
-				Name: "dtally_build_info", Help: "1, with the version, the commit and the schema's version.",
-				ConstLabels: prometheus.Labels{
-					"version": build.Release(), "commit": build.Commit(), "schema": strconv.Itoa(build.Schema),
-				},
-			},
-			func() float64 { return 1 },
-		),
 	)
+	for _, x := range h.gauges() {
+		m.registry.MustRegister(prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: x.name, Help: x.help}, x.value))
+	}
+	for _, x := range h.counters() {
+		m.registry.MustRegister(prometheus.NewCounterFunc(prometheus.CounterOpts{Name: x.name, Help: x.help}, x.value))
+	}
+	m.registry.MustRegister(prometheus.NewGaugeFunc(prometheus.GaugeOpts{
+		Name: "dtally_build_info", Help: "1, with the version, the commit and the schema's version.",
+		ConstLabels: prometheus.Labels{
+			"version": build.Release(), "commit": build.Commit(), "schema": strconv.Itoa(build.Schema),
+		},
+	}, func() float64 { return 1 }))
 	return m
+}
+
+// figure is one number that an instance shows of itself.
+type figure struct {
+	name, help string
+	value      func() float64
+}
+
+func (h *handlers) gauges() []figure {
+	pool := h.ledger.Store.Load
+	return []figure{
+		{"dtally_change", "The number of the newest change that this instance has seen.",
+			func() float64 { return float64(h.ledger.Seen()) }},
+		{"dtally_changes_behind", "How many changes of the database this instance has not seen yet; -1: it cannot be asked.",
+			h.behind},
+		{"dtally_follows", "1 while this instance follows the database's changes.",
+			func() float64 { return oneIf(h.ledger.Follows()) }},
+		{"dtally_database_away", "1 while the database cannot be reached.",
+			func() float64 { return oneIf(h.ledger.Store.Away() != nil) }},
+		{"dtally_database_connections_used", "Connections to the database that are in use.",
+			func() float64 { return float64(pool().InUse) }},
+		{"dtally_database_connections_most", "Connections to the database that may be in use.",
+			func() float64 { return float64(pool().MaxOpenConnections) }},
+		{"dtally_streams", "Open streams of changes.", h.streams.taken},
+		{"dtally_exports", "Exports under way.", h.exports.taken},
+		{"dtally_unread_bytes", "Bytes of large answers that were not read yet.", h.unread.taken},
+		{"dtally_computing", "Readers without an account for whom something is computed.",
+			func() float64 { n, _ := h.turns.Load(); return float64(n) }},
+		{"dtally_computing_waiting", "Readers without an account who wait for that.",
+			func() float64 { _, n := h.turns.Load(); return float64(n) }},
+		{"dtally_last_backup_timestamp_seconds",
+			"When the newest backup was made, in seconds since 1970; 0 where none is known.", h.lastBackup},
+	}
+}
+
+func (h *handlers) counters() []figure {
+	pool := h.ledger.Store.Load
+	return []figure{
+		{"dtally_database_waits_total", "Times that something waited for a connection to the database.",
+			func() float64 { return float64(pool().WaitCount) }},
+		{"dtally_database_wait_seconds_total", "Time spent waiting for a connection to the database.",
+			func() float64 { return pool().WaitDuration.Seconds() }},
+		{"dtally_sign_in_failures_total", "Attempts to sign in that failed.",
+			func() float64 { return float64(h.people.Failures.Load()) }},
+	}
+}
+
+func oneIf(yes bool) float64 {
+	if yes {
+		return 1
+	}
+	return 0
+}
+
+// behind asks the database how far it has come.
+func (h *handlers) behind() float64 {
+	ctx, cancel := context.WithTimeout(context.Background(), scrapeTime)
+	defer cancel()
+	last, err := h.ledger.LastChange(ctx)
+	if err != nil {
+		return -1
+	}
+	return float64(max(0, last-h.ledger.Seen()))
 }
 
 // scrapeTime is how long the database is asked for while metrics are collected.

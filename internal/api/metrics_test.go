@@ -4,8 +4,11 @@ import (
 	"fmt"
 	"net/http"
 	"net/http/httptest"
+	"regexp"
 	"strings"
 	"testing"
+
+	"dappertally/deploy"
 )
 
 func TestMetrics(t *testing.T) {
@@ -28,9 +31,21 @@ func TestMetrics(t *testing.T) {
 	got := httptest.NewRecorder()
 	w.face.Metrics.ServeHTTP(got, httptest.NewRequest("GET", "/metrics", nil))
 	says := got.Body.String()
-	for _, want := range []string{`dtally_request_seconds_count{method="GET",route="/api/v1/distributions",status="200"} 1`, "dtally_follows 1", "dtally_change ", "go_goroutines "} {
+	for _, want := range []string{`dtally_request_seconds_count{method="GET",route="/api/v1/distributions",status="200"} 1`, "dtally_follows 1", "dtally_change ", "go_goroutines ",
+		"dtally_changes_behind 0\n", "dtally_database_away 0\n", "dtally_database_connections_most 32\n", "dtally_streams 0\n",
+		"dtally_last_backup_timestamp_seconds 0\n", `dtally_build_info{`,
+	} {
 		if !strings.Contains(says, want) {
 			t.Errorf("the metrics lack %q", want)
+		}
+	}
+	alerts, err := deploy.Files.ReadFile("alerts.yaml")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, name := range regexp.MustCompile(`dtally_\w+`).FindAllString(string(alerts), -1) {
+		if !strings.Contains(says, "\n"+name) {
+			t.Errorf("an alert asks for %s, which is not shown", name)
 		}
 	}
 	if strings.Contains(says, "INVENTED") || !strings.Contains(says, `method="other"`) {

@@ -47,6 +47,13 @@ func (s *room) take(who *access.Actor, network string, n int) (done func(), err 
 	}), nil
 }
 
+// taken is how much is open.
+func (s *room) taken() float64 {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return float64(s.open.all)
+}
+
 func (s *room) add(whose string, readers, n int) {
 	s.open.all, s.open.readers = s.open.all+n, s.open.readers+readers
 	if s.each[whose] += n; s.each[whose] == 0 {

@@ -9,6 +9,7 @@ import (
 	"log/slog"
 	"time"
 
+	"dappertally/core/fault"
 	"dappertally/internal/access"
 	"dappertally/internal/board"
 	"dappertally/internal/problem"
@@ -87,22 +88,31 @@ func (l *Ledger) Ready(ctx context.Context) error {
 	defer cancel()
 	last, err := l.Store.LastChange(ctx)
 	if err != nil {
-		return Failed(err, "asking the database")
+		return notReady("/database", Failed(err, "asking the database"))
 	}
 	if l.Board.Now() == nil {
-		return problem.New(problem.Unavailable, "the service is still reading its records")
+		return notReady("/records", problem.New(problem.Unavailable, "the service is still reading its records"))
 	}
 	if err := l.Board.Err(); err != nil {
-		return Failed(err, "reading the records")
+		return notReady("/records", Failed(err, "reading the records"))
 	}
 	soon, cancel := context.WithTimeout(ctx, behindFor)
 	defer cancel()
 	if _, err := l.Board.After(soon, last); err != nil {
-		return problem.New(
+		return notReady("/records", problem.New(
 			problem.Unavailable, "the database is at change %d, and this instance has seen %d alone", last, l.Seen(),
-		)
+		))
 	}
 	return nil
+}
+
+// notReady names the part of the service that is not ready.
+func notReady(part string, err error) error {
+	var of *problem.Error
+	if errors.As(err, &of) {
+		of.Faults = fault.List{{Pointer: part, Detail: of.Message}}
+	}
+	return err
 }
 
 // Seen is the number of the newest change that this instance has taken in; 0 before

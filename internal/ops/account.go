@@ -71,7 +71,7 @@ func onPeople(cmd *cobra.Command, do func(*people.Service) error) error {
 		return err
 	}
 	byCommand(cmd)
-	return do(service.New(st.Store, newLog(cmd, s.LogLevel), time.Now).People)
+	return do(service.New(st.Store, newLog(cmd, s), time.Now).People)
 }
 
 func accountVerb(

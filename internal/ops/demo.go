@@ -64,7 +64,7 @@ func runDemo(cmd *cobra.Command, s *Settings, dir string, crowd int) error {
 	if _, err := st.Migrate(ctx); err != nil {
 		return err
 	}
-	log := newLog(cmd, s.LogLevel)
+	log := newLog(cmd, s)
 	svc := service.New(st.Store, log, demo.Clock)
 	svc.Keeper, svc.Demo = demo.Team, true
 	empty, err := svc.Intake.Empty(ctx)

@@ -48,7 +48,7 @@ func serveCommand() *cobra.Command {
 
 // serve runs the service on the database of the settings, until it is told to stop.
 func serve(cmd *cobra.Command, s *Settings) error {
-	log := newLog(cmd, s.LogLevel)
+	log := newLog(cmd, s)
 	for _, warning := range s.Warnings {
 		log.Warn(warning)
 	}
@@ -87,8 +87,13 @@ func runOn(
 	return errors.Join(err, <-kept)
 }
 
-func newLog(cmd *cobra.Command, level slog.Level) *slog.Logger {
-	log := slog.New(ledger.Traced(slog.NewTextHandler(cmd.ErrOrStderr(), &slog.HandlerOptions{Level: level})))
+func newLog(cmd *cobra.Command, s *Settings) *slog.Logger {
+	options := &slog.HandlerOptions{Level: s.LogLevel}
+	var lines slog.Handler = slog.NewTextHandler(cmd.ErrOrStderr(), options)
+	if s.JSONLog {
+		lines = slog.NewJSONHandler(cmd.ErrOrStderr(), options)
+	}
+	log := slog.New(ledger.Traced(lines))
 	slog.SetDefault(log)
 	return log
 }

@@ -29,6 +29,7 @@ type Settings struct {
 	Data        string
 	Team        string
 	LogLevel    slog.Level
+	JSONLog     bool
 	Certificate string
 	Key         string
 	Redirect    string
@@ -67,6 +68,7 @@ var all = []setting{
 	{"database-password-file", "", "a file with that password alone", false},
 	{"team", "", "how the team is called, instead of as its rules say", false},
 	{"log-level", "info", "debug, info, warn or error", false},
+	{"log-format", "text", "text or json", false},
 	{"certificate", "", "file with the TLS certificate chain", false},
 	{"key", "", "file with the certificate's key", false},
 	{"redirect", "", "address and port where plain HTTP is led on to HTTPS, such as 0.0.0.0:80; empty: nowhere", false},
@@ -119,6 +121,12 @@ func loadSettings(flags *pflag.FlagSet) (*Settings, error) {
 	if err := s.LogLevel.UnmarshalText([]byte(s.texts["log-level"])); err != nil {
 		return nil, fmt.Errorf("log-level (from %s) must be debug, info, warn or error, not %q",
 			s.sources["log-level"], s.texts["log-level"])
+	}
+	switch text := s.texts["log-format"]; text {
+	case "text", "json":
+		s.JSONLog = text == "json"
+	default:
+		return nil, fmt.Errorf("log-format (from %s) must be text or json, not %q", s.sources["log-format"], text)
 	}
 	for name, days := range map[string]*int{"audit-days": &s.AuditDays, "backup-days": &s.BackupDays} {
 		n, err := strconv.Atoi(s.texts[name])

@@ -84,3 +84,26 @@ func TestServeSaysWhatIsMissing(t *testing.T) {
 		t.Errorf("serving without a database: %v", err)
 	}
 }
+
+// TestLogFormat writes a JSON object in each line where that is wanted, and refuses other forms.
+func TestLogFormat(t *testing.T) {
+	for form, begins := range map[string]string{"text": "time=", "json": `{"time":`} {
+		cmd := serveCommand()
+		var said bytes.Buffer
+		cmd.SetErr(&said)
+		if err := cmd.Flags().Set("log-format", form); err != nil {
+			t.Fatal(err)
+		}
+		s, err := loadSettings(cmd.Flags())
+		if err != nil {
+			t.Fatal(err)
+		}
+		newLog(cmd, s).Info("something")
+		if !strings.HasPrefix(said.String(), begins) {
+			t.Errorf("%s: %s", form, &said)
+		}
+	}
+	if out, err := dtallyd("settings", "--log-format", "xml"); err == nil || !strings.Contains(err.Error(), "log-format") {
+		t.Errorf("xml: %v %s", err, out)
+	}
+}

@@ -78,6 +78,7 @@ func (s *Service) mayTry(ctx context.Context, name string, from Place) error {
 
 // failed counts an attempt with a name at a place.
 func (s *Service) failed(ctx context.Context, name string, from Place) error {
+	s.Failures.Add(1)
 	at := s.now()
 	err := s.ledger.Store.AddFailure(ctx, name, Network(from.Address), at, at.Add(-failureForgiven))
 	if err != nil {

@@ -13,6 +13,8 @@ type Service struct {
 	Clock  func() time.Time // by which sessions, tokens and links end: the real one, also in the demo
 	Ways   Ways             // to sign in
 	begun  atomic.Bool      // somebody can sign in
+
+	Failures atomic.Int64 // attempts to sign in that have failed since the start
 }
 
 // New makes the service on the records and the parts that it asks.

@@ -130,6 +130,9 @@ func (s *Store) Close() error {
 	return err
 }
 
+// Load is how the connections to the database are used.
+func (s *Store) Load() sql.DBStats { return s.db.Stats() }
+
 // Ping reports whether the database answers. Of several nodes it first looks for one that can be written to.
 func (s *Store) Ping(ctx context.Context) error {
 	if s.hosts != nil {

@@ -121,8 +121,11 @@ const (
 func (t *Trial) Trouble(
 	ctx context.Context, rounds int, some Some, progress io.Writer,
 ) (results []Result, wrong []string, err error) {
-	const writers, streams = 16, 50
-	load, err := t.load16(ctx, writers, streams)
+	var addresses []string
+	for _, i := range t.Instances {
+		addresses = append(addresses, i.Address)
+	}
+	load, err := StartLoad(ctx, addresses, lead(), Pace{Writers: 16, Streams: 50})
 	if err != nil {
 		return nil, nil, err
 	}
@@ -144,14 +147,9 @@ func (t *Trial) Trouble(
 	return results, wrong, nil
 }
 
-// load16 has a lead of the demo at work on all instances.
-func (t *Trial) load16(ctx context.Context, writers, streams int) (*Load, error) {
-	var addresses []string
-	for _, i := range t.Instances {
-		addresses = append(addresses, i.Address)
-	}
-	account := contract.Credentials{Name: demo.Accounts[0].Name, Password: demo.Accounts[0].Secret}
-	return StartLoad(ctx, addresses, account, writers, streams)
+// lead is somebody of the demo who may write to the catalogue.
+func lead() contract.Credentials {
+	return contract.Credentials{Name: demo.Accounts[0].Name, Password: demo.Accounts[0].Secret}
 }
 
 // happen has every fault happen, and notes what it did.

@@ -41,13 +41,17 @@ type Load struct {
 	odd     []string      // answers that nobody should get
 }
 
-// StartLoad begins to write with so many writers and to follow the changes with so many streams, spread over all
-// addresses. It signs in with an account of the demo that may write to the catalogue.
-func StartLoad(
-	ctx context.Context, addresses []string, account contract.Credentials, writers, streams int,
-) (*Load, error) {
+// Pace is how many are at work, and how long each writer rests between two writes.
+type Pace struct {
+	Writers, Streams int
+	Rest             time.Duration
+}
+
+// StartLoad begins to write and to follow the changes, spread over all addresses. It signs in with an account of the
+// demo that may write to the catalogue.
+func StartLoad(ctx context.Context, addresses []string, account contract.Credentials, pace Pace) (*Load, error) {
 	l := &Load{addresses: addresses, last: time.Now(), http: http.Client{
-		Timeout: 20 * time.Second, Transport: &http.Transport{MaxIdleConnsPerHost: writers},
+		Timeout: 20 * time.Second, Transport: &http.Transport{MaxIdleConnsPerHost: pace.Writers},
 	}}
 	c := client.Connect(addresses[0], "")
 	if _, err := c.SignIn(ctx, account); err != nil {
@@ -60,10 +64,10 @@ func StartLoad(
 	l.token = token.Value.Secret
 	working, stop := context.WithCancel(ctx)
 	l.stop = stop
-	for i := range writers {
-		l.working.Go(func() { l.write(working, i) })
+	for i := range pace.Writers {
+		l.working.Go(func() { l.write(working, i, pace.Rest) })
 	}
-	for i := range streams {
+	for i := range pace.Streams {
 		l.working.Go(func() { l.follow(working, i) })
 	}
 	return l, nil
@@ -80,8 +84,8 @@ const giveUp = 60 * time.Second
 
 // write adds distributions, one after the other, until ctx ends. A request that is not acknowledged is repeated at the
 // next address with the same key.
-func (l *Load) write(ctx context.Context, at int) {
-	for ctx.Err() == nil {
+func (l *Load) write(ctx context.Context, at int, rest time.Duration) {
+	for ; ctx.Err() == nil; time.Sleep(rest) {
 		number := l.next.Add(1)
 		name := fmt.Sprintf("made-%d", number)
 		body, err := json.Marshal(contract.Distribution{Key: name, Name: name, Model: "fixed"})

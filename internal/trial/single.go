@@ -12,7 +12,6 @@ import (
 	"syscall"
 	"time"
 
-	"dappertally/internal/contract"
 	"dappertally/internal/demo"
 	"dappertally/internal/localdb"
 	"dappertally/internal/service"
@@ -26,20 +25,15 @@ func OneMachine(ctx context.Context, o Options, rounds int, progress io.Writer) 
 	if err := loadPrivate(ctx, data); err != nil {
 		return nil, err
 	}
-	listen, err := FreeAddress()
+	one, err := privateInstance(o, data)
 	if err != nil {
 		return nil, err
 	}
-	one := &Instance{&Program{
-		Name: "service", Log: filepath.Join(o.Dir, "single.log"),
-		Args: []string{o.Program, "serve", "--data", data, "--listen", listen, "--log-level", "warn"},
-	}, "http://" + listen, listen}
 	if err := one.Start(ctx); err != nil {
 		return nil, err
 	}
 	defer one.Stop() //nolint:errcheck // its log says what it says
-	account := contract.Credentials{Name: demo.Accounts[0].Name, Password: demo.Accounts[0].Secret}
-	load, err := StartLoad(ctx, []string{one.Address}, account, 16, 10)
+	load, err := StartLoad(ctx, []string{one.Address}, lead(), Pace{Writers: 16, Streams: 10})
 	if err != nil {
 		return nil, err
 	}

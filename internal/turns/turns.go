@@ -49,6 +49,13 @@ func New(atOnce int) *Pool {
 	return &Pool{slots: make(chan struct{}, max(atOnce, 1)), now: time.Now, networks: map[string]*network{}}
 }
 
+// Load is how many readers are computed for, and how many wait for their turn.
+func (p *Pool) Load() (computing, waiting int) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	return len(p.slots), p.waiting
+}
+
 type key struct{}
 
 // reader is one request of a reader, which may ask for several turns within each other.

@@ -22,7 +22,7 @@ func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	root := &cobra.Command{Use: "run", SilenceUsage: true}
-	root.AddCommand(clusterCommand(), faultsCommand())
+	root.AddCommand(clusterCommand(), faultsCommand(), soakCommand())
 	if err := root.ExecuteContext(ctx); err != nil {
 		os.Exit(1)
 	}
@@ -132,4 +132,29 @@ func cluster(cmd *cobra.Command, o trial.Options, rounds int) (wrong []string, e
 	defer func() { err = errors.Join(err, t.Stop()) }()
 	_, wrong, err = t.Trouble(cmd.Context(), rounds, func(string) bool { return true }, cmd.OutOrStdout())
 	return wrong, err
+}
+
+func soakCommand() *cobra.Command {
+	var dir, program string
+	var lasts time.Duration
+	cmd := &cobra.Command{
+		Use:   "soak",
+		Short: "Have a service at work for a while, and look whether what it takes grows",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			o, err := options(dir, program, "")
+			if err != nil {
+				return err
+			}
+			grown, err := trial.Soak(cmd.Context(), o, lasts, cmd.OutOrStdout())
+			if err == nil && len(grown) > 0 {
+				err = errors.New(strings.Join(grown, "\n  "))
+			}
+			return err
+		},
+	}
+	cmd.Flags().StringVar(&dir, "dir", ".soak", "folder of data and logs")
+	cmd.Flags().StringVar(&program, "program", "bin/dtallyd", "the service's program")
+	cmd.Flags().DurationVar(&lasts, "lasts", time.Hour, "how long")
+	return cmd
 }
