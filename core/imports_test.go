@@ -102,13 +102,14 @@ var rules = []rule{
 		return in(from, "internal/contract") && strings.HasPrefix(to, module) && !in(to, "core")
 	}},
 	{"the contract is between api and client", func(from, to string) bool {
-		return in(to, "internal/contract") && !in(from, "internal/api", "internal/client", "internal/cli")
+		return in(to, "internal/contract") &&
+			!in(from, "internal/api", "internal/client", "internal/cli", "internal/trial")
 	}},
 	{"the API goes through the parts of the work", func(from, to string) bool {
 		return in(from, "internal/api") && in(to, "internal/store")
 	}},
-	{"SQL stands in the store alone", func(from, to string) bool {
-		return to == "database/sql" && !in(from, "internal/store", "internal/dbtest")
+	{"SQL of records stands in the store alone", func(from, to string) bool {
+		return to == "database/sql" && !in(from, "internal/store", "internal/dbtest", "internal/localdb")
 	}},
 }
 

@@ -32,7 +32,7 @@ func TestFaults(t *testing.T) {
 	}
 	alone := o
 	alone.Dir = single
-	wrong, err := trial.OneMachine(t.Context(), alone, 4, t.Output())
+	wrong, err := trial.OneMachine(t.Context(), alone, 2, t.Output())
 	if err != nil || len(wrong) > 0 {
 		t.Errorf("on one machine: %v\n%s", err, strings.Join(wrong, "\n"))
 	}

@@ -16,6 +16,7 @@ import (
 	"github.com/chromedp/chromedp"
 
 	"dappertally/e2e/browser"
+	"dappertally/internal/build"
 )
 
 // TestGetTheClient: a machine fetches the client by one line for its shell, which checks it; a program that was altered
@@ -101,10 +102,10 @@ func altered(t *testing.T, server, sum string) {
 // TestOtherVersion: client and service of different sources say so, once and beside the answer.
 func TestOtherVersion(t *testing.T) {
 	program := filepath.Join(t.TempDir(), "dtally")
-	build := exec.Command("go", "build", "-ldflags", "-X dappertally/internal/build.stamped=2026-11-01.aaaaaaa",
+	made := exec.Command("go", "build", "-ldflags", "-X dappertally/internal/build.stamped=2026-11-01.aaaaaaa",
 		"-o", program, "dappertally/cmd/dtally")
-	build.Env = append(os.Environ(), "CGO_ENABLED=0")
-	if out, err := build.CombinedOutput(); err != nil {
+	made.Env = append(os.Environ(), "CGO_ENABLED=0")
+	if out, err := made.CombinedOutput(); err != nil {
 		t.Fatalf("%v\n%s", err, out)
 	}
 	version := ""
@@ -114,7 +115,7 @@ func TestOtherVersion(t *testing.T) {
 	}))
 	defer service.Close()
 	for told, says := range map[string]bool{
-		"2026-11-30.bbbbbbb": true, "2026-11-01.aaaaaaa": false, "(devel)": false, "": false,
+		"9.9.9+2026-11-30.bbbbbbb": true, build.Release() + "+2026-11-01.aaaaaaa": false, "9.9.9": false, "": false,
 	} {
 		version = told
 		ask := exec.Command(program, "rig", "list", "--server", service.URL)
@@ -123,7 +124,7 @@ func TestOtherVersion(t *testing.T) {
 		if err != nil {
 			t.Fatalf("%v: %s", err, out)
 		}
-		if n := strings.Count(string(out), "This dtally is 2026-11-01.aaaaaaa"); (n == 1) != says {
+		if n := strings.Count(string(out), "This dtally is "+build.Release()+"+2026-11-01.aaaaaaa"); (n == 1) != says {
 			t.Errorf("service %q: %s", told, out)
 		}
 	}

@@ -22,16 +22,17 @@ func TestPackages(t *testing.T) {
 	}
 	t.Parallel()
 	first, again, newer := t.TempDir(), t.TempDir(), t.TempDir()
-	packages(t, first)
+	packages(t, first, "NAMES=dtally")
 	packages(t, again, "NAMES=dtally")
+	packages(t, first, "NAMES=dtallyd", "KINDS=deb")
 	for _, kind := range []string{".deb", ".rpm"} {
 		a, b := packageIn(t, first, "dtally", kind), packageIn(t, again, "dtally", kind)
 		if one, other := read(t, a), read(t, b); one != other {
 			t.Errorf("%s differs when it is built again", filepath.Base(a))
 		}
 	}
-	if says := output(t, "rpm", "-qp", "--qf", "%{NAME} %{VERSION}", packageIn(t, first, "dtallyd", ".rpm")); says !=
-		"dtallyd "+build.Release() {
+	if says := output(t, "rpm", "-qp", "--qf", "%{NAME} %{VERSION}", packageIn(t, first, "dtally", ".rpm")); says !=
+		"dtally "+build.Release() {
 		t.Errorf("the RPM package is %s", says)
 	}
 	packages(t, newer, "NAMES=dtallyd", "KINDS=deb", "RELEASE=99.0.0")
@@ -189,7 +190,7 @@ func (d *debianTree) installed() {
 			d.t.Errorf("%s is of %s, want %s", file, says, want)
 		}
 	}
-	if says := d.must("dtallyd", "--version"); !strings.HasPrefix(says, "dtallyd "+build.Release()) {
+	if says := d.must("dtallyd", "--version"); !strings.HasPrefix(says, "dtallyd version "+build.Release()) {
 		d.t.Errorf("it is %s", says)
 	}
 }

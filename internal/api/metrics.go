@@ -114,7 +114,7 @@ const scrapeTime = time.Second
 func (h *handlers) lastBackup() float64 {
 	ctx, cancel := context.WithTimeout(context.Background(), scrapeTime)
 	defer cancel()
-	at, err := h.ledger.Store.LastBackup(ctx)
+	at, err := h.audit.LastBackup(ctx)
 	if err != nil || at.IsZero() {
 		return 0
 	}

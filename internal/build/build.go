@@ -56,11 +56,11 @@ func Version() string {
 // Stamped reports whether a version says what a program was built from.
 func Stamped(version string) bool { return strings.Contains(version, "+") }
 
-// Lines is what a program shows of itself when it is asked for its version.
-func Lines(program string) string {
+// Lines are version, commit and schema, as a program shows them when it is asked for its version.
+func Lines() string {
 	commit := Commit()
 	if commit == "" {
 		commit = "(unknown)"
 	}
-	return fmt.Sprintf("%s %s\ncommit %s\nschema %d\n", program, Release(), commit, Schema)
+	return fmt.Sprintf("%s\ncommit %s\nschema %d", Release(), commit, Schema)
 }

@@ -81,7 +81,7 @@ func Command() *cobra.Command {
 		Long: "dtally is the command-line client of Dapper Tally. It reads without an account; dtally login lets it write.\n\n" +
 			"A table goes to a terminal, tab-separated text into a pipe; --output json, csv, table or yaml says otherwise.\n" +
 			"Exit codes: 0 done, 1 failed, 2 wrong usage, 3 not found, 4 refused, 5 the service cannot be reached.",
-		Version:                    build.Version(),
+		Version:                    build.Lines(),
 		SilenceUsage:               true,
 		SilenceErrors:              true,
 		Args:                       knownCommand,
@@ -95,7 +95,6 @@ func Command() *cobra.Command {
 			return nil
 		},
 	}
-	root.SetVersionTemplate(build.Lines("dtally"))
 	if isTerminal(os.Stdout) { // a pipe gets what there is
 		root.SetOut(shown(os.Stdout))
 	}

@@ -32,23 +32,16 @@ func dtallyd(args ...string) (string, error) {
 	return out.String(), err
 }
 
+// filled is the demo's records, reports and accounts.
+var filled = dbtest.Filled{Name: "demo_now", Fill: func(ctx context.Context, s *store.Store) error {
+	_, err := demo.Load(ctx, service.New(s, slog.New(slog.NewTextHandler(io.Discard, nil)), demo.Clock))
+	return err
+}}
+
 // demoSchema is a schema with the demo's records, reports and accounts.
 func demoSchema(t *testing.T) string {
 	t.Helper()
-	dsn := dbtest.DSN(t)
-	st, err := store.Open(dsn)
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer st.Close()
-	if _, err := st.Migrate(t.Context()); err != nil {
-		t.Fatal(err)
-	}
-	svc := service.New(st, slog.New(slog.NewTextHandler(io.Discard, nil)), demo.Clock)
-	if _, err := demo.Load(context.Background(), svc); err != nil {
-		t.Fatal(err)
-	}
-	return dsn
+	return filled.DSN(t)
 }
 
 // lines is what a backup holds, without when it was made and its own hash.

@@ -18,10 +18,9 @@ func Command() *cobra.Command {
 		Long: "Dapper Tally keeps the reviews of a team that reviews Linux distributions, scores them against one shared " +
 			"checklist, and ranks them.",
 		SilenceUsage:  true,
-		Version:       build.Version(),
+		Version:       build.Lines(),
 		SilenceErrors: true,
 	}
-	root.SetVersionTemplate(build.Lines("dtallyd"))
 	root.AddCommand(
 		serveCommand(),
 		demoCommand(),
