@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useCombobox } from "downshift";
 import { Dialog } from "radix-ui";
-import { useDeferredValue, useMemo, useState } from "react";
+import { useDeferredValue, useEffect, useMemo, useState } from "react";
 import { useNavigate } from "react-router";
 import { api, take, type Schemas } from "../../api";
 import { outdated } from "../../keys";
@@ -100,6 +100,12 @@ export default function Palette() {
       else go(way.to);
     },
   });
+  // A list that became shorter leaves the highlight behind its end.
+  const lost = box.highlightedIndex >= ways.length;
+  const { setHighlightedIndex } = box;
+  useEffect(() => {
+    if (lost && ways.length > 0) setHighlightedIndex(0);
+  }, [lost, ways.length, setHighlightedIndex]);
   return (
     <Dialog.Root open onOpenChange={(open) => !open && closeOver()}>
       <Dialog.Portal>
@@ -115,6 +121,7 @@ export default function Palette() {
           </label>
           <input
             {...box.getInputProps({ onChange: (e) => setText(e.currentTarget.value) })} // at once: later the caret jumps
+            {...(lost && { "aria-activedescendant": undefined })}
             className="border-b border-ink bg-transparent px-4 py-3 text-[17px] outline-none"
             placeholder="An edition, a criterion, a report, a page …"
             autoComplete="off"
