@@ -11,7 +11,6 @@ import (
 	"strconv"
 	"strings"
 	"sync"
-	"text/tabwriter"
 	"time"
 )
 
@@ -82,8 +81,7 @@ func sampling(
 	ctx context.Context, metrics string, load *Load, lasts time.Duration, out io.Writer,
 ) (samples []sample, err error) {
 	const times = 60
-	table := tabwriter.NewWriter(out, 0, 0, 2, ' ', tabwriter.AlignRight)
-	fmt.Fprintln(table, "after\tmemory MiB\tgoroutines\tfiles\tconnections\tacknowledged\trefused\t")
+	fmt.Fprintln(out, "   after  memory MiB  goroutines  files  connections  acknowledged  refused")
 	began := time.Now()
 	for i := 1; i <= times; i++ {
 		select {
@@ -103,9 +101,8 @@ func sampling(
 			acknowledged: count.Acknowledged, failures: count.Refused,
 		}
 		samples = append(samples, s)
-		fmt.Fprintf(table, "%s\t%.0f\t%.0f\t%.0f\t%.0f\t%d\t%d\t\n",
+		fmt.Fprintf(out, "%8s  %10.0f  %10.0f  %5.0f  %11.0f  %12d  %7d\n",
 			s.at, s.memory, s.goroutines, s.files, s.connections, s.acknowledged, s.failures)
-		_ = table.Flush() // progress alone
 	}
 	return samples, nil
 }
