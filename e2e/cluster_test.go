@@ -8,21 +8,16 @@ import (
 	"strings"
 	"testing"
 
+	"dappertally/internal/dbtest"
 	"dappertally/internal/trial"
 )
 
 // TestFaults kills a database node and an instance of a cluster, and the parts of a single machine, while writers and
 // readers are at work. make faults is the long form.
 func TestFaults(t *testing.T) {
-	dir, err := os.MkdirTemp("", "dtally-faults-")
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() { os.RemoveAll(dir) })
-	if err := os.Chmod(dir, 0o711); err != nil { // the database runs as another user, where root starts it
-		t.Fatal(err)
-	}
+	dir := dbtest.Folder(t)
 	o := trial.Options{Dir: dir, Program: filepath.Join(bin, "dtallyd"), Size: 3, Listen: "127.0.0.1:0"}
+	var err error
 	if o.Listen, err = trial.FreeAddress(); err != nil {
 		t.Fatal(err)
 	}

@@ -1,7 +1,6 @@
 package e2e
 
 import (
-	"os"
 	"os/exec"
 	"path/filepath"
 	"regexp"
@@ -9,19 +8,14 @@ import (
 	"syscall"
 	"testing"
 	"time"
+
+	"dappertally/internal/dbtest"
 )
 
 // TestOneMachine runs the service on a private database: from nothing, killed and started again, beside the commands of
 // an administrator, and from a backup in a new folder.
 func TestOneMachine(t *testing.T) {
-	top, err := os.MkdirTemp("", "dtally-one-")
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() { os.RemoveAll(top) })
-	if err := os.Chmod(top, 0o711); err != nil { // the database runs as another user, where root starts it
-		t.Fatal(err)
-	}
+	top := dbtest.Folder(t)
 	data, kept := filepath.Join(top, "data"), filepath.Join(top, "kept.gz")
 	p := launch(t, "dtallyd", "serve", "--data", data, "--listen", "127.0.0.1:0")
 	server := p.address(t, listening)

@@ -1,7 +1,6 @@
 package e2e
 
 import (
-	"bytes"
 	"net/http"
 	"os"
 	"os/exec"
@@ -9,7 +8,6 @@ import (
 	"strings"
 	"syscall"
 	"testing"
-	"time"
 
 	"dappertally/internal/build"
 )
@@ -201,41 +199,8 @@ func (d *debianTree) atWork(do func(address string)) {
 	cmd := exec.Command("chroot", "--userspec=dtally:dtally", d.root, "dtallyd", "serve", "--config", settingsFile,
 		"--listen", "127.0.0.1:0")
 	cmd.Env = []string{"PATH=/usr/sbin:/usr/bin:/sbin:/bin"}
-	var said bytes.Buffer
-	from, to, err := os.Pipe()
-	if err != nil {
-		d.t.Fatal(err)
-	}
-	defer from.Close()
-	cmd.Stderr, cmd.Stdout = to, to
-	if err := cmd.Start(); err != nil {
-		d.t.Fatal(err)
-	}
-	to.Close()
-	address := make(chan string, 1)
-	go func() {
-		part := make([]byte, 4096)
-		for sent := false; ; {
-			n, err := from.Read(part)
-			said.Write(part[:n])
-			if found := listening.FindSubmatch(said.Bytes()); found != nil && !sent {
-				address <- string(found[1])
-				sent = true
-			}
-			if err != nil {
-				if !sent {
-					address <- ""
-				}
-				return
-			}
-		}
-	}()
-	at := <-address
-	if at == "" {
-		d.t.Fatalf("the service ended: %s", &said)
-	}
-	ended := make(chan error, 1)
-	go func() { ended <- cmd.Wait() }()
+	p := started(d.t, cmd)
+	at := p.address(d.t, listening)
 	answer, err := http.Get(at + "/get/amd64")
 	if err != nil {
 		d.t.Error(err)
@@ -243,16 +208,7 @@ func (d *debianTree) atWork(do func(address string)) {
 		d.t.Errorf("the client for machines under review: %s", answer.Status)
 	}
 	do(at)
-	_ = cmd.Process.Signal(syscall.SIGTERM)
-	select {
-	case err := <-ended:
-		if err != nil {
-			d.t.Errorf("the service ended with %v: %s", err, &said)
-		}
-	case <-time.After(time.Minute):
-		_ = cmd.Process.Kill()
-		d.t.Error("the service did not end")
-	}
+	p.stop(d.t)
 }
 
 // removed removes the package, which leaves data and settings, and purges it, which leaves nothing.

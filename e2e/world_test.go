@@ -93,7 +93,12 @@ type program struct {
 
 func launch(t *testing.T, name string, args ...string) *program {
 	t.Helper()
-	cmd := exec.Command(filepath.Join(bin, name), args...)
+	return started(t, exec.Command(filepath.Join(bin, name), args...))
+}
+
+// started is a command of a long-running program that runs.
+func started(t *testing.T, cmd *exec.Cmd) *program {
+	t.Helper()
 	r, w := io.Pipe()
 	cmd.Stdout, cmd.Stderr = w, w
 	if err := cmd.Start(); err != nil {

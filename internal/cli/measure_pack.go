@@ -1,6 +1,11 @@
 package cli
 
 import (
+	"fmt"
+	"io"
+
+	"github.com/spf13/cobra"
+
 	"dappertally/core/checklist"
 	"dappertally/internal/client"
 	"dappertally/internal/contract"
@@ -8,10 +13,6 @@ import (
 	"dappertally/internal/numerals"
 	"dappertally/internal/slip"
 	"dappertally/internal/wholefile"
-	"fmt"
-	"io"
-
-	"github.com/spf13/cobra"
 )
 
 func (s *session) packCommand() *cobra.Command {

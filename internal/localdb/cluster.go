@@ -348,13 +348,10 @@ func (n *Node) Pause(on bool) error {
 // Isolate cuts a node off from the others, which it does not hear any more nor they it, or lets it back. Clients reach
 // it all the time.
 func (n *Node) Isolate(ctx context.Context, on bool) error {
-	cfg := n.running().config("")
-	cfg.User, cfg.Passwd, cfg.InterpolateParams = "root", n.cluster.names.Root, true
-	connector, err := mysql.NewConnector(cfg)
+	db, err := n.running().asRoot()
 	if err != nil {
 		return err
 	}
-	db := sql.OpenDB(connector)
 	defer db.Close()
 	option := "gmcast.isolate=0"
 	if on {

@@ -1,7 +1,6 @@
 package localdb
 
 import (
-	"dappertally/deploy"
 	"fmt"
 	"maps"
 	"os"
@@ -9,6 +8,8 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
+	"dappertally/deploy"
 )
 
 // nodeSettings is how a server runs as a node of a cluster.

@@ -80,13 +80,10 @@ func (s *Server) fits(ctx context.Context, program string) error {
 // upgrade brings the server's own tables up to date after the server itself was replaced by a newer release, and notes
 // which release uses the data.
 func (s *Server) upgrade(ctx context.Context) error {
-	cfg := s.config("")
-	cfg.User, cfg.Passwd = "root", s.secrets.Root
-	connector, err := mysql.NewConnector(cfg)
+	db, err := s.asRoot()
 	if err != nil {
 		return err
 	}
-	db := sql.OpenDB(connector)
 	defer db.Close()
 	var version string
 	if err := db.QueryRowContext(ctx, `SELECT VERSION()`).Scan(&version); err != nil {
@@ -107,6 +104,17 @@ func (s *Server) upgrade(ctx context.Context) error {
 	}
 	_, err = s.folder.keep(versionFile, version)
 	return err
+}
+
+// asRoot signs in to the server as its root.
+func (s *Server) asRoot() (*sql.DB, error) {
+	cfg := s.config("")
+	cfg.User, cfg.Passwd, cfg.InterpolateParams = "root", s.secrets.Root, true
+	connector, err := mysql.NewConnector(cfg)
+	if err != nil {
+		return nil, err
+	}
+	return sql.OpenDB(connector), nil
 }
 
 func (s *Server) runUpgrade(ctx context.Context) error {

@@ -198,7 +198,7 @@ func TestRestoreToAMoment(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	dir := openFolder(t)
+	dir := dbtest.Folder(t)
 	log := filepath.Join(dir, "log")
 	if err := os.Mkdir(log, 0o777); err != nil {
 		t.Fatal(err)
@@ -277,20 +277,6 @@ func TestRestoreToAMoment(t *testing.T) {
 	if slices.Sort(keys); fmt.Sprint(keys) != "[after before]" {
 		t.Errorf("at that moment there were %v", keys)
 	}
-}
-
-// openFolder is a folder that every user can get through.
-func openFolder(t *testing.T) string {
-	t.Helper()
-	dir, err := os.MkdirTemp("", "dtally-ops-")
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() { os.RemoveAll(dir) })
-	if err := os.Chmod(dir, 0o711); err != nil {
-		t.Fatal(err)
-	}
-	return dir
 }
 
 // startPrivately starts a private database with more settings of the server's own.

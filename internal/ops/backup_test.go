@@ -3,12 +3,10 @@ package ops
 import (
 	"bytes"
 	"compress/gzip"
-	"context"
 	"crypto/sha256"
 	"database/sql"
 	"encoding/hex"
 	"io"
-	"log/slog"
 	"os"
 	"path/filepath"
 	"slices"
@@ -16,9 +14,7 @@ import (
 	"testing"
 
 	"dappertally/internal/dbtest"
-	"dappertally/internal/demo"
-	"dappertally/internal/service"
-	"dappertally/internal/store"
+	"dappertally/internal/servicetest"
 )
 
 // dtallyd is the program with these arguments.
@@ -32,16 +28,10 @@ func dtallyd(args ...string) (string, error) {
 	return out.String(), err
 }
 
-// filled is the demo's records, reports and accounts.
-var filled = dbtest.Filled{Name: "demo_now", Fill: func(ctx context.Context, s *store.Store) error {
-	_, err := demo.Load(ctx, service.New(s, slog.New(slog.NewTextHandler(io.Discard, nil)), demo.Clock))
-	return err
-}}
-
 // demoSchema is a schema with the demo's records, reports and accounts.
 func demoSchema(t *testing.T) string {
 	t.Helper()
-	return filled.DSN(t)
+	return servicetest.Filled.DSN(t)
 }
 
 // lines is what a backup holds, without when it was made and its own hash.

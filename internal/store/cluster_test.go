@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"os"
 	"slices"
 	"sync"
 	"sync/atomic"
@@ -12,6 +11,7 @@ import (
 	"time"
 
 	"dappertally/core/catalogue"
+	"dappertally/internal/dbtest"
 	"dappertally/internal/localdb"
 	"dappertally/internal/store"
 )
@@ -19,15 +19,7 @@ import (
 // TestCluster writes through three instances to three nodes: while all are well, while the first dies or stands still,
 // and after it is back. Nothing that was acknowledged is lost or there twice.
 func TestCluster(t *testing.T) {
-	dir, err := os.MkdirTemp("", "dtally-cluster-")
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() { os.RemoveAll(dir) })
-	if err := os.Chmod(dir, 0o711); err != nil { // the database runs as another user, where root starts it
-		t.Fatal(err)
-	}
-	c, err := localdb.StartCluster(t.Context(), dir, 3)
+	c, err := localdb.StartCluster(t.Context(), dbtest.Folder(t), 3)
 	if err != nil {
 		t.Fatal(err)
 	}

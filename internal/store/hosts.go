@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"slices"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -96,13 +97,7 @@ func (h *hosts) look(ctx context.Context) error {
 	if ctx.Err() != nil {
 		return ctx.Err()
 	}
-	best := -1
-	for i, err := range errs {
-		if err == nil {
-			best = i
-			break
-		}
-	}
+	best := slices.IndexFunc(errs, func(err error) bool { return err == nil })
 	used := h.link.used()
 	switch away := h.link.isAway() != nil; {
 	case best < 0:

@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"io"
-	"log/slog"
 	"os"
 	"path/filepath"
 	"strconv"
@@ -12,10 +11,7 @@ import (
 	"syscall"
 	"time"
 
-	"dappertally/internal/demo"
 	"dappertally/internal/localdb"
-	"dappertally/internal/service"
-	"dappertally/internal/store"
 )
 
 // OneMachine kills the service and its private database in turns, so many times, while 16 writers are at work. It
@@ -85,18 +81,5 @@ func loadPrivate(ctx context.Context, data string) error {
 		return err
 	}
 	defer server.Stop()
-	st, err := store.Open(server.DSN(localdb.Schema))
-	if err != nil {
-		return err
-	}
-	defer st.Close()
-	if _, err := st.Migrate(ctx); err != nil {
-		return err
-	}
-	svc := service.New(st, slog.New(slog.NewTextHandler(io.Discard, nil)), demo.Clock)
-	if empty, err := svc.Intake.Empty(ctx); err != nil || !empty {
-		return err
-	}
-	_, err = demo.Load(ctx, svc)
-	return err
+	return fill(ctx, server.DSN(localdb.Schema), func(string) {})
 }

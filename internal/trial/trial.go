@@ -7,7 +7,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"io"
 	"log/slog"
 	"net"
 	"os"
@@ -64,7 +63,7 @@ func Start(ctx context.Context, o Options) (_ *Trial, err error) {
 	if t.Nodes, err = localdb.StartCluster(ctx, filepath.Join(o.Dir, "nodes"), o.Size); err != nil {
 		return t, err
 	}
-	if err := t.load(ctx, o.Progress); err != nil {
+	if err := fill(ctx, t.Nodes.DSN(), o.Progress); err != nil {
 		return t, err
 	}
 	o.Progress(fmt.Sprintf("Starting %d instances of the service", o.Size))
@@ -86,9 +85,9 @@ func Start(ctx context.Context, o Options) (_ *Trial, err error) {
 	return t, nil
 }
 
-// load fills an empty cluster with the demo's data.
-func (t *Trial) load(ctx context.Context, progress func(string)) error {
-	st, err := store.Open(t.Nodes.DSN())
+// fill fills an empty database with the demo's data; one that holds some stays as it is.
+func fill(ctx context.Context, address string, progress func(string)) error {
+	st, err := store.Open(address)
 	if err != nil {
 		return err
 	}
@@ -96,7 +95,7 @@ func (t *Trial) load(ctx context.Context, progress func(string)) error {
 	if _, err := st.Migrate(ctx); err != nil {
 		return err
 	}
-	svc := service.New(st, slog.New(slog.NewTextHandler(io.Discard, nil)), demo.Clock)
+	svc := service.New(st, slog.New(slog.DiscardHandler), demo.Clock)
 	empty, err := svc.Intake.Empty(ctx)
 	if err != nil || !empty {
 		return err
