@@ -87,6 +87,7 @@ func TestTurns(t *testing.T) {
 				}
 			})
 		}
+		synctest.Wait() // somebody who leaves holds a place for a moment
 		gone, cancel := context.WithCancel(p.Reader(t.Context(), "gone"))
 		cancel()
 		if _, err := Take(gone); err == nil {
