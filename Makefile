@@ -70,7 +70,7 @@ console:
 	@./scripts/console.sh
 
 # One database server for the whole run; each package has schemas of its own.
-TESTS = go run ./internal/localdb/shared -- go test -timeout 30m $(if $(RUN),-run '$(RUN)') $(TESTFLAGS)
+TESTS = go run ./internal/localdb/shared -- go test -timeout 60m $(if $(RUN),-run '$(RUN)') $(TESTFLAGS)
 
 test:
 	@$(NEED) go node mariadb chromium shells xvfb sshd curl ffmpeg galera haproxy binlog packages promtool

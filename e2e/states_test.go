@@ -5,6 +5,7 @@ import (
 	"net/http"
 	"os"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -56,8 +57,15 @@ func TestStatesOfPages(t *testing.T) {
 	} {
 		t.Run(state.name, func(t *testing.T) {
 			for _, look := range looks[:2] {
-				do(t, ctx, browser.Look(look.width, 800, look.scheme), chromedp.Navigate(b.address+state.page), browser.Settled(),
-					state.reach, chromedp.Evaluate[chromedp.Void](string(axe)))
+				do(
+					t,
+					ctx,
+					browser.Look(look.width, 800, look.scheme),
+					chromedp.Navigate(b.address+state.page),
+					browser.Settled(),
+					state.reach,
+					chromedp.Evaluate[chromedp.Void](string(axe)),
+				)
 				for _, v := range violations(t, ctx, look.rules) {
 					t.Errorf("%s, %s: %s", state.page, look.scheme, v)
 				}
@@ -102,8 +110,13 @@ func TestFollowsAcceptance(t *testing.T) {
 			chromedp.Evaluate[chromedp.Void](`performance.clearResourceTimings()`))
 		marit.must("review", "edit", review, "--state", "accepted")
 		began := time.Now()
-		do(t, first,
-			browser.Until(`performance.getEntriesByType("resource").some(e => /api\/v1\/(ranking|scorecards|comparison|steadiness|records|leaders|lines|groups|explanation|quality|fits|tipping)/.test(e.name))`))
+		do(
+			t,
+			first,
+			browser.Until(
+				`performance.getEntriesByType("resource").some(e => /api\/v1\/(ranking|scorecards|comparison|steadiness|records|leaders|lines|groups|explanation|quality|fits|tipping)/.test(e.name))`,
+			),
+		)
 		// A machine that is busy with other tests takes longer.
 		if took := time.Since(began); took > 10*time.Second {
 			t.Errorf("%s follows after %s", page, took)
@@ -112,4 +125,43 @@ func TestFollowsAcceptance(t *testing.T) {
 		}
 		marit.must("review", "edit", review, "--state", "underway", "--reason", "once more")
 	}
+}
+
+// TestChangeWhilePageOpens: a page has fetched what it shows, and something changes before it has fetched the rest. It
+// shows the change.
+func TestChangeWhilePageOpens(t *testing.T) {
+	t.Parallel()
+	b := stand(t, serve(t))
+	ines := newClient(t, b.address).login("ines")
+	ctx := tab(t)
+	do(
+		t,
+		ctx,
+		browser.SignIn(b.address, "marit", secret("marit")),
+		chromedp.Navigate(b.address+"/fits"),
+		browser.Settled(),
+	)
+	fetched, changed := make(chan struct{}), make(chan struct{})
+	once := sync.OnceFunc(func() { close(fetched) })
+	b.answers(func(w http.ResponseWriter, r *http.Request) bool {
+		switch r.URL.Path {
+		case "/api/v1/queue":
+			b.through.ServeHTTP(w, r)
+			once()
+			return true
+		case "/api/v1/about":
+			<-changed
+		}
+		return false
+	})
+	do(t, ctx, chromedp.Navigate(b.address+"/team"))
+	select {
+	case <-fetched:
+	case <-time.After(eachStep):
+		t.Fatal("the queue is not fetched before everything else is there")
+	}
+	b.answers(nil)
+	ines.must("queue", "add", "oakshott/1.8/awning", "--reason", "the harbour office asks")
+	close(changed)
+	do(t, ctx, browser.Until(`document.querySelector("#page").textContent.includes("the harbour office asks")`))
 }

@@ -217,7 +217,7 @@ func Settled() Step {
 // the one shown now.
 func Until(expression string) Step {
 	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
-		end := time.Now().Add(time.Minute)
+		end := time.Now().Add(2 * time.Minute)
 		for {
 			_, err := chromedp.Poll[any](
 				"Promise.resolve("+expression+").then(Boolean)",

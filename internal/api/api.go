@@ -14,6 +14,7 @@ import (
 	"sync"
 
 	"github.com/gin-gonic/gin"
+	"go.opentelemetry.io/contrib/instrumentation/github.com/gin-gonic/gin/otelgin"
 
 	"dappertally/internal/answers"
 	"dappertally/internal/audit"
@@ -22,6 +23,7 @@ import (
 	"dappertally/internal/contract"
 	"dappertally/internal/intake"
 	"dappertally/internal/ledger"
+	"dappertally/internal/monitor"
 	"dappertally/internal/notices"
 	"dappertally/internal/people"
 	"dappertally/internal/policy"
@@ -44,6 +46,7 @@ type Options struct {
 	Closed   bool             // nobody reads without an account
 	Frames   []string         // origins whose pages may show a ranking or a scorecard in a frame
 	Programs *programs.Folder // the clients to hand out; nil: none
+	Traced   bool             // requests are traced, by the tracer of the process
 	Until    context.Context  // ends the streams of events; nil: they go on
 }
 
@@ -61,6 +64,7 @@ type handlers struct {
 	intake      *intake.Service
 	notices     *notices.Service
 	audit       *audit.Service
+	monitor     *monitor.Service
 	build       string // of the console
 	programs    *programs.Folder
 	frames      bool   // other pages may show some of it in a frame
@@ -108,7 +112,7 @@ func New(s *service.Service, o Options) (*Face, error) {
 	}
 	h := &handlers{
 		s.Ledger, s.Policy, s.People, s.Cataloguing, s.Answers, s.Checklists, s.Reviewing, s.Team, s.Reports, s.Intake,
-		s.Notices, s.Audit,
+		s.Notices, s.Audit, s.Monitor,
 		console.build, o.Programs, len(o.Frames) > 0, o.Address, o.Until,
 		newRoom(ofStreams), newRoom(ofExports), newRoom(ofUnread),
 		turns.New(runtime.GOMAXPROCS(0) / 2), r, facing{o.Secure, o.Trusted},
@@ -117,6 +121,9 @@ func New(s *service.Service, o Options) (*Face, error) {
 		return nil, err
 	}
 	m := newMetrics(h)
+	if o.Traced {
+		r.Use(otelgin.Middleware("dtallyd", otelgin.WithGinFilter(isTraced)))
+	}
 	r.Use(
 		logging(o.Log),
 		m.watch,

@@ -2,7 +2,6 @@ package api
 
 import (
 	"context"
-	"dappertally/internal/build"
 	"net/http"
 	"slices"
 	"strconv"
@@ -12,21 +11,40 @@ import (
 	"github.com/prometheus/client_golang/prometheus"
 	"github.com/prometheus/client_golang/prometheus/collectors"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
+
+	"dappertally/internal/build"
+	"dappertally/internal/ledger"
+	"dappertally/internal/monitor"
 )
 
 // metrics counts what an instance does, for the Prometheus text format.
 type metrics struct {
-	registry *prometheus.Registry
-	took     *prometheus.HistogramVec
+	registry   *prometheus.Registry
+	took       *prometheus.HistogramVec
+	database   *prometheus.CounterVec
+	statements *prometheus.CounterVec
+	monitor    *monitor.Service
 }
 
 func newMetrics(h *handlers) *metrics {
-	m := &metrics{registry: prometheus.NewRegistry(), took: prometheus.NewHistogramVec(prometheus.HistogramOpts{
-		Name: "dtally_request_seconds", Help: "How long requests took, by route and status.",
-		Buckets: []float64{0.001, 0.005, 0.02, 0.1, 0.5, 2, 10},
-	}, []string{"method", "route", "status"})}
+	m := &metrics{
+		registry: prometheus.NewRegistry(),
+		took: prometheus.NewHistogramVec(prometheus.HistogramOpts{
+			Name: "dtally_request_seconds", Help: "How long requests took, by route and status.",
+			Buckets: []float64{0.001, 0.005, 0.02, 0.1, 0.5, 2, 10},
+		}, []string{"method", "route", "status"}),
+		database: prometheus.NewCounterVec(prometheus.CounterOpts{
+			Name: "dtally_request_database_seconds_total", Help: "Time that the database worked for requests, by route.",
+		}, []string{"method", "route"}),
+		statements: prometheus.NewCounterVec(prometheus.CounterOpts{
+			Name: "dtally_request_statements_total", Help: "Statements that requests sent to the database, by route.",
+		}, []string{"method", "route"}),
+		monitor: h.monitor,
+	}
 	m.registry.MustRegister(
 		m.took,
+		m.database,
+		m.statements,
 		collectors.NewGoCollector(),
 		collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}),
 	)
@@ -127,10 +145,12 @@ var methods = []string{
 	http.MethodOptions,
 }
 
-// watch times every request. Addresses are counted by their route, so that nobody can
-// make the answer grow.
+// watch times every request, and what the database does for it. Addresses are counted by their route, so that nobody
+// can make the answer grow.
 func (m *metrics) watch(c *gin.Context) {
 	start := time.Now()
+	ctx, spent := ledger.WithSpent(c.Request.Context())
+	c.Request = c.Request.WithContext(ctx)
 	c.Next()
 	route := c.FullPath()
 	if route == "" {
@@ -140,8 +160,16 @@ func (m *metrics) watch(c *gin.Context) {
 	if !slices.Contains(methods, method) {
 		method = "other" // anybody can invent one
 	}
-	m.took.WithLabelValues(method, route, strconv.Itoa(c.Writer.Status())).
-		Observe(time.Since(start).Seconds())
+	answered := monitor.Slow{
+		At: start.UTC(), Method: method, Route: route, Status: c.Writer.Status(), Took: time.Since(start),
+		Database: spent.Time(), Statements: spent.Statements(), Request: requestID(c),
+	}
+	m.took.WithLabelValues(method, route, strconv.Itoa(answered.Status)).Observe(answered.Took.Seconds())
+	m.database.WithLabelValues(method, route).Add(answered.Database.Seconds())
+	m.statements.WithLabelValues(method, route).Add(float64(answered.Statements))
+	if route != eventsPath { // a stream lasts as long as somebody listens
+		m.monitor.Answered(&answered)
+	}
 }
 
 func (m *metrics) handler() http.Handler {

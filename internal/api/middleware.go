@@ -15,6 +15,8 @@ import (
 	"time"
 
 	"github.com/gin-gonic/gin"
+	"go.opentelemetry.io/otel/attribute"
+	"go.opentelemetry.io/otel/trace"
 
 	"dappertally/internal/access"
 	"dappertally/internal/build"
@@ -43,10 +45,11 @@ func logging(log *slog.Logger) gin.HandlerFunc {
 		c.Request = c.Request.WithContext(
 			ledger.WithOrigin(ctx, ledger.Origin{Way: way(c), Address: c.ClientIP(), Request: id}),
 		)
+		trace.SpanFromContext(ctx).SetAttributes(attribute.String("dtally.request", id))
 		start := time.Now()
 		c.Next()
 		level := slog.LevelInfo
-		if path := c.Request.URL.Path; path == "/healthz" || path == "/readyz" || strings.HasPrefix(path, "/assets/") {
+		if isRoutine(c) {
 			level = slog.LevelDebug
 		}
 		log.Log(
@@ -70,6 +73,15 @@ func logging(log *slog.Logger) gin.HandlerFunc {
 		)
 	}
 }
+
+// isRoutine reports whether a request is a probe's, or for a file of the console.
+func isRoutine(c *gin.Context) bool {
+	path := c.Request.URL.Path
+	return path == "/healthz" || path == "/readyz" || strings.HasPrefix(path, "/assets/")
+}
+
+// isTraced reports whether a request is worth a trace. A stream of events has no end while somebody listens.
+func isTraced(c *gin.Context) bool { return !isRoutine(c) && c.Request.URL.Path != eventsPath }
 
 // way is by what way in somebody asks, as far as they say so.
 func way(c *gin.Context) string {
@@ -183,7 +195,10 @@ func (h *handlers) identify(c *gin.Context) {
 		}
 	}
 	c.Set(keyActor, &who)
-	if !who.SignedIn() {
+	if who.SignedIn() {
+		// The answer has seen this change at least: a page follows the changes after it.
+		c.Header("Dtally-Seen", itoa(h.ledger.Seen()))
+	} else {
 		h.asReader(c)
 	}
 	c.Next()

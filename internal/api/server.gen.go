@@ -346,6 +346,10 @@ type MergeRequest struct {
 	Body *Merging
 }
 
+// ShowOperationsRequest is what GET /operations asks.
+type ShowOperationsRequest struct {
+}
+
 // JudgePasswordRequest is what POST /password-strength asks.
 type JudgePasswordRequest struct {
 	Body *PasswordToJudge
@@ -1170,6 +1174,9 @@ type Operations interface {
 
 	// Merge answers POST /merged. Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone.
 	Merge(context.Context, MergeRequest) (*Merged, error)
+
+	// ShowOperations answers GET /operations. How the service runs, for administrators.
+	ShowOperations(context.Context, ShowOperationsRequest) (*OperationsOverview, error)
 
 	// JudgePassword answers POST /password-strength. How hard a password is to guess; nothing is kept.
 	JudgePassword(context.Context, JudgePasswordRequest) (*PasswordStrength, error)
@@ -2101,6 +2108,11 @@ func (o operations) merge(c *gin.Context) {
 	b, asked := binding{c: c}, MergeRequest{}
 	b.body(&asked.Body, true)
 	answer(b, asked, o.to.Merge, 200)
+}
+
+func (o operations) showOperations(c *gin.Context) {
+	b, asked := binding{c: c}, ShowOperationsRequest{}
+	answer(b, asked, o.to.ShowOperations, 200)
 }
 
 func (o operations) judgePassword(c *gin.Context) {
@@ -3102,6 +3114,7 @@ func (o operations) register(router gin.IRouter) {
 	router.GET("/people/:person/tokens", o.listTokensOf)
 	router.DELETE("/people/:person/tokens/:id", o.revokeTokenOf)
 	router.GET("/audit", o.listAudit)
+	router.GET("/operations", o.showOperations)
 	router.GET("/distributions", o.listDistributions)
 	router.POST("/distributions", o.addDistribution)
 	router.GET("/distributions/:distribution", o.showDistribution)

@@ -37,8 +37,7 @@ func (h *handlers) done(ctx context.Context, number int64, err error) error {
 }
 
 func (h *handlers) About(ctx context.Context, _ AboutRequest) (*contract.About, error) {
-	st, err := h.state(ctx)
-	if err != nil {
+	if _, err := h.state(ctx); err != nil {
 		return nil, err
 	}
 	about := contract.About{
@@ -50,6 +49,7 @@ func (h *handlers) About(ctx context.Context, _ AboutRequest) (*contract.About, 
 		Console: h.build,
 		Version: build.Version(), Release: build.Release(), Commit: build.Commit(), Schema: build.Schema,
 	}
+	var err error
 	if about.Clients, err = clients(h.programs); err != nil {
 		return nil, err
 	}
@@ -58,7 +58,6 @@ func (h *handlers) About(ctx context.Context, _ AboutRequest) (*contract.About, 
 	}
 	about.NoPasswords = h.people.Ways.NoWords
 	if whoAsks(request(ctx)).SignedIn() {
-		about.Change = st.Number
 		return &about, nil
 	}
 	if about.SetUp, err = h.people.AwaitsSetUp(ctx); err != nil {

@@ -15,7 +15,7 @@ var release string
 var stamped string
 
 // Schema is the version of the database's schema that this version of the product needs.
-const Schema = 22
+const Schema = 23
 
 // Release is the version of the product, such as 1.2.0. The changelog has what each brought.
 func Release() string { return strings.TrimSpace(release) }

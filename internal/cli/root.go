@@ -169,7 +169,8 @@ func Command() *cobra.Command {
 		add("nouns", s.partCommand(&parts[i]))
 	}
 	add("access", s.loginCommand(), s.logoutCommand(), s.passwordCommand(), s.signedInCommand(), s.tokenCommand(),
-		s.personCommand(), s.auditCommand(), manual.Command("  dtally manual ~/.local/share/man/man1\n  dtally manual pages"))
+		s.personCommand(), s.auditCommand(), s.operationsCommand(),
+		manual.Command("  dtally manual ~/.local/share/man/man1\n  dtally manual pages"))
 	s.completeAll(root)
 	return root
 }

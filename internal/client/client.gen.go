@@ -404,6 +404,12 @@ func (c *Client) Merge(ctx context.Context, body Merging) (Got[Merged], error) {
 	return read[Merged](ctx, r)
 }
 
+// ShowOperations asks GET /operations. How the service runs, for administrators.
+func (c *Client) ShowOperations(ctx context.Context) (Got[OperationsOverview], error) {
+	r := c.ask("GET", "/operations")
+	return read[OperationsOverview](ctx, r)
+}
+
 // ListPeople asks GET /people. The team.
 func (c *Client) ListPeople(ctx context.Context, params ListPeopleParams) (Got[PersonList], error) {
 	r := c.ask("GET", "/people")

@@ -257,9 +257,6 @@ const (
 
 // About defines model for About.
 type About struct {
-	// Change the number of the newest change seen; for those who sign in
-	Change int64 `json:"change,omitempty,omitzero"`
-
 	// Clients the command-line client for machines under review
 	Clients []ClientProgram `json:"clients,omitempty,omitzero"`
 
@@ -789,6 +786,26 @@ type CriterionTrace struct {
 	Readings  []TracedReading `json:"readings"`
 }
 
+// DatabaseNode defines model for DatabaseNode.
+type DatabaseNode struct {
+	Address string `json:"address"`
+
+	// Members nodes of its cluster that it is in touch with, itself included; left out: it is no node of a cluster
+	Members int `json:"members,omitempty,omitzero"`
+
+	// Queue write sets that it has received and not yet applied
+	Queue int `json:"queue,omitempty,omitzero"`
+
+	// Trouble why it cannot be written to; left out: it can
+	Trouble string `json:"trouble,omitempty,omitzero"`
+
+	// Used the instance asked uses it
+	Used bool `json:"used"`
+
+	// Version of MariaDB; left out: the server does not answer
+	Version string `json:"version,omitempty,omitzero"`
+}
+
 // Decision defines model for Decision.
 type Decision struct {
 	Reason Text          `json:"reason,omitempty,omitzero"`
@@ -1237,6 +1254,35 @@ type HookSetting struct {
 // IdentityList defines model for IdentityList.
 type IdentityList struct {
 	Identities []LinkedIdentity `json:"identities"`
+}
+
+// Instance defines model for Instance.
+type Instance struct {
+	// Address host and where it listens
+	Address string `json:"address"`
+
+	// Asked it gives this answer
+	Asked bool `json:"asked,omitempty,omitzero"`
+
+	// Behind changes that it had not seen
+	Behind int64 `json:"behind"`
+
+	// Change number of the newest change that it has seen
+	Change int64 `json:"change"`
+
+	// Failed of these, with a status of 500 or more
+	Failed int `json:"failed"`
+
+	// Requests that it answered in the last minute
+	Requests int `json:"requests"`
+
+	// Schema version of the schema that its program needs
+	Schema int `json:"schema"`
+
+	// Silent seconds since its last report
+	Silent  float64   `json:"silent"`
+	Started time.Time `json:"started"`
+	Version string    `json:"version"`
 }
 
 // JournalEntry defines model for JournalEntry.
@@ -1799,6 +1845,26 @@ type NoticeList struct {
 
 // OnRig defines model for OnRig.
 type OnRig = scoring.OnRig
+
+// OperationsOverview defines model for OperationsOverview.
+type OperationsOverview struct {
+	// BackupDays how many days old the newest backup may be; left out: any age
+	BackupDays int `json:"backup_days,omitempty,omitzero"`
+
+	// Change number of the newest change in the database
+	Change    int64      `json:"change"`
+	Instances []Instance `json:"instances"`
+
+	// LastBackup when the newest backup was made; left out: none is known
+	LastBackup time.Time      `json:"last_backup,omitempty,omitzero"`
+	Nodes      []DatabaseNode `json:"nodes"`
+
+	// Schema version of the database's schema
+	Schema int64 `json:"schema"`
+
+	// Slow requests that took a second or longer, the newest first, at most 20 of each instance
+	Slow []SlowRequest `json:"slow"`
+}
 
 // Pair defines model for Pair.
 type Pair = comparing.Pair
@@ -2816,6 +2882,25 @@ type SignedIn struct {
 // SignedInList defines model for SignedInList.
 type SignedInList struct {
 	Sessions []SignedIn `json:"sessions"`
+}
+
+// SlowRequest defines model for SlowRequest.
+type SlowRequest struct {
+	At time.Time `json:"at"`
+
+	// Database seconds in which the database worked, which may be longer than the request where statements ran at once
+	Database float64 `json:"database"`
+	Instance string  `json:"instance"`
+	Method   string  `json:"method"`
+
+	// Request its id in the log
+	Request    string `json:"request"`
+	Route      string `json:"route"`
+	Statements int64  `json:"statements"`
+	Status     int    `json:"status"`
+
+	// Took seconds
+	Took float64 `json:"took"`
 }
 
 // Stand defines model for Stand.

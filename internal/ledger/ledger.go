@@ -25,6 +25,12 @@ type Origin = store.Origin
 // WithOrigin has what is done under the context entered in the audit trail with its origin.
 func WithOrigin(ctx context.Context, o Origin) context.Context { return store.WithOrigin(ctx, o) }
 
+// Spent is how long the database worked for one request.
+type Spent = store.Spent
+
+// WithSpent returns a context whose statements are counted, and where.
+func WithSpent(ctx context.Context) (context.Context, *Spent) { return store.WithSpent(ctx) }
+
 // NewID makes an id: a UUID of version 7, which sorts by time.
 func NewID() string { return store.NewID() }
 

@@ -9,6 +9,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"os"
 	"sync"
 	"syscall"
 	"time"
@@ -113,6 +114,20 @@ const (
 func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logger, ready func(address string)) error {
 	streaming, endStreams := context.WithCancel(context.WithoutCancel(ctx))
 	defer endStreams()
+	name, err := os.Hostname()
+	if err != nil {
+		name = "unknown host"
+	}
+	if !svc.Demo { // whose records nobody needs to keep
+		svc.Monitor.BackupDays = s.BackupDays
+	}
+	if s.Traces != nil {
+		end, err := startTraces(ctx, s, name+" "+s.Listen, log)
+		if err != nil {
+			return err
+		}
+		defer end()
+	}
 	handler, err := api.New(
 		svc,
 		api.Options{
@@ -125,6 +140,7 @@ func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logge
 			Frames:   s.Frames,
 			Until:    streaming,
 			Programs: s.programs(),
+			Traced:   s.Traces != nil,
 		},
 	)
 	if err != nil {
@@ -134,6 +150,7 @@ func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logge
 	if err != nil {
 		return err
 	}
+	svc.Monitor.Address = name + " " + listener.Addr().String()
 	beside, err := openBeside(s, handler.Metrics, log)
 	if err != nil {
 		return errors.Join(err, listener.Close())
@@ -154,6 +171,7 @@ func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logge
 	}
 	telling.Go(func() { svc.Notices.Run(following) })
 	telling.Go(func() { svc.Forget(following) })
+	telling.Go(func() { svc.Monitor.Run(following) })
 	telling.Go(func() { svc.Audit.Keep(following, s.AuditDays) })
 	if !svc.Demo {
 		telling.Go(func() { watchBackups(following, svc.Store, s.BackupDays, log) })

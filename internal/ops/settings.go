@@ -38,6 +38,8 @@ type Settings struct {
 	Public      bool
 	AuditDays   int
 	BackupDays  int
+	Traces      *url.URL // nil: nowhere
+	TracesShare float64
 	Frames      []string
 	Address     string
 	Providers   []*signon.Provider
@@ -73,6 +75,14 @@ var all = []setting{
 	{"key", "", "file with the certificate's key", false},
 	{"redirect", "", "address and port where plain HTTP is led on to HTTPS, such as 0.0.0.0:80; empty: nowhere", false},
 	{"metrics", "", "address and port where /metrics is told, best on loopback; empty: nowhere", false},
+	{
+		"traces",
+		"",
+		"address that takes traces of requests (OpenTelemetry, OTLP over HTTP), such as http://127.0.0.1:4318; " +
+			"empty: none are sent",
+		false,
+	},
+	{"traces-share", "1", "share of the requests that are traced, from 0 to 1", false},
 	{"trusted-proxies", "",
 		"addresses or networks of proxies in front, whose word on who asks and how is believed, such as 10.0.0.0/8", false},
 	{"audit-days", "0", "how long entries of the audit trail are kept; 0: for ever", false},
@@ -84,7 +94,12 @@ var all = []setting{
 		false},
 	{"single-sign-on", "", "YAML file with the providers by which people sign in (OpenID Connect); empty: none", false},
 	{"password-sign-in", "true", "false where nobody signs in by password", false},
-	{"clients", "", "folder with the client for machines under review (make clients); empty: that of this program", false},
+	{
+		"clients",
+		"",
+		"folder with the client for machines under review (make clients); empty: that of this program",
+		false,
+	},
 	{"mail-server", "", "host and port of a mail server (SMTP) for notices; empty: no mails", false},
 	{"mail-from", "", "the address that mails come from", false},
 	{"mail-user", "", "the account at the mail server, where it wants one", false},
@@ -131,7 +146,12 @@ func loadSettings(flags *pflag.FlagSet) (*Settings, error) {
 	for name, days := range map[string]*int{"audit-days": &s.AuditDays, "backup-days": &s.BackupDays} {
 		n, err := strconv.Atoi(s.texts[name])
 		if err != nil || n < 0 {
-			return nil, fmt.Errorf("%s (from %s) must be a number of days, not %q", name, s.sources[name], s.texts[name])
+			return nil, fmt.Errorf(
+				"%s (from %s) must be a number of days, not %q",
+				name,
+				s.sources[name],
+				s.texts[name],
+			)
 		}
 		*days = n
 	}
@@ -141,7 +161,7 @@ func loadSettings(flags *pflag.FlagSet) (*Settings, error) {
 	default:
 		return nil, fmt.Errorf("public (from %s) must be true or false, not %q", s.sources["public"], text)
 	}
-	if err := s.outside(v); err != nil {
+	if err := errors.Join(s.outside(v), s.tracing()); err != nil {
 		return nil, err
 	}
 	if err := s.signingIn(); err != nil {
@@ -168,9 +188,15 @@ func (s *Settings) signingIn() (err error) {
 	}
 	switch text := s.texts["password-sign-in"]; {
 	case text != "true" && text != "false":
-		return fmt.Errorf("password-sign-in (from %s) must be true or false, not %q", s.sources["password-sign-in"], text)
+		return fmt.Errorf(
+			"password-sign-in (from %s) must be true or false, not %q",
+			s.sources["password-sign-in"],
+			text,
+		)
 	case text == "false" && len(s.Providers) == 0:
-		return errors.New("password-sign-in is false and single-sign-on lists no provider, so that nobody could sign in")
+		return errors.New(
+			"password-sign-in is false and single-sign-on lists no provider, so that nobody could sign in",
+		)
 	default:
 		s.NoPasswords = text == "false"
 	}
@@ -245,7 +271,9 @@ func (s *Settings) database() error {
 		return fmt.Errorf("database (from %s) takes USER@tcp(HOST:PORT)/SCHEMA: %w", s.sources["database"], err)
 	}
 	if at.HasPassword() {
-		return fmt.Errorf("the address of the database has a password already; leave it out there, or leave out the other")
+		return fmt.Errorf(
+			"the address of the database has a password already; leave it out there, or leave out the other",
+		)
 	}
 	at.WithPassword(password)
 	s.Database = at.String()
@@ -255,10 +283,18 @@ func (s *Settings) database() error {
 // outside reads how the service is seen from outside: its address, mails, and whose pages may frame it.
 func (s *Settings) outside(v *viper.Viper) error {
 	s.Address, s.MailServer = strings.TrimSuffix(v.GetString("address"), "/"), v.GetString("mail-server")
-	s.MailFrom, s.MailUser, s.MailSecret = v.GetString("mail-from"), v.GetString("mail-user"), v.GetString("mail-password")
+	s.MailFrom, s.MailUser, s.MailSecret = v.GetString(
+		"mail-from",
+	), v.GetString(
+		"mail-user",
+	), v.GetString(
+		"mail-password",
+	)
 	if s.Address != "" && !isWeb(s.Address) {
 		return fmt.Errorf(
-			"address (from %s) takes an address such as https://bench.example.org, not %q", s.sources["address"], s.Address,
+			"address (from %s) takes an address such as https://bench.example.org, not %q",
+			s.sources["address"],
+			s.Address,
 		)
 	}
 	if s.MailServer != "" && (s.MailFrom == "" || s.Address == "") {
@@ -288,8 +324,11 @@ func (s *Settings) proxies(text string) error {
 			network, err = at.Prefix(at.BitLen())
 		}
 		if err != nil {
-			return fmt.Errorf("trusted-proxies (from %s) takes addresses or networks such as 127.0.0.1 or 10.0.0.0/8, not %q",
-				s.sources["trusted-proxies"], x)
+			return fmt.Errorf(
+				"trusted-proxies (from %s) takes addresses or networks such as 127.0.0.1 or 10.0.0.0/8, not %q",
+				s.sources["trusted-proxies"],
+				x,
+			)
 		}
 		s.Trusted = append(s.Trusted, network.Masked())
 	}

@@ -8,6 +8,7 @@ import (
 	"dappertally/internal/cataloguing"
 	"dappertally/internal/checklists"
 	"dappertally/internal/intake"
+	"dappertally/internal/monitor"
 	"dappertally/internal/notices"
 	"dappertally/internal/people"
 	"dappertally/internal/policy"
@@ -20,7 +21,7 @@ import (
 var Permissions = slices.Concat(
 	cataloguing.Permissions, checklists.Permissions, team.Permissions, reviewing.Permissions, policy.Permissions,
 	intake.Permissions, []access.Action{access.SeeWork}, people.Permissions, reports.Permissions,
-	notices.Permissions, audit.Permissions,
+	notices.Permissions, audit.Permissions, monitor.Permissions,
 )
 
 // Capabilities lists what the actor may do.

@@ -11,6 +11,7 @@ import (
 	"dappertally/internal/cataloguing"
 	"dappertally/internal/checklists"
 	"dappertally/internal/intake"
+	"dappertally/internal/monitor"
 	"dappertally/internal/notices"
 	"dappertally/internal/people"
 	"dappertally/internal/policy"
@@ -30,6 +31,7 @@ func TestPermissions(t *testing.T) {
 	}{
 		{audit.SeeTrail, false, false, false, true},
 		{audit.SeeHistory, false, false, true, true},
+		{monitor.See, false, false, false, true},
 		{cataloguing.EditCatalogue, false, true, true, false},
 		{cataloguing.Rearrange, false, false, true, false},
 		{checklists.EditChecklist, false, false, true, false},
@@ -75,8 +77,8 @@ func TestPermissions(t *testing.T) {
 			}
 		}
 	}
-	if len(service.Permissions) != 25 {
-		t.Errorf("%d actions have permissions; this table has 25", len(service.Permissions))
+	if len(service.Permissions) != 26 {
+		t.Errorf("%d actions have permissions; this table has 26", len(service.Permissions))
 	}
 }
 

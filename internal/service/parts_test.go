@@ -30,6 +30,7 @@ var lent = map[string]map[string]string{
 		"NameTeam": "the set-up names the team in the transaction that makes its first accounts",
 	},
 	"ledger":  {"PinnedEntries": "what acceptances pinned beside the readings belongs to the records as they stand"},
+	"monitor": {"LastBackup": "the newest backup is noted in the audit trail"},
 	"answers": {"ClosedPlacings": "an explanation counts the placings of side-by-side tests"},
 }
 

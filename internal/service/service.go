@@ -12,6 +12,7 @@ import (
 	"dappertally/internal/checklists"
 	"dappertally/internal/intake"
 	"dappertally/internal/ledger"
+	"dappertally/internal/monitor"
 	"dappertally/internal/notices"
 	"dappertally/internal/people"
 	"dappertally/internal/policy"
@@ -35,6 +36,7 @@ type Service struct {
 	Intake      *intake.Service
 	Notices     *notices.Service
 	Audit       *audit.Service
+	Monitor     *monitor.Service
 }
 
 // New makes the service on a migrated store. now is the clock of all that is recorded;
@@ -60,5 +62,6 @@ func compose(l *ledger.Ledger) *Service {
 	s.Intake = intake.New(l, s.Answers, s.Checklists, s.Reports, s.Reviewing, s.Cataloguing)
 	s.Notices = notices.New(l, s.People, s.Reviewing, s.Checklists, s.Team)
 	s.Audit = audit.New(l, s.People)
+	s.Monitor = monitor.New(l)
 	return s
 }

@@ -11,6 +11,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -57,6 +58,9 @@ type dumpEnd struct {
 
 // migratorsTable is kept by the migrator itself.
 const migratorsTable = "goose_db_version"
+
+// instancesTable holds who runs on the database at the moment. That is no record, and differs from second to second.
+const instancesTable = "instances"
 
 // Dump writes everything that the database holds, as of one moment: what others write
 // meanwhile is not in it, and they do not wait. progress is told of every row.
@@ -160,6 +164,7 @@ func dumpTables(ctx context.Context, conn *sql.Conn) ([]DumpTable, error) {
 	if err != nil {
 		return nil, err
 	}
+	names = slices.DeleteFunc(names, func(name string) bool { return name == instancesTable })
 	all := make([]DumpTable, len(names))
 	for i, name := range names {
 		t := &all[i]

@@ -74,6 +74,13 @@ func (l *link) used() int {
 	return l.at
 }
 
+// address is that of the host that is used.
+func (l *link) address() string {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return l.current
+}
+
 // use has another host used. Where the one before is gone, lines to it are cut; otherwise each ends after what it is
 // in the midst of.
 func (l *link) use(at int, address string, gone bool) {

@@ -82,7 +82,7 @@ func Open(address string) (*Store, error) {
 	if err != nil {
 		return nil, err
 	}
-	db := sql.OpenDB(hurried)
+	db := sql.OpenDB(timed{hurried})
 	db.SetMaxOpenConns(connections)
 	db.SetMaxIdleConns(8)
 	db.SetConnMaxIdleTime(time.Minute)

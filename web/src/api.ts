@@ -12,12 +12,20 @@ export function seen(number: number) {
   if (number > Number(lastChange)) lastChange = String(number);
 }
 
+// The newest change that every answer so far has seen.
+let seenByAll: number | undefined;
+
+/** The number of a change that every answer since the page was opened has seen; undefined where none told it. */
+export const oldestSeen = () => seenByAll;
+
 const seeOwnWrites: Middleware = {
   onRequest({ request }) {
     if (request.method === "GET" && lastChange) request.headers.set("Dtally-After", lastChange);
   },
   onResponse({ response }) {
     lastChange = response.headers.get("Dtally-Change") ?? lastChange;
+    const saw = response.headers.get("Dtally-Seen");
+    if (saw !== null) seenByAll = Math.min(seenByAll ?? Number.POSITIVE_INFINITY, Number(saw));
   },
 };
 

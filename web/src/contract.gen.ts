@@ -632,6 +632,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/operations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How the service runs, for administrators
+         * @description The instances heard of in the last minute, the servers of the database, the newest backup, and requests that took a second or longer.
+         */
+        get: operations["showOperations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/distributions": {
         parameters: {
             query?: never;
@@ -2504,7 +2524,7 @@ export interface components {
          * @description something that not everybody may do
          * @enum {string}
          */
-        Capability: "edit-catalogue" | "rearrange-catalogue" | "edit-checklist" | "propose-changes" | "weigh-checklist" | "ask-for-reviews" | "order-queue" | "plan-reviews" | "record-readings" | "write-entries" | "edit-others-entries" | "upload-evidence" | "set-policy" | "import-readings" | "import-bundles" | "hand-in-reviews" | "accept-reviews" | "see-work" | "manage-people" | "write-reports" | "publish-reports" | "keep-archive" | "manage-hooks" | "see-audit" | "see-history";
+        Capability: "edit-catalogue" | "rearrange-catalogue" | "edit-checklist" | "propose-changes" | "weigh-checklist" | "ask-for-reviews" | "order-queue" | "plan-reviews" | "record-readings" | "write-entries" | "edit-others-entries" | "upload-evidence" | "set-policy" | "import-readings" | "import-bundles" | "hand-in-reviews" | "accept-reviews" | "see-work" | "manage-people" | "write-reports" | "publish-reports" | "keep-archive" | "manage-hooks" | "see-audit" | "see-history" | "see-operations";
         /** @enum {string} */
         ReviewState: "planned" | "underway" | "handed-in" | "accepted" | "withdrawn";
         Problem: {
@@ -2532,11 +2552,6 @@ export interface components {
              */
             now: string;
             demo: boolean;
-            /**
-             * Format: int64
-             * @description the number of the newest change seen; for those who sign in
-             */
-            change?: number;
             /** @description other pages may show a ranking or a scorecard in a frame */
             frames?: boolean;
             /** @description which build of the console the service has; left out: none */
@@ -2901,6 +2916,94 @@ export interface components {
         };
         AuditList: {
             entries: components["schemas"]["AuditEntry"][];
+        };
+        OperationsOverview: {
+            /**
+             * Format: int64
+             * @description version of the database's schema
+             */
+            schema: number;
+            /**
+             * Format: int64
+             * @description number of the newest change in the database
+             */
+            change: number;
+            instances: components["schemas"]["Instance"][];
+            nodes: components["schemas"]["DatabaseNode"][];
+            /**
+             * Format: date-time
+             * @description when the newest backup was made; left out: none is known
+             */
+            last_backup?: string;
+            /** @description how many days old the newest backup may be; left out: any age */
+            backup_days?: number;
+            /** @description requests that took a second or longer, the newest first, at most 20 of each instance */
+            slow: components["schemas"]["SlowRequest"][];
+        };
+        Instance: {
+            /** @description host and where it listens */
+            address: string;
+            version: string;
+            /** @description version of the schema that its program needs */
+            schema: number;
+            /** Format: date-time */
+            started: string;
+            /**
+             * Format: double
+             * @description seconds since its last report
+             */
+            silent: number;
+            /**
+             * Format: int64
+             * @description number of the newest change that it has seen
+             */
+            change: number;
+            /**
+             * Format: int64
+             * @description changes that it had not seen
+             */
+            behind: number;
+            /** @description that it answered in the last minute */
+            requests: number;
+            /** @description of these, with a status of 500 or more */
+            failed: number;
+            /** @description it gives this answer */
+            asked?: boolean;
+        };
+        DatabaseNode: {
+            address: string;
+            /** @description the instance asked uses it */
+            used: boolean;
+            /** @description why it cannot be written to; left out: it can */
+            trouble?: string;
+            /** @description of MariaDB; left out: the server does not answer */
+            version?: string;
+            /** @description nodes of its cluster that it is in touch with, itself included; left out: it is no node of a cluster */
+            members?: number;
+            /** @description write sets that it has received and not yet applied */
+            queue?: number;
+        };
+        SlowRequest: {
+            /** Format: date-time */
+            at: string;
+            instance: string;
+            method: string;
+            route: string;
+            status: number;
+            /**
+             * Format: double
+             * @description seconds
+             */
+            took: number;
+            /**
+             * Format: double
+             * @description seconds in which the database worked, which may be longer than the request where statements ran at once
+             */
+            database: number;
+            /** Format: int64 */
+            statements: number;
+            /** @description its id in the log */
+            request: string;
         };
         PersonList: {
             people: components["schemas"]["Person"][];
@@ -6854,6 +6957,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AuditList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    showOperations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description how the service runs */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OperationsOverview"];
                 };
             };
             default: components["responses"]["Problem"];

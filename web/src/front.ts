@@ -1,4 +1,4 @@
-import type { QueryClient } from "@tanstack/react-query";
+import type { Query, QueryClient } from "@tanstack/react-query";
 import type { Schemas } from "./api";
 import { rankingKey } from "./pages/ranking/entries";
 
@@ -6,5 +6,11 @@ import { rankingKey } from "./pages/ranking/entries";
 export function takeFront(queries: QueryClient) {
   const text = document.getElementById("ranking-data")?.textContent;
   if (!text || location.pathname !== "/" || location.search) return;
-  queries.setQueryData(rankingKey({ ranked: {} }, 0), JSON.parse(text) as Schemas["Ranking"]);
+  queries.setQueryData(rankingKey({ ranked: {} }, 0), JSON.parse(text) as Schemas["Ranking"], { updatedAt: withPage });
 }
+
+// When what came with the page is taken to have been fetched.
+const withPage = performance.timeOrigin;
+
+/** Whether a query's data came with the page and was not fetched since. */
+export const cameWithPage = (q: Query) => q.state.dataUpdatedAt === withPage;

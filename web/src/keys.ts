@@ -96,6 +96,7 @@ const sources = {
   tokens: ["person"],
   link: [],
   audit: [],
+  operations: [],
   strength: [],
   plans: ["plan"],
   plan: ["plan", "review"],

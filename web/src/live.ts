@@ -1,8 +1,9 @@
 import { useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
-import { seen } from "./api";
+import { oldestSeen, seen } from "./api";
+import { cameWithPage } from "./front";
 import { hasEnded } from "./session";
-import { outdated, sourceKey, stale, type Told } from "./keys";
+import { outdated, stale, type Told } from "./keys";
 
 /** Changes that come close together are taken together. */
 const together = 150;
@@ -38,14 +39,6 @@ async function turn(signal: AbortSignal, hold: () => Promise<void>) {
   await navigator.locks.request(channelName, { signal }, hold).catch(() => undefined); // left while waiting
 }
 
-/** The newest change when this page began to fetch; undefined where that is not known. */
-function seenSince(queries: QueryClient): number | undefined {
-  const about = queries.getQueryState<{ change?: number }>(sourceKey("about"));
-  return about && about.dataUpdatedAt > performance.timeOrigin && about.dataUpdateCount === 1
-    ? about.data?.change
-    : undefined;
-}
-
 /**
  * Follows the service's changes while somebody is signed in, so that what others do arrives by itself. One tab
  * holds the stream and tells the others: a browser has few connections to one service.
@@ -67,10 +60,12 @@ export function useChanges(signedIn: boolean) {
     };
     const open = () => {
       if (stop.signal.aborted) return;
-      const after = heard ? undefined : seenSince(queries);
+      const after = heard ? undefined : oldestSeen();
       const source = new EventSource(`/api/v1/events${after === undefined ? "" : `?after=${after}`}`);
       source.onopen = () => {
-        if (after === undefined) void queries.invalidateQueries(); // what came meanwhile was not heard
+        if (after === undefined)
+          void queries.invalidateQueries(); // what came meanwhile was not heard
+        else void queries.invalidateQueries({ predicate: cameWithPage }); // nobody knows what that has seen
         heard = true;
       };
       source.onmessage = (e) => {

@@ -76,6 +76,7 @@ const pages: RouteObject[] = [
   page("team/people", () => import("./pages/people/People")),
   page("team/people/:person", () => import("./pages/people/Person")),
   page("team/audit", () => import("./pages/team/Audit")),
+  page("team/operations", () => import("./pages/team/Operations")),
   page("team/import", () => import("./pages/team/Import")),
   page("team/plans", () => import("./pages/team/Plans")),
   page("team/plans/new", async () => ({ default: (await import("./pages/team/Plans")).PlanEditorPage })),

@@ -14,6 +14,7 @@ const pages: { to: string; name: string; may?: Schemas["Capability"] }[] = [
   { to: "/team/rules", name: "Rules" },
   { to: "/team/people", name: "People" },
   { to: "/team/audit", name: "Audit", may: "see-audit" },
+  { to: "/team/operations", name: "Operations", may: "see-operations" },
   { to: "/team/hooks", name: "Web hooks", may: "manage-hooks" },
   { to: "/rigs", name: "Rigs" },
   { to: "/troubles", name: "Troubles" },

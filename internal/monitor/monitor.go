@@ -1,0 +1,220 @@
+// Package monitor shows administrators how the service runs: its instances, the servers of the database, the newest
+// backup and the requests that took long.
+package monitor
+
+import (
+	"cmp"
+	"context"
+	"encoding/json"
+	"slices"
+	"sync"
+	"time"
+
+	"dappertally/internal/access"
+	"dappertally/internal/build"
+	"dappertally/internal/ledger"
+	"dappertally/internal/store"
+)
+
+// See is the permission to see all of it.
+var See = access.NewAction("see-operations", "see how the service runs", access.Administrator)
+
+// Permissions lists what not everybody may do here, and who may.
+var Permissions = []access.Action{See}
+
+// Report is what an instance writes of itself into the database.
+type Report struct {
+	Address  string    `json:"address"` // host and where it listens
+	Version  string    `json:"version"`
+	Schema   int       `json:"schema"` // that the program needs
+	Started  time.Time `json:"started"`
+	Change   int64     `json:"change"` // the newest change that it has seen
+	Behind   int64     `json:"behind"` // changes of the database that it had not seen
+	Requests int       `json:"requests"`
+	Failed   int       `json:"failed"` // requests answered with a status of 500 or more
+	Slow     []Slow    `json:"slow,omitempty"`
+}
+
+// Slow is a request that took long.
+type Slow struct {
+	At         time.Time     `json:"at"`
+	Method     string        `json:"method"`
+	Route      string        `json:"route"`
+	Status     int           `json:"status"`
+	Took       time.Duration `json:"took"`
+	Database   time.Duration `json:"database"` // of that, how long the database worked
+	Statements int64         `json:"statements"`
+	Request    string        `json:"request"` // its id in the log
+}
+
+// Instance is one that runs on the database, with its latest report.
+type Instance struct {
+	Report
+	ID     string
+	Silent time.Duration // since it was last heard of
+	Asked  bool          // it is the one that answers
+}
+
+// Overview is how the service runs, as one instance sees it.
+type Overview struct {
+	Schema     int64 // of the database
+	Change     int64 // the newest of the database
+	Instances  []Instance
+	Nodes      []store.DatabaseNode
+	LastBackup time.Time // zero: none is known
+	BackupDays int       // how old it may be; 0: any age
+	Slow       []SlowOf  // of all instances, the newest first
+}
+
+// SlowOf is a slow request with the address of its instance.
+type SlowOf struct {
+	Slow
+	Instance string
+}
+
+// How often an instance writes its report, how long one is shown after its last, from when on a request is slow, and
+// how many slow ones an instance keeps.
+const (
+	every     = 10 * time.Second
+	shownFor  = time.Minute
+	SlowFrom  = time.Second
+	slowKept  = 20
+	perMinute = time.Minute / every
+)
+
+// Service counts requests, writes the reports and reads them. Make it with New.
+type Service struct {
+	Address    string // host and where this instance listens
+	BackupDays int    // how old the newest backup may be; 0: any age
+
+	ledger  *ledger.Ledger
+	id      string
+	started time.Time
+
+	mu    sync.Mutex
+	turns [perMinute]turn // the last minute, the newest first
+	slow  []Slow          // the newest last
+}
+
+// turn is what was answered between two reports.
+type turn struct{ requests, failed int }
+
+// New makes the service on the records.
+func New(l *ledger.Ledger) *Service {
+	return &Service{ledger: l, id: ledger.NewID(), started: time.Now().UTC()}
+}
+
+// Answered counts a request, and keeps it where it was slow.
+func (s *Service) Answered(r *Slow) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.turns[0].requests++
+	if r.Status >= 500 {
+		s.turns[0].failed++
+	}
+	if r.Took < SlowFrom {
+		return
+	}
+	if len(s.slow) == slowKept {
+		s.slow = slices.Delete(s.slow, 0, 1)
+	}
+	s.slow = append(s.slow, *r)
+}
+
+// report is what this instance shows of itself now. Where next, it begins to count anew.
+func (s *Service) report(change int64, next bool) *Report {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	seen := s.ledger.Seen()
+	r := &Report{
+		Address: s.Address, Version: build.Version(), Schema: build.Schema, Started: s.started,
+		Change: seen, Behind: max(0, change-seen), Slow: slices.Clone(s.slow),
+	}
+	for _, t := range s.turns {
+		r.Requests += t.requests
+		r.Failed += t.failed
+	}
+	if next {
+		copy(s.turns[1:], s.turns[:])
+		s.turns[0] = turn{}
+	}
+	return r
+}
+
+// Run writes a report of this instance every few seconds, until ctx ends; then it takes the instance off the list.
+func (s *Service) Run(ctx context.Context) {
+	tick := time.NewTicker(every)
+	defer tick.Stop()
+	for {
+		if err := s.write(ctx); err != nil && ctx.Err() == nil {
+			s.ledger.Log.DebugContext(ctx, "the instance's report was not written", "error", err)
+		}
+		select {
+		case <-tick.C:
+		case <-ctx.Done():
+			leaving, cancel := context.WithTimeout(context.WithoutCancel(ctx), time.Second)
+			defer cancel()
+			_ = s.ledger.Store.EndInstance(leaving, s.id) // otherwise it leaves the list after a minute
+			return
+		}
+	}
+}
+
+func (s *Service) write(ctx context.Context) error {
+	ctx, cancel := context.WithTimeout(ctx, every/2)
+	defer cancel()
+	change, err := s.ledger.LastChange(ctx)
+	if err != nil {
+		return err
+	}
+	text, err := json.Marshal(s.report(change, true))
+	if err != nil {
+		return err
+	}
+	return s.ledger.Store.PutInstance(ctx, s.id, text)
+}
+
+// Overview is how the service runs now. This instance shows itself as it is; the others as of their last report.
+func (s *Service) Overview(ctx context.Context, who *access.Actor) (*Overview, error) {
+	if err := who.Permit(See); err != nil {
+		return nil, err
+	}
+	st := s.ledger.Store
+	o := &Overview{BackupDays: s.BackupDays}
+	var err error
+	failed := func(err error) (*Overview, error) { return nil, ledger.Failed(err, "reading how the service runs") }
+	if o.Change, err = s.ledger.LastChange(ctx); err != nil {
+		return failed(err)
+	}
+	if o.Schema, _, err = st.SchemaVersions(ctx); err != nil {
+		return failed(err)
+	}
+	if o.LastBackup, err = st.LastBackup(ctx); err != nil {
+		return failed(err)
+	}
+	known, err := st.Instances(ctx, shownFor)
+	if err != nil {
+		return failed(err)
+	}
+	own := Instance{Report: *s.report(o.Change, false), ID: s.id, Asked: true}
+	for _, x := range known {
+		next := Instance{ID: x.ID, Silent: x.Silent}
+		if x.ID == s.id {
+			continue
+		}
+		if err := json.Unmarshal(x.Report, &next.Report); err != nil {
+			next.Report = Report{Version: "unknown"} // of a program whose reports have another form
+		}
+		o.Instances = append(o.Instances, next)
+	}
+	o.Instances = append(o.Instances, own)
+	slices.SortFunc(o.Instances, func(a, b Instance) int { return cmp.Compare(a.ID, b.ID) }) // ids sort by time
+	o.Nodes = st.DatabaseNodes(ctx)
+	for i := range o.Instances {
+		for _, r := range o.Instances[i].Slow {
+			o.Slow = append(o.Slow, SlowOf{r, o.Instances[i].Address})
+		}
+	}
+	slices.SortFunc(o.Slow, func(a, b SlowOf) int { return b.At.Compare(a.At) })
+	return o, nil
+}

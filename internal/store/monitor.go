@@ -1,0 +1,113 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"strconv"
+	"strings"
+	"sync"
+	"time"
+)
+
+// Instance is one instance of the service that runs, or ran, on the database.
+type Instance struct {
+	ID     string
+	Silent time.Duration   // since it was last heard of
+	Report json.RawMessage // what it wrote of itself
+}
+
+// rememberInstances is for how many seconds an instance that is silent is remembered.
+const rememberInstances = 24 * 3600
+
+// PutInstance writes what an instance reports of itself.
+func (s *Store) PutInstance(ctx context.Context, id string, report []byte) error {
+	if _, err := s.db.ExecContext(ctx,
+		`DELETE FROM instances WHERE seen < UTC_TIMESTAMP(6) - INTERVAL ? SECOND`, rememberInstances); err != nil {
+		return translate(err)
+	}
+	_, err := s.db.ExecContext(ctx,
+		`INSERT INTO instances (id, seen, report) VALUES (?, UTC_TIMESTAMP(6), ?)
+		ON DUPLICATE KEY UPDATE seen = VALUES(seen), report = VALUES(report)`, id, string(report))
+	return translate(err)
+}
+
+// EndInstance removes an instance that stops.
+func (s *Store) EndInstance(ctx context.Context, id string) error {
+	_, err := s.db.ExecContext(ctx, `DELETE FROM instances WHERE id = ?`, id)
+	return translate(err)
+}
+
+// Instances lists the instances that were heard of within a time, in the order in which they started.
+func (s *Store) Instances(ctx context.Context, within time.Duration) (all []Instance, err error) {
+	err = each(ctx, s.db,
+		`SELECT id, GREATEST(0, TIMESTAMPDIFF(MICROSECOND, seen, UTC_TIMESTAMP(6))), report FROM instances
+		WHERE seen > UTC_TIMESTAMP(6) - INTERVAL ? SECOND ORDER BY id`, []any{int(within.Seconds())},
+		func(row *sql.Rows) error {
+			var x Instance
+			var silent int64
+			var report string
+			err := row.Scan(&x.ID, &silent, &report)
+			x.Silent, x.Report = time.Duration(silent)*time.Microsecond, json.RawMessage(report)
+			all = append(all, x)
+			return err
+		})
+	return all, err
+}
+
+// DatabaseNode is a server that the address of the database names.
+type DatabaseNode struct {
+	Address string
+	Used    bool   // it is the one that this instance uses
+	Trouble string // why it cannot be written to; empty where it can
+	Version string // of MariaDB; empty where the server does not answer
+	Members int    // how many nodes it is in touch with, itself included; 0: it is no node of a cluster
+	Queue   int    // write sets of the cluster that it has received and not yet applied
+}
+
+// DatabaseNodes asks every server of the address how it is, in the order of the address.
+func (s *Store) DatabaseNodes(ctx context.Context) []DatabaseNode {
+	ctx, cancel := context.WithTimeout(ctx, probeTime)
+	defer cancel()
+	if s.hosts == nil {
+		return []DatabaseNode{askNode(ctx, s.link.address(), s.db, true)}
+	}
+	ctx = context.WithValue(ctx, lookingKey{}, true)
+	nodes := make([]DatabaseNode, len(s.hosts.probes))
+	var asked sync.WaitGroup
+	for i, db := range s.hosts.probes {
+		asked.Go(func() { nodes[i] = askNode(ctx, s.hosts.names[i], db, s.link.isUsed(s.hosts.names[i])) })
+	}
+	asked.Wait()
+	return nodes
+}
+
+func askNode(ctx context.Context, address string, db *sql.DB, used bool) DatabaseNode {
+	n := DatabaseNode{Address: address, Used: used}
+	if err := writable(ctx, db); err != nil {
+		n.Trouble = err.Error()
+	}
+	if err := db.QueryRowContext(ctx, `SELECT VERSION()`).Scan(&n.Version); err != nil {
+		return n
+	}
+	err := each(ctx, db, `SHOW GLOBAL STATUS WHERE variable_name IN
+		('wsrep_connected', 'wsrep_cluster_size', 'wsrep_local_recv_queue')`, nil,
+		func(row *sql.Rows) error {
+			var name, value string
+			err := row.Scan(&name, &value)
+			if err != nil {
+				return err
+			}
+			switch strings.ToLower(name) {
+			case "wsrep_cluster_size":
+				n.Members, err = strconv.Atoi(value)
+			case "wsrep_local_recv_queue":
+				n.Queue, err = strconv.Atoi(value)
+			}
+			return err
+		})
+	if err != nil && n.Trouble == "" {
+		n.Trouble = err.Error()
+	}
+	return n
+}
