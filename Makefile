@@ -115,7 +115,7 @@ lint:
 	@go tool gocyclo -over 30 $(filter %_test.go,$(OURS))
 	@go tool misspell -error -i peopel,somethign $(OURS) $(shell git ls-files '*.md' '*.yaml' '*.sh' 'web/src/*.ts' 'web/src/*.tsx')
 	@echo "==> width of lines" >&2
-	@./scripts/width.sh 906
+	@./scripts/width.sh 832
 
 check:
 	@$(NEED) go node

@@ -53,7 +53,7 @@ func TestAnswerIsLost(t *testing.T) {
 		t.Errorf("%d reviews were planned by %d requests", n, carried.Load())
 	}
 	lose(4, cut)
-	if out := through.fails(5, "review", "add", first); !strings.Contains(out, "same command again is safe") {
+	if out := through.fails(5, "review", "add", first); !strings.Contains(out, "same command is safe") {
 		t.Errorf("where no answer comes at all: %s", out)
 	}
 	through.must("review", "add", first) // the same command

@@ -63,7 +63,7 @@ func TestPageMissing(t *testing.T) {
 	})
 	do(t, ctx,
 		chromedp.Click(`//nav//a[text()="Records"]`),
-		says("#page h1", "could not be fetched"),
+		says("#page h1", "could not be loaded"),
 		says("header nav", "Catalogue"),
 	)
 	if n := opened.Load(); n != 1 {
@@ -71,7 +71,7 @@ func TestPageMissing(t *testing.T) {
 	}
 	do(t, ctx,
 		chromedp.Click(`//nav//a[text()="Catalogue"]`), says("h1", "Catalogue"),
-		chromedp.Click(`//nav//a[text()="Records"]`), says("#page h1", "could not be fetched"),
+		chromedp.Click(`//nav//a[text()="Records"]`), says("#page h1", "could not be loaded"),
 	)
 	b.answers(nil)
 	do(t, ctx, chromedp.Click(`//button[text()="Try again"]`), says("h1", "Record"), browser.Settled())

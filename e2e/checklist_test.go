@@ -63,14 +63,14 @@ func TestChecklistAsDocument(t *testing.T) {
 	if out := marit.must("checklist", "import", example, "--dry-run"); !strings.Contains(out, "cold-start") {
 		t.Errorf("a trial of the example: %s", out)
 	}
-	if says := marit.fails(2, "checklist", "new", example); !strings.Contains(says, "is there already") {
+	if says := marit.fails(2, "checklist", "new", example); !strings.Contains(says, "exists already") {
 		t.Errorf("a list that is there: %s", says)
 	}
 
 	// What is exported and imported again is the same, as YAML and as JSON.
 	marit.must("checklist", "export", "workshop@2", file)
 	if out := marit.must("checklist", "import", file, "--dry-run", "--output", "table"); !strings.Contains(
-		out, "Nothing differs",
+		out, "There are no differences",
 	) {
 		t.Errorf("a trial of what was exported:\n%s", out)
 	}
@@ -113,7 +113,7 @@ func TestChecklistAsDocument(t *testing.T) {
 	// A file with faults changes nothing and names all of them.
 	broken := strings.Replace(strings.Replace(changed, "poor: 80", "poor: 8", 1), "kind: grade", "kind: guess", 1)
 	_, errs, code := marit.run(broken, "checklist", "import", "-")
-	if code != 4 || !strings.Contains(errs, "against the direction") || !strings.Contains(errs, "must be grade") {
+	if code != 4 || !strings.Contains(errs, "contradicts the direction") || !strings.Contains(errs, "must be grade") {
 		t.Errorf("a broken file: exit %d\n%s", code, errs)
 	}
 	if _, errs, code := marit.run("key: [", "checklist", "import", "-"); code != 4 ||
@@ -139,7 +139,7 @@ func TestChecklistAsDocument(t *testing.T) {
 		t.Errorf("the list:\n%s", out)
 	}
 	if _, errs, code := marit.run("", "rank"); code != 0 ||
-		!strings.Contains(errs, "Nobody is ranked: no review on workshop@3 is accepted yet") {
+		!strings.Contains(errs, "No edition is ranked: no review on workshop@3 is accepted yet") {
 		t.Errorf("an empty ranking into a pipe: exit %d, %s", code, errs)
 	}
 	marit.must("checklist", "edit", "workshop@2", "--shown")
@@ -178,7 +178,7 @@ func TestKit(t *testing.T) {
 	marit := newClient(t, server).login("marit")
 	folder := filepath.Join(t.TempDir(), "kit")
 	out, errs, code := reader.run("", "checklist", "kit", "workshop@2", "--folder", folder)
-	if code != 1 || !strings.Contains(out, "bench-script.sh\t627\tfetched and verified") ||
+	if code != 1 || !strings.Contains(out, "bench-script.sh\t627\tdownloaded and verified") ||
 		!strings.Contains(out, "shelf 3") ||
 		!strings.Contains(errs, "2 of 4") {
 		t.Errorf("exit %d\n%s%s", code, out, errs)
@@ -190,7 +190,7 @@ func TestKit(t *testing.T) {
 	out, _, _ = reader.run("", "checklist", "kit", "workshop@2", "--folder", folder)
 	if left, err := os.ReadFile(script); err != nil || string(left) != "tampered" ||
 		!strings.Contains(out, "differs") ||
-		!strings.Contains(out, "menu-tasks.txt\t749\tthere and verified") {
+		!strings.Contains(out, "menu-tasks.txt\t749\texists and is verified") {
 		t.Errorf("a file of another content was overwritten or not told:\n%s", out)
 	}
 	fresh := filepath.Join(t.TempDir(), "fresh.txt")
@@ -198,7 +198,7 @@ func TestKit(t *testing.T) {
 		t.Fatal(err)
 	}
 	if _, errs, code := marit.run("", "checklist", "kit", "workshop@2", "--upload", fresh); code != 1 ||
-		!strings.Contains(errs, "does not list") {
+		!strings.Contains(errs, "is not among the test files") {
 		t.Errorf("a file that a frozen kit does not list: exit %d\n%s", code, errs)
 	}
 	marit.withDraft()
@@ -284,7 +284,7 @@ func TestProposalByClient(t *testing.T) {
 	}
 	marit.must("checklist", "edit", "workshop@3", "--state", "in-force")
 	if out := marit.must("review", "carry", "mossgate/12/hearthside", "--to", "workshop@3", "--output", "table"); !strings.Contains(
-		out, "1 reviews to workshop@3",
+		out, "1 reviews carried over to workshop@3",
 	) {
 		t.Errorf("carried over:\n%s", out)
 	}
@@ -335,7 +335,7 @@ func TestTwoLeadsAtOnce(t *testing.T) {
 		says("h2", "Cold start to desktop"),
 	)
 	do(t, ctx, retype("Poor: 0 points at", "70")...)
-	do(t, ctx, says("[role=status]", "kept in this browser"))
+	do(t, ctx, says("[role=status]", "saved in this browser"))
 	edit("title: Price", "title: What it costs")
 	do(
 		t,
@@ -357,12 +357,12 @@ func TestTwoLeadsAtOnce(t *testing.T) {
 		chromedp.Click(
 			`//button[text()="Save the draft"]`,
 		),
-		says("[role=status]", "where both of you changed the same"),
+		says("[role=status]", "both of you changed the same item"),
 		says("[role=status]", "cold-start › curve › poor"),
 		chromedp.Navigate("about:blank"),
 		chromedp.Navigate(server+"/checklist/edit/workshop@3?criterion=cold-start"),
 		browser.Settled(),
-		says("[role=status]", "kept in this browser"),
+		says("[role=status]", "saved in this browser"),
 		chromedp.Click(`//button[text()="Save the draft"]`),
 		says("[role=status]", "Saved"),
 	)
@@ -372,10 +372,10 @@ func TestTwoLeadsAtOnce(t *testing.T) {
 	// What is wrong is told at its place, and nothing is saved.
 	do(t, ctx, retype("Poor: 0 points at", "5")...)
 	do(t, ctx,
-		chromedp.Click(`//button[text()="Save the draft"]`), says("[role=alert]", "against the direction"),
-		chromedp.Click(`//button[text()="Discard"]`), says("[role=status]", "as stored"),
-		chromedp.Click(`//button[contains(., "Check it as a colleague would")]`), says("h2", "to look at"),
-		chromedp.Click(`//button[contains(., "Show what it would do")]`), says("p", "Kendall"),
+		chromedp.Click(`//button[text()="Save the draft"]`), says("[role=alert]", "contradicts the direction"),
+		chromedp.Click(`//button[text()="Discard"]`), says("[role=status]", "saved"),
+		chromedp.Click(`//button[contains(., "Review the checklist")]`), says("h2", "remark"),
+		chromedp.Click(`//button[contains(., "Show the effect")]`), says("p", "Kendall"),
 	)
 }
 
@@ -398,8 +398,8 @@ func TestProposalInConsole(t *testing.T) {
 			`//section[@aria-label="Outline"]//button[contains(., "Kernel build")]`,
 		),
 		says("h2", "Kernel build"),
-		chromedp.Click(`//button[text()="Drop"]`),
-		says("li", "drop Kernel build"),
+		chromedp.Click(`//button[text()="Remove"]`),
+		says("li", "remove Kernel build"),
 		says("[role=status]", "1 edits"),
 		chromedp.Click(`//label[contains(., "in a few words")]/following-sibling::*[1]`),
 		keys("No kernel build"),
@@ -408,7 +408,7 @@ func TestProposalInConsole(t *testing.T) {
 		),
 		keys("Volunteers never build one."),
 		chromedp.Click(
-			`//button[text()="Propose it"]`,
+			`//button[text()="Submit the proposal"]`,
 		),
 		says("h1", "No kernel build"),
 		says("td", "dropped"),
@@ -417,7 +417,7 @@ func TestProposalInConsole(t *testing.T) {
 			`//label[contains(., "Your comment")]//textarea`,
 		),
 		keys("I can live without."),
-		chromedp.Click(`//button[text()="Say it"]`),
+		chromedp.Click(`//button[text()="Comment"]`),
 		says("li", "I can live without."),
 	)
 	here, err := chromedp.Run(ctx, chromedp.Evaluate[string](`location.pathname`))

@@ -104,17 +104,17 @@ func TestClientExitCodes(t *testing.T) {
 		args []string
 	}{
 		{2, "unknown command", []string{"frobnicate"}},
-		{2, "no verb", []string{"rig", "polish"}},
+		{2, "no subcommand", []string{"rig", "polish"}},
 		{2, "unknown flag", []string{"rank", "--sideways"}},
 		{2, "must be json", []string{"rank", "--output", "xml"}},
 		{2, "takes 1 argument", []string{"rig", "show"}},
-		{2, "names no edition", []string{"edition", "show", "bramblewick"}},
+		{2, "is not an edition", []string{"edition", "show", "bramblewick"}},
 		{2, "not a number", []string{"record", "week-of-use", "NaN", "--review", "quaymark/22.1/latchwork"}},
 		{3, "no rig", []string{"rig", "show", "ghost"}},
 		{3, "no criterion", []string{"record", "luck", "7", "--review", "quaymark/22.1/latchwork"}},
 		{3, "no such file", []string{"compute", "/nowhere/bundle.json"}},
 		{4, "between 0 and 10", []string{"record", "week-of-use", "11", "--review", "quaymark/22.1/latchwork"}},
-		{4, "needs the role", []string{"checklist", "add", "-"}},
+		{4, "you need the role", []string{"checklist", "add", "-"}},
 		{4, "line 1, column", []string{"compute", broken}},
 		{5, "cannot be reached", []string{"rank", "--server", "http://127.0.0.1:9"}},
 	} {

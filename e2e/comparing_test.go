@@ -18,8 +18,8 @@ func TestComparingAtEighty(t *testing.T) {
 	c := newClient(t, serve(t))
 	t.Setenv("COLUMNS", "80")
 	for _, x := range []struct{ command, says string }{
-		{"rank --newest --since 2026-06-01", "Left out in this width"},
-		{"rank --family fenbase --section-weight performance=60 --audience pensioner", "own weights: performance"},
+		{"rank --newest --since 2026-06-01", "Hidden at this width"},
+		{"rank --family fenbase --section-weight performance=60 --audience pensioner", "custom weights: performance"},
 		{"rank --at 2025-06-01", "workshop@1"},
 		{"rank --winners", "performance"},
 		{"rank --ground --audience pensioner", "on common ground: the 39 of 45 criteria that workshop@2 and workshop@1 ask"},
@@ -32,7 +32,7 @@ func TestComparingAtEighty(t *testing.T) {
 		{"tipping --newest", "then leads"},
 		{"steadiness --newest --draws 500", "500 draws"},
 		{"history", "gullhaven/hearthside"},
-		{"history gullhaven/hearthside", "Proposed to users"},
+		{"history gullhaven/hearthside", "Suggested to users"},
 		{"records --criterion cold-start --before", "before"},
 		{"leaders --audience pensioner", "still"},
 		{"fits --memory 2048 --cores 2 --newest", "bench-old"},
@@ -72,7 +72,7 @@ func TestComparingRefusals(t *testing.T) {
 		{"rank --section-weight performance=much", 4, "sectionWeight"},
 		{"explain gullhaven/5.2/hearthside", 2, "name two editions"},
 		{"explain a/b/c d/e/f", 3, "there is no edition"},
-		{"steadiness --draws 1000000", 4, "more than the service makes"},
+		{"steadiness --draws 1000000", 4, "too many for readers"},
 		{"steadiness --shake dice", 4, "shake"},
 		{"history gullhaven", 2, "distribution/line"},
 		{"history gullhaven/nothing", 3, "no edition line"},
@@ -170,16 +170,16 @@ func TestWhatIf(t *testing.T) {
 		browser.Until(fmt.Sprintf(`%s.includes(%q)`, first, next)),
 		// The same weights as a whole ranking, which says whose they are.
 		chromedp.Click(
-			`//a[text()="As a whole ranking"]`,
+			`//a[text()="Show as a ranking"]`,
 		),
-		says("p", "with weights of your own"),
+		says("p", "with custom weights"),
 		browser.Until(fmt.Sprintf(`document.querySelector("tbody tr")?.textContent.includes(%q)`, next)),
 		chromedp.Navigate(address),
 		browser.Settled(),
-		chromedp.Click(`//label[contains(., "Whom they are for")]`),
+		chromedp.Click(`//label[contains(., "Who they are for")]`),
 		keys("Players of games"),
-		chromedp.Click(`//button[text()="Keep the audience"]`),
-		says("[role=status]", "Kept."),
+		chromedp.Click(`//button[text()="Save the audience"]`),
+		says("[role=status]", "Saved."),
 		chromedp.Click(
 			`//a[contains(., "The ranking for Players of games")]`,
 		),
@@ -230,7 +230,7 @@ func TestTwelveMarks(t *testing.T) {
 	do(
 		t,
 		ctx,
-		says("p", "how low and how high a score could still become"),
+		says("p", "how low and how high a score can still become"),
 		browser.Until(`document.querySelector("[role=img][aria-label*='possible']")`),
 	)
 }
@@ -244,7 +244,7 @@ func TestMeetOnCommonGround(t *testing.T) {
 		browser.Look(1280, 900, "light"),
 		chromedp.Navigate(server+"/?audience=pensioner&rigs=common"), browser.Settled(),
 		chromedp.Click(`//summary[contains(., "Not ranked here")]`), chromedp.Click(`//a[text()="common ground"]`),
-		says("p", "on common ground: the 39 of 45 criteria"), says("tbody", "stands on workshop@1"),
+		says("p", "on common ground: the 39 of 45 criteria"), says("tbody", "reviewed on workshop@1"),
 		browser.Until(`!location.search.includes("rigs=") && location.search.includes("audience=pensioner")`),
 	)
 }

@@ -220,13 +220,13 @@ func TestConsole(t *testing.T) {
 		keys(kb.Enter),
 		says("li", "4 of 10"),
 		keys(kb.Enter, chromedp.KeyModifiers(kb.ModifierCtrl)),
-		says("[role=dialog]", "things are left open"),
+		says("[role=dialog]", "open items:"),
 		browser.Until(
 			`document.activeElement?.matches("[role=dialog] [data-words]")`,
 		),
 		keys("a first look only"),
 		keys(kb.Enter),
-		says("p", "it waits for the lead"),
+		says("p", "waiting for a lead"),
 	)
 	do(
 		t,
@@ -239,7 +239,7 @@ func TestConsole(t *testing.T) {
 		chromedp.Click(
 			`//button[text()="Accept…"]`,
 		),
-		says("[role=dialog]", "pinned"),
+		says("[role=dialog]", "become public"),
 		chromedp.Click(`//div[@role="dialog"]//button[text()="Accept"]`),
 		says("p", "Review, accepted"),
 		chromedp.Navigate(server+"/"),

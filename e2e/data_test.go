@@ -19,7 +19,7 @@ func TestOneMachine(t *testing.T) {
 	data, kept := filepath.Join(top, "data"), filepath.Join(top, "kept.gz")
 	p := launch(t, "dtallyd", "serve", "--data", data, "--listen", "127.0.0.1:0")
 	server := p.address(t, listening)
-	if !strings.Contains(p.said.String(), "set the service up in a browser") {
+	if !strings.Contains(p.said.String(), "set up the service in a browser") {
 		t.Errorf("a new service says:\n%s", p.said)
 	}
 	add := exec.Command(

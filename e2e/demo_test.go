@@ -136,7 +136,7 @@ func TestTakenPortSaysWhatToDo(t *testing.T) {
 	p := launch(t, "dtallyd", "demo", "--dir", t.TempDir(), "--listen", strings.TrimPrefix(server, "http://"))
 	text := make([]byte, 4096)
 	n, _ := p.out.Read(text)
-	if err := <-p.done; err == nil || !strings.Contains(string(text[:n]), "is taken by another program") {
+	if err := <-p.done; err == nil || !strings.Contains(string(text[:n]), "is in use by another program") {
 		t.Errorf("ended with %v saying %s", err, text[:n])
 	}
 }

@@ -106,7 +106,7 @@ func TestEveryPageOfNothing(t *testing.T) {
 			if heading == "" {
 				t.Errorf("%s as %q has no heading", route, who)
 			}
-			none := strings.Contains(heading, "Not found") || who == "" && strings.Contains(heading, "Not yours")
+			none := strings.Contains(heading, "Not found") || who == "" && strings.Contains(heading, "You do not have access")
 			if alerts != "" && !(named && none) {
 				t.Errorf("%s as %q fails: %s: %s", route, who, heading, alerts)
 			}
@@ -236,11 +236,11 @@ func TestFromNothing(t *testing.T) {
 		press(
 			"Accept…",
 		),
-		says("[role=dialog]", "pinned"),
+		says("[role=dialog]", "become public"),
 		chromedp.Click(`//div[@role="dialog"]//button[text()="Accept"]`),
 		says("p", "Review, accepted"),
 		chromedp.Navigate(server+"/start"),
-		says("#page", "All done"),
+		says("#page", "All steps are done"),
 		chromedp.Click(`//a[text()="See the ranking"]`),
 		says("tbody", "Harrowgate"),
 	)
@@ -262,13 +262,13 @@ func setUp(t *testing.T, ctx context.Context, server string, code []string) {
 		says("h1", "Set up the service"),
 		typeIn("Code", "ABCD-EFGH-IJKL-MNOP"),
 		typeIn("Name of the team", "House team"),
-		typeIn("Shown name", "Marit Oyelaw"),
+		typeIn("Display name", "Marit Oyelaw"),
 		chromedp.Click(labelled("Signs in as")),
 		keys("a", chromedp.KeyModifiers(kb.ModifierCtrl)),
 		keys("marit"),
 		typeIn("Password", secret("marit")),
 		press("Add a person"),
-		chromedp.Click(`(//label[contains(., "Shown name")])[2]`),
+		chromedp.Click(`(//label[contains(., "Display name")])[2]`),
 		keys("Ines Callowmere"),
 		chromedp.Click(`(//label[contains(., "Signs in as")])[2]`),
 		keys("a", chromedp.KeyModifiers(kb.ModifierCtrl)),
@@ -277,7 +277,7 @@ func setUp(t *testing.T, ctx context.Context, server string, code []string) {
 			`![...document.querySelectorAll("button")].find(b => b.textContent === "Set up and sign in").disabled`,
 		),
 		press("Set up and sign in"),
-		says("[role=alert]", "is not the code"),
+		says("[role=alert]", "This code is wrong"),
 		chromedp.Click(labelled("Code")),
 		keys("a", chromedp.KeyModifiers(kb.ModifierCtrl)),
 		keys(code[2]),
@@ -306,7 +306,7 @@ func setUp(t *testing.T, ctx context.Context, server string, code []string) {
 		),
 		browser.Until(`document.querySelector("main input")?.value === "House team"`),
 		chromedp.Navigate(server+"/set-up"),
-		says("#page", "This service is set up"),
+		says("#page", "This service is already set up"),
 	)
 }
 
@@ -338,9 +338,9 @@ func answered(t *testing.T, ctx context.Context) string {
 	do(t, ctx,
 		browser.Until(`!document.querySelector("header").textContent.includes("not sent")`), browser.Settled(),
 		keys(kb.Enter, chromedp.KeyModifiers(kb.ModifierCtrl)),
-		says("[role=dialog]", "Coverage 100 %"), says("[role=dialog]", "Nothing is missing"),
-		chromedp.Click(`//div[@role="dialog"]//button[text()="Hand in"]`),
-		says("p", "it waits for the lead"), browser.Settled(),
+		says("[role=dialog]", "Coverage 100 %"), says("[role=dialog]", "There are no open items"),
+		chromedp.Click(`//div[@role="dialog"]//button[text()="Submit"]`),
+		says("p", "waiting for a lead"), browser.Settled(),
 	)
 	desk, err := chromedp.Run(ctx, chromedp.Evaluate[string]("location.href"))
 	if err != nil {

@@ -224,7 +224,7 @@ func (e *example) run(line string) {
 		if status == leaves[strings.ReplaceAll(line, "bin/", "")] {
 			return
 		}
-		if status != 4 || !strings.Contains(out, "needs the role") {
+		if status != 4 || !strings.Contains(out, "you need the role") {
 			e.t.Errorf("$ %s\nends with %d as %s:\n%s", line, status, who, out)
 			return
 		}

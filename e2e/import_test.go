@@ -68,32 +68,32 @@ func TestImportPage(t *testing.T) {
 		mean(3, "old = bench-old"),
 		pick("Measured at", "When"),
 		pick("Note", "Remark"),
-		typeIn("Times are written", "DD.MM.YYYY hh:mm"),
-		typeIn("In the time zone", "Europe/Oslo"),
+		typeIn("Format of times", "DD.MM.YYYY hh:mm"),
+		typeIn("Time zone", "Europe/Oslo"),
 		chromedp.Click(`//label[contains(., "Decimal commas")]/input`),
-		press("Look at every row"),
-		says("p[role=status]", "1 refused, so nothing would be imported. 2 new"),
+		press("Preview"),
+		says("p[role=status]", "1 rejected, so nothing would be imported. 2 new"),
 		says("td", "perhaps"),
 	)
 	do(
 		t,
 		ctx,
 		offer(t, "old-sheet.csv", strings.Replace(oldSheet, "perhaps", "plain=worked solid=failed", 1)),
-		press("Look at every row"),
+		press("Preview"),
 		says("p[role=status]", "3 new, 0 the same"),
 		press("Import 3"),
 		says("p[role=status]", "Imported: 3 new"),
-		press("Look at every row"),
-		says("p[role=status]", "Nothing to import: 3 are there already"),
+		press("Preview"),
+		says("p[role=status]", "Nothing to import: 3 exist already"),
 		chromedp.Click(
 			`//input[@name="name"]`,
 		),
 		keys("their-sheet"),
-		press("Keep the mapping"),
-		says("[role=status]", "Kept."),
+		press("Save the mapping"),
+		says("[role=status]", "Saved."),
 		pick("Columns", "their-sheet"),
-		press("Look at every row"),
-		says("p[role=status]", "Nothing to import: 3 are there already"),
+		press("Preview"),
+		says("p[role=status]", "Nothing to import: 3 exist already"),
 	)
 	ines := newClient(t, server).login("ines")
 	if out := ines.must("review", "show", "quaymark/22.1/latchwork", "--output", "json"); !strings.Contains(
@@ -117,8 +117,8 @@ func TestImportPage(t *testing.T) {
 		pick("Columns", "a new mapping"),
 		typeIn("wireless at once", "wireless"),
 		typeIn("archive opens", "archives/plain"),
-		typeIn("All about the edition", "quaymark/22.1/latchwork"),
-		press("Look at every row"),
+		typeIn("Edition of all rows", "quaymark/22.1/latchwork"),
+		press("Preview"),
 		says("p[role=status]", "2 new"),
 		offer(t, "smoke.tap", "1..3\nok 1 - wireless at once\n"),
 		says("[role=alert]", "3 tests were planned and 1 have results"),
@@ -134,12 +134,12 @@ func TestImportPage(t *testing.T) {
 		browser.Settled(),
 		pick("Import", "a catalogue"),
 		offer(t, "autumn.yaml", autumn+"rigs: [{key: bench-old, cores: 12}]\n"),
-		press("Look at every row"),
-		says("p[role=status]", "1 refused, so nothing would be imported. 3 new"),
+		press("Preview"),
+		says("p[role=status]", "1 rejected, so nothing would be imported. 3 new"),
 		says("td", "specification is fixed"),
 		offer(t, "autumn.yaml", autumn),
-		press("Look at every row"),
-		says("p[role=status]", "3 new, 0 the same. Nothing is written yet."),
+		press("Preview"),
+		says("p[role=status]", "3 new, 0 the same. Nothing is imported yet."),
 		press("Import 3"),
 		says("p[role=status]", "Imported: 3 new"),
 	)
@@ -190,7 +190,7 @@ fields:
 	}
 	ines.must("mapping", "add", mapping)
 	if says := ines.fails(4, "mapping", "add", mapping); !strings.Contains(
-		says, "there is a mapping called their-sheet already: dtally mapping edit",
+		says, "a mapping called their-sheet exists already: dtally mapping edit",
 	) {
 		t.Errorf("the same mapping again: %s", says)
 	}

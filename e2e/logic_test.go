@@ -219,10 +219,10 @@ func TestMergeOfCopies(t *testing.T) {
 			`{"x":[{"key":"a"},{"key":"b"}]}`, `{"x":[{"key":"a"},{"key":"b"}]}`, `{"x":[{"key":"a"}]}`, `{"x":[{"key":"a"}]}`, nil},
 		{"they dropped what I changed",
 			`{"x":[{"key":"a"},{"key":"b","n":1}]}`, `{"x":[{"key":"a"},{"key":"b","n":2}]}`, `{"x":[{"key":"a"}]}`,
-			`{"x":[{"key":"a"},{"key":"b","n":2}]}`, []string{"x › b (dropped by somebody else, changed by you)"}},
+			`{"x":[{"key":"a"},{"key":"b","n":2}]}`, []string{"x › b (removed by somebody else, changed by you)"}},
 		{"I dropped what they changed",
 			`{"x":[{"key":"a"},{"key":"b","n":1}]}`, `{"x":[{"key":"a"}]}`, `{"x":[{"key":"a"},{"key":"b","n":2}]}`,
-			`{"x":[{"key":"a"},{"key":"b","n":2}]}`, []string{"x › b (dropped by you, changed by somebody else)"}},
+			`{"x":[{"key":"a"},{"key":"b","n":2}]}`, []string{"x › b (removed by you, changed by somebody else)"}},
 		{"texts in a list are one value",
 			`{"x":["a","b"]}`, `{"x":["a","c"]}`, `{"x":["d","b"]}`, `{"x":["a","c"]}`, []string{"x"}},
 	} {
@@ -274,7 +274,7 @@ func TestSmallRules(t *testing.T) {
 	if got := computed[string](t, ctx, "estimateText", [][]any{{estimate, "s"}})[0]; got != estimated {
 		t.Errorf("an estimate reads %q", got)
 	}
-	const scattered = "unsteady: the runs scatter by 8.1 %, 5.0 % is tolerated; run 5 stands apart"
+	const scattered = "unsteady: the runs scatter by 8.1 %; the tolerance is 5.0 %; run 5 is an outlier"
 	scatter := map[string]any{"unsteady": true, "spread": 0.081, "outliers": []int{4}, "tooFew": false, "runs": 5}
 	if got := computed[string](t, ctx, "scatterWords", [][]any{{scatter, nil}})[0]; got != scattered {
 		t.Errorf("a scatter reads %q", got)

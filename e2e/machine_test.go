@@ -48,15 +48,15 @@ func TestMachineSignsIn(t *testing.T) {
 		browser.Settled(),
 		typeIn("Code", "BBBB-CCCC"),
 		press("Find the machine"),
-		says("[role=alert]", "No machine waits"),
+		says("[role=alert]", "No machine is waiting"),
 		chromedp.Navigate(server+"/machine#"+code),
 		browser.Settled(),
 		says("#page", "asks since"),
 		browser.Until(
 			`document.querySelector("input[type=radio]:checked")?.closest("label").textContent.includes("Ivybeck")`,
 		),
-		press("Let it in"),
-		says("[role=status]", "let in"),
+		press("Approve"),
+		says("[role=status]", "signed in"),
 	)
 	for lines.Scan() {
 		said += lines.Text() + "\n"
@@ -69,14 +69,14 @@ func TestMachineSignsIn(t *testing.T) {
 	machine.must("rank")
 	if errs := machine.fails(4, "review", "edit", review, "--state", "handed-in", "--reason", "x"); !strings.Contains(
 		errs,
-		"does nothing else",
+		"can only record in",
 	) {
 		t.Errorf("handing in: %s", errs)
 	}
 	do(t, ctx,
-		chromedp.Navigate(server+"/account"), browser.Settled(), says("#page", "records in one review alone"),
-		chromedp.Click(`//li[contains(., "records in one review alone")]//button`),
-		browser.Until(`!document.querySelector("#page").textContent.includes("records in one review alone")`),
+		chromedp.Navigate(server+"/account"), browser.Settled(), says("#page", "can record in one review only"),
+		chromedp.Click(`//li[contains(., "can record in one review only")]//button`),
+		browser.Until(`!document.querySelector("#page").textContent.includes("can record in one review only")`),
 	)
 	machine.fails(4, "record", "week-of-use", "8")
 }

@@ -71,7 +71,7 @@ func TestManyEditions(t *testing.T) {
 		browser.Until(fmt.Sprintf(`[...document.querySelectorAll(".ledger tbody tr")].some(
 			r => Number(r.getAttribute("aria-rowindex")) > %d && r.textContent.length > 20)`, crowd-40)))
 	do(t, ctx, chromedp.Evaluate[chromedp.Void](`scrollTo(0, 0)`),
-		enter(`input[aria-label="Find in the ranking"]`, "bramblewick 7"),
+		enter(`input[aria-label="Search the ranking"]`, "bramblewick 7"),
 		browser.Until(`document.querySelectorAll(".ledger.rows tbody tr").length === 2`))
 	if rows := text(`document.querySelector(".ledger.rows tbody").textContent`); !strings.Contains(rows,
 		"Bramblewick 7.0") {
@@ -86,7 +86,7 @@ func TestManyEditions(t *testing.T) {
 	if got := text(first); !strings.HasPrefix(got, "Alderbeck") {
 		t.Errorf("first by name is %s", got)
 	}
-	do(t, ctx, enter(`input[aria-label="Find in Shares of ranks"]`, "bramblewick 7"),
+	do(t, ctx, enter(`input[aria-label="Search in Shares of ranks"]`, "bramblewick 7"),
 		browser.Until(first+`.startsWith("Bramblewick 7.0")`),
 		chromedp.Click(chromedp.Search(`//summary[. = "Columns"]`)),
 		chromedp.Click(chromedp.Search(`//label[contains(., "First")]/input`)),
@@ -128,7 +128,7 @@ func TestPalette(t *testing.T) {
 		browser.Until(`document.querySelector("[role=dialog] [role=status]").textContent.includes("Nothing")`))
 	// Who reviews begins a review.
 	do(t, ctx, browser.SignIn(server, "ines", secret("ines")), open, chromedp.WaitVisible(chromedp.CSS(field)),
-		enter(field, "ivybeck 5.4 hearth"), choose("Begin a review of Ivybeck 5.4"),
+		enter(field, "ivybeck 5.4 hearth"), choose("Start a review of Ivybeck 5.4"),
 		browser.Until(`location.pathname.startsWith("/desk/")`))
 	// The list of keys.
 	do(t, ctx, chromedp.Navigate(server+"/?audience=pensioner"), browser.Settled(),
@@ -138,7 +138,7 @@ func TestPalette(t *testing.T) {
 		browser.Until(`!document.querySelector("[role=dialog]")`))
 	// A view kept by a name leads back.
 	do(t, ctx, chromedp.Click(chromedp.Search(`//button[. = "My views"]`)), chromedp.WaitVisible(chromedp.CSS(field)),
-		enter(field, "For pensioners"), chromedp.Click(chromedp.Search(`//*[@role="dialog"]//button[. = "Keep"]`)),
+		enter(field, "For pensioners"), chromedp.Click(chromedp.Search(`//*[@role="dialog"]//button[. = "Save"]`)),
 		browser.Until(`[...document.querySelectorAll("[role=dialog] li a")].some(a => a.textContent === "For pensioners")`),
 		chromedp.Navigate(server+"/"), browser.Settled(), chromedp.Click(chromedp.Search(`//button[. = "My views"]`)),
 		chromedp.Click(chromedp.Search(`//*[@role="dialog"]//a[. = "For pensioners"]`)),

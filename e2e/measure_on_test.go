@@ -229,7 +229,7 @@ func (b *benchTest) twoRigs(m *farMachine) {
 		}
 	}()
 	if says := b.marit.fails(2, b.far(m, "said", "--on", m.at(), "--on", m.at()+"=bench-new", "--yes")...); !strings.
-		Contains(says, "say which rig it is") {
+		Contains(says, "name its rig") {
 		t.Errorf("two machines, one rig: %s", says)
 	}
 	b.marit.must(b.far(m, "said", "--on", m.at()+"=bench-old", "--on", "root@127.0.0.1:"+m.port+"=bench-new", "--yes")...)
@@ -276,7 +276,7 @@ func (b *benchTest) strangers(m *farMachine) {
 	if err := os.WriteFile(known, []byte(other), 0o644); err != nil {
 		t.Fatal(err)
 	}
-	if says := b.marit.fails(1, list...); !strings.Contains(says, "is not the one that is known") {
+	if says := b.marit.fails(1, list...); !strings.Contains(says, "is not the known one") {
 		t.Errorf("another host: %s", says)
 	}
 	m.trust()

@@ -83,7 +83,7 @@ func TestMeasure(t *testing.T) {
 	b.handedIn()
 	// Runs that belong to several starts of the machine end with what to do.
 	out, says, code := b.marit.run("", b.on("starts", "--journal", filepath.Join(b.folder, "b.journal"), "--yes")...)
-	if code != 0 || !strings.Contains(says, "Restart the machine") || !strings.Contains(out, "under way") {
+	if code != 0 || !strings.Contains(says, "Restart the machine") || !strings.Contains(out, "in progress") {
 		t.Errorf("over several starts: %d %s %s", code, out, says)
 	}
 	b.byRunSheet()
@@ -173,7 +173,7 @@ func (b *benchTest) killedAndResumed() {
 	}
 	if says := b.marit.fails(1, b.on("count", "--journal", b.journal, "--yes", "--resume")...); !strings.Contains(
 		says,
-		"are not those of",
+		"earlier runs do not compare",
 	) {
 		t.Errorf("other criteria into the same journal: %s", says)
 	}
@@ -292,7 +292,7 @@ func (b *benchTest) seenAndStopped() {
 	do(t, ctx, browser.SignIn(b.server, "ines", secret("ines")), chromedp.Navigate(b.server+"/desk/"+b.review),
 		browser.Until(`document.querySelectorAll("[data-measurement=bench-old] circle").length >= 2 &&
 			document.querySelector("[data-measurement]").textContent.includes("ines since")`),
-		press("Stop"), says("[data-measurement]", "ines stops it"))
+		press("Stop"), says("[data-measurement]", "ines asked to stop it"))
 	ended := make(chan error, 1)
 	go func() { ended <- going.Wait() }()
 	select {

@@ -33,7 +33,7 @@ func TestNoticesPage(t *testing.T) {
 	do(t, ines, browser.Until(`document.querySelector("header a[href='/notices']")?.textContent.trim() > "0"`),
 		chromedp.Click(chromedp.CSS("header a[href='/notices']")), says("li", "Ivybeck 5.4 Hearthside"),
 		says("li", "Overdue"))
-	do(t, marit, press("What was sent"), says("td", "arrived, 200"),
+	do(t, marit, press("Deliveries"), says("td", "delivered, 200"),
 		chromedp.Click(chromedp.CSS(`button[aria-label^="Send change"]`)))
 	for range 2 { // once, and once again
 		<-told

@@ -47,8 +47,8 @@ func TestPasskeys(t *testing.T) {
 	do(t, ctx,
 		browser.SignIn(server, "ines", secret("ines")),
 		chromedp.Navigate(server+"/account"), browser.Settled(),
-		typeIn("What keeps the passkey", "a phone"), press("Add a passkey"), says("#page", "never used"),
-		says("[role=status]", "Keep these recovery codes"),
+		typeIn("Name of the passkey", "a phone"), press("Add a passkey"), says("#page", "never used"),
+		says("[role=status]", "Save these recovery codes"),
 	)
 	text, err := chromedp.Run(ctx, chromedp.Evaluate[string](`document.querySelector("[role=status]").textContent`))
 	if err != nil {
@@ -63,15 +63,15 @@ func TestPasskeys(t *testing.T) {
 	do(
 		t,
 		ctx,
-		press("Sign in by a passkey"),
+		press("Sign in with a passkey"),
 		says("h1", "My work"),
 		as("ines"),
 		chromedp.Navigate(server+"/account"),
 		browser.Settled(),
 		says("#page", "used"),
-		chromedp.Click(`//label[contains(., "After the password")]//input`),
+		chromedp.Click(`//label[contains(., "Ask for a passkey after the password")]//input`),
 		browser.Until(
-			`[...document.querySelectorAll("input[type=checkbox]")].some(b => b.closest("label").textContent.includes("After the password") && b.checked && !b.disabled)`,
+			`[...document.querySelectorAll("input[type=checkbox]")].some(b => b.closest("label").textContent.includes("Ask for a passkey after the password") && b.checked && !b.disabled)`,
 		),
 	)
 	// After the password.
@@ -96,16 +96,16 @@ func TestPasskeys(t *testing.T) {
 		chromedp.Navigate(server+"/team/people"), browser.Settled(),
 		chromedp.Click(`//label[contains(., "need a second step")]//input`), says("[role=alert]", "your own account first"),
 		chromedp.Navigate(server+"/account"), browser.Settled(),
-		typeIn("What keeps the passkey", "a laptop"), press("Add a passkey"), says("#page", "never used"),
+		typeIn("Name of the passkey", "a laptop"), press("Add a passkey"), says("#page", "never used"),
 		chromedp.Navigate(server+"/team/people"), browser.Settled(),
 		chromedp.Click(`//label[contains(., "need a second step")]//input`),
 		browser.Until(`fetch("/api/v1/sign-in-rules").then(r => r.json()).then(s => s.secondStep === "required")`),
 	)
 	out("marit")
 	do(t, ctx,
-		says("h1", "My account"), says("[role=status]", "Your roles need a second step"),
+		says("h1", "My account"), says("[role=status]", "Your roles require a second step"),
 		browser.Until(`fetch("/api/v1/queue").then(r => r.status === 403)`),
-		typeIn("What keeps the passkey", "a key ring"), press("Add a passkey"), says("#page", "never used"),
+		typeIn("Name of the passkey", "a key ring"), press("Add a passkey"), says("#page", "never used"),
 		browser.Until(`fetch("/api/v1/queue").then(r => r.status === 200)`),
 	)
 	out("marit")

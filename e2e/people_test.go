@@ -20,10 +20,10 @@ func TestPeople(t *testing.T) {
 	boss := tab(t)
 	do(t, boss, browser.Look(1280, 800, "light"), browser.SignIn(server, "perrin", secret("perrin")),
 		chromedp.Navigate(server+"/team/people"), browser.Settled(), says("tbody", "Tomas Wrenfield"),
-		typeIn("Shown name", "Sunniva Ålund"), press("Add"),
+		typeIn("Display name", "Sunniva Ålund"), press("Add"),
 		says("h1", "Sunniva Ålund"), says("main", "cannot sign in: no password"),
 		browser.Settled(), says("main", "Tokens"), says("main", "Passkeys"), // what comes late moves the button
-		press("Make a link"), says("[role=status]", "told this once"), says("main", "A link waits for them until"))
+		press("Make a link"), says("[role=status]", "shown only once"), says("main", "A link is valid until"))
 	link, err := chromedp.Run(boss, chromedp.Evaluate[string](`document.querySelector("[role=status] code").textContent`))
 	if err != nil || !strings.HasPrefix(link, server+"/welcome#") {
 		t.Fatalf("the link is %q, %v", link, err)
@@ -36,12 +36,12 @@ func TestPeople(t *testing.T) {
 		browser.Until(`document.querySelector("button[type=submit]").disabled`),
 		chromedp.Clear(chromedp.CSS("input[name=new-password]")),
 		enter("input[name=new-password]", "nine grey otters hum"), says("main p", "hard to guess"),
-		press("Keep it and sign in"), says("h1", "My work"))
+		press("Save and sign in"), says("h1", "My work"))
 	do(t, theirs, chromedp.Navigate(server+"/account"), browser.Settled(), says("h1", "My account"),
 		says("li", "this one"),
-		typeIn("What a new token is for", "bench"), press("Make a token"), says("[role=status]", "dt_"),
+		typeIn("Purpose of the new token", "bench"), press("Create a token"), says("[role=status]", "dt_"),
 		says("li", "never used"),
-		chromedp.Click(`//button[@aria-label="End the token bench"]`), says("section", "None."))
+		chromedp.Click(`//button[@aria-label="Revoke the token bench"]`), says("section", "None."))
 	do(t, theirs, chromedp.Navigate(server+"/desk/"+planned.ID+"?part=finding"), browser.Settled(),
 		typeIn("What was found", "The fan never rests"))
 

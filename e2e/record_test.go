@@ -120,7 +120,7 @@ func TestRecordByClient(t *testing.T) {
 		f.ID,
 	)
 	out := ines.must("review", "loose")
-	if !strings.Contains(out, "nothing is said of Telemetry") || strings.Contains(out, "The open menu") {
+	if !strings.Contains(out, "Telemetry has no answer") || strings.Contains(out, "The open menu") {
 		t.Errorf("loose ends: %s", out)
 	}
 	ines.must("finding", "remove", f.ID)

@@ -81,7 +81,7 @@ func TestRecording(t *testing.T) {
 		browser.Until(bright(0, 250)+" < 60"), keys(kb.ArrowRight), onFrame(0, 51),
 		browser.Until(bright(0, 250)+" > 200"), keys("e"),
 		browser.Until(`/21\s*51\s*1\.000\s*0\.033/.test(document.querySelector("table").innerText)`),
-		press("Keep the run"), says("table", "1.000"))
+		press("Save the run"), says("table", "1.000"))
 	// Where frames are left out, the 43rd begins in the second 1.7, and a frame lasts a tenth of a second there.
 	do(
 		t,
@@ -111,8 +111,8 @@ func TestRecording(t *testing.T) {
 		browser.Until(`/21\s*43\s*1\.000\s*0\.100/.test(document.querySelector("table").innerText)`),
 		chromedp.Evaluate[chromedp.Void](`{ window.played = new Set(); setInterval(() =>
 			window.played.add(Number(document.querySelector("[data-frame]").dataset.frame)), 10) }`),
-		press("Play from the begin"), browser.Until(`[...window.played].filter((f) => f > 21 && f < 43).length > 1`),
-		press("Keep the run"),
+		press("Play from the start"), browser.Until(`[...window.played].filter((f) => f > 21 && f < 43).length > 1`),
+		press("Save the run"),
 		press("Record the time"),
 		says("[role=status]", "Recorded in 1 review"),
 	)
@@ -134,7 +134,7 @@ func recordedFrom(t *testing.T, c *client, review string) {
 	id := ""
 	for _, r := range got.Readings {
 		if r.Context.Method == "recording" && r.Criterion == "browser-start" && r.Rig == "bench-old" &&
-			fmt.Sprint(r.Answer.Runs) == "[1 1]" && strings.Contains(r.Note, "a frame lasts 100.0 ms") {
+			fmt.Sprint(r.Answer.Runs) == "[1 1]" && strings.Contains(r.Note, "one frame lasts 100.0 ms") {
 			id = r.ID
 		}
 	}
@@ -207,7 +207,7 @@ func TestRecordingOfContenders(t *testing.T) {
 	do(
 		t,
 		ctx,
-		press("Keep the run"),
+		press("Save the run"),
 		browser.Until(`/ = .* › .* › /.test(document.querySelector("p[role=status]")?.innerText)`),
 		press("Record times and places"),
 		says("[role=status]", "Recorded in"),

@@ -97,22 +97,22 @@ func TestWriteReport(t *testing.T) {
 		),
 		browser.Settled(),
 		chromedp.SendKeys(chromedp.CSS("form input"), "Two for the library"),
-		chromedp.Click(`//button[normalize-space(.)="Begin to write"]`),
+		chromedp.Click(`//button[normalize-space(.)="Start writing"]`),
 		browser.Until(fmt.Sprintf(inFrame, "Two for the library")),
 		typeInto("The first is {leader}, with {scor gullhaven/5.2/hearthside}."),
 		browser.Until(fmt.Sprintf(inFrame, "The first is Gullhaven 5.2 Hearthside, with {scor")),
 		browser.Until(`document.querySelector("textarea[aria-invalid=true]")`),
 		chromedp.Click(`//button[normalize-space(.)="Publish"]`),
 		browser.Until(
-			`[...document.querySelectorAll("[role=alertdialog] button")].some(b => b.textContent === "Publish it" && b.disabled) && document.querySelector("[role=alertdialog]").textContent.includes("no figure that can be named")`,
+			`[...document.querySelectorAll("[role=alertdialog] button")].some(b => b.textContent === "Publish" && b.disabled) && document.querySelector("[role=alertdialog]").textContent.includes("not a known figure")`,
 		),
-		chromedp.Click(`//button[normalize-space(.)="Not yet"]`),
+		chromedp.Click(`//button[normalize-space(.)="Cancel"]`),
 	)
 	// The network goes; what is typed is kept, also over a reload of the page.
 	do(t, ctx,
 		browser.Offline(true),
 		typeInto("The first is {leader}, with {score gullhaven/5.2/hearthside} points."),
-		browser.Until(fmt.Sprintf(status, "kept in this browser, not saved")),
+		browser.Until(fmt.Sprintf(status, "saved in this browser only")),
 		browser.Offline(false),
 		chromedp.Navigate(server+"/reports/two-for-the-library/edit"),
 		browser.Until(fmt.Sprintf(inFrame, "with 84.1 points.")),
@@ -137,9 +137,9 @@ func TestWriteReport(t *testing.T) {
 		browser.Until(fmt.Sprintf(inFrame, "Odile looked at the order.")),
 		chromedp.Click(`//button[normalize-space(.)="Publish"]`),
 		browser.Until(
-			`[...document.querySelectorAll("[role=alertdialog] button")].some(b => b.textContent === "Publish it" && !b.disabled)`,
+			`[...document.querySelectorAll("[role=alertdialog] button")].some(b => b.textContent === "Publish" && !b.disabled)`,
 		),
-		chromedp.Click(`//button[normalize-space(.)="Publish it"]`),
+		chromedp.Click(`//*[@role="alertdialog"]//button[normalize-space(.)="Publish"]`),
 		browser.Until(
 			`location.pathname === "/reports/two-for-the-library/history" && document.body.textContent.includes("Revision 1")`,
 		),

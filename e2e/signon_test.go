@@ -37,7 +37,7 @@ func TestSingleSignOn(t *testing.T) {
 		t,
 		ctx,
 		chromedp.Navigate(server+"/sign-in?to=/catalogue"),
-		chromedp.Click(`//a[normalize-space(.)="Sign in by House accounts"]`),
+		chromedp.Click(`//a[normalize-space(.)="Sign in with House accounts"]`),
 	)
 	do(t, ctx, as("newcomer")...)
 	do(
@@ -68,7 +68,7 @@ func TestSingleSignOn(t *testing.T) {
 	do(t, ctx, says("h1", "My account"), says("#page", "linked, used"), says("#page", "You sign in as ines"))
 
 	only := serves(t, &peopled, "--single-sign-on", file, "--password-sign-in", "false").address(t, listening)
-	do(t, ctx, chromedp.Navigate(only+"/sign-in"), says("#page", "Sign in by House accounts"),
+	do(t, ctx, chromedp.Navigate(only+"/sign-in"), says("#page", "Sign in with House accounts"),
 		browser.Until(`!document.querySelector("#page input")`))
 	if _, errs, code := newClient(t, only).run(secret("ines")+"\n", "login", "ines"); code == 0 ||
 		!strings.Contains(errs, "single sign-on") {

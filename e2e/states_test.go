@@ -44,7 +44,7 @@ func TestStatesOfPages(t *testing.T) {
 			browser.Until(`document.querySelector("[role=option]")`))},
 		{"columns of a table", "/how-sure", chromedp.Click(chromedp.Search(`//summary[. = "Columns"]`))},
 		{"nothing found in a table", "/how-sure", chromedp.Steps(enter(`input[type=search]`, "nobody has this name"),
-			says("#page", "Nothing here says"))},
+			says("#page", "No row contains"))},
 		{"several chosen", "/team", chromedp.Click(chromedp.CSS("tbody input[type=checkbox]"))},
 		{"finding an edition", "/team",
 			chromedp.Steps(chromedp.Focus(chromedp.Search(`//label[. = "Edition"]/following-sibling::input`)),

@@ -69,7 +69,7 @@ func TestDeskOpensOffline(t *testing.T) {
 		browser.Until(inFigure), keys("8"), keys(kb.Enter),
 		says("[role=status]", "no connection"),
 		chromedp.Click(`//header//a[contains(., "not sent")]`),
-		says("tbody", "Built-in help"), says("tbody", "waits for a connection"),
+		says("tbody", "Built-in help"), says("tbody", "waiting for a connection"),
 	)
 	b.answers(nil)
 	do(t, ctx, says("#page", "Nothing is waiting"))

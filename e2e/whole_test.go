@@ -115,13 +115,13 @@ func TestWholeReview(t *testing.T) {
 		t,
 		ctx,
 		keys(kb.Enter, chromedp.KeyModifiers(kb.ModifierCtrl)),
-		says("[role=dialog]", "was not taken"),
+		says("[role=dialog]", "is missing"),
 		browser.Until(
 			`document.activeElement?.matches("[role=dialog] [data-words]")`,
 		),
 		keys("the camera was at home"),
 		keys(kb.Enter),
-		says("p", "it waits for the lead"),
+		says("p", "waiting for a lead"),
 	)
 }
 

@@ -82,7 +82,8 @@ func (b *book) mixedRigs(rigs []catalogue.Rig) {
 				b.add(
 					"/policy/rigs",
 					MixedRigs,
-					"an edition measured on the faster rigs alone scores higher for that; with rigs: adjusted, the rigs that an edition lacks are estimated",
+					"an edition measured only on the faster rigs scores higher because of that; with rigs: "+
+						"adjusted, missing rigs are estimated",
 				)
 				return
 			}
@@ -102,7 +103,7 @@ func (b *book) weights() {
 			b.add(
 				fmt.Sprintf("/sections/%d/weight", i),
 				Weights,
-				"section %s weighs nothing: its criteria are asked but do not count",
+				"section %s has weight 0: its criteria are asked but do not count",
 				s.Key,
 			)
 		}
@@ -127,7 +128,8 @@ func (b *book) hundred(pointer, what string, sum float64) {
 		b.add(
 			pointer,
 			Weights,
-			"%s weigh %s together, not 100; the shares still add up to 100 %%, but hardly to the ones that were meant",
+			"%s weigh %s together, not 100; the shares still add up to 100 %%, but probably not to the "+
+				"intended ones",
 			what,
 			written(sum),
 		)
@@ -151,7 +153,7 @@ func (b *book) vocabulary() {
 				b.add(
 					fmt.Sprintf("/vocabulary/%s/%d", f.name, i),
 					Unused,
-					"%s is named by no rule and has no title: what is it for?",
+					"%s is used by no rule and has no title: what is it for?",
 					t.Key,
 				)
 			}
@@ -161,10 +163,10 @@ func (b *book) vocabulary() {
 
 func (b *book) criterion(at string, c *checklist.Criterion, rigs []catalogue.Rig) {
 	if strings.TrimSpace(c.Guidance) == "" {
-		b.add(at+"/guidance", Guidance, "%s has no guidance: two reviewers will check it in two ways", c.Key)
+		b.add(at+"/guidance", Guidance, "%s has no guidance: two reviewers will check it in different ways", c.Key)
 	}
 	if c.Scored() && c.Weight == 0 {
-		b.add(at+"/weight", Weights, "%s weighs nothing: it is asked but does not count", c.Key)
+		b.add(at+"/weight", Weights, "%s has weight 0: it is asked but does not count", c.Key)
 	}
 	for _, need := range c.Needs {
 		if len(rigs) > 0 && !slices.ContainsFunc(rigs, func(r catalogue.Rig) bool { return r.Meets(need) }) {
@@ -175,7 +177,7 @@ func (b *book) criterion(at string, c *checklist.Criterion, rigs []catalogue.Rig
 		return
 	}
 	if c.Context.Method == "" && c.Across != "worst" {
-		b.add(at+"/context", Method, "%s names no method: figures of different tools would meet in one column", c.Key)
+		b.add(at+"/context", Method, "%s names no method: values of different tools would be compared", c.Key)
 	}
 	if r := c.PlausibleRange(); c.Curve != nil && c.Curve.Of().Ends &&
 		(!r.Holds(c.Curve.Poor) || !r.Holds(c.Curve.Ideal)) {
@@ -188,7 +190,7 @@ func (b *book) criterion(at string, c *checklist.Criterion, rigs []catalogue.Rig
 		)
 	}
 	if c.Runs.Expect == 1 {
-		b.add(at+"/runs/expect", Unsettled, "%s expects a single run: nothing will tell scatter from difference", c.Key)
+		b.add(at+"/runs/expect", Unsettled, "%s expects a single run: scatter cannot be told from a difference", c.Key)
 	}
 	if p := c.Procedure; p != nil {
 		b.procedure(at+"/procedure", c, p)
@@ -197,7 +199,8 @@ func (b *book) criterion(at string, c *checklist.Criterion, rigs []catalogue.Rig
 		b.add(
 			at+"/curve",
 			Unsettled,
-			"%s is scored against the best of the field: an edition added can move the points of all others",
+			"%s is scored against the best of the field: a new edition can change the points of all "+
+				"others",
 			c.Key,
 		)
 	}
@@ -207,15 +210,15 @@ func (b *book) criterion(at string, c *checklist.Criterion, rigs []catalogue.Rig
 func (b *book) procedure(at string, c *checklist.Criterion, p *checklist.Procedure) {
 	if c.MostRuns() < measuring.Fewest {
 		b.add(
-			at+"/sampling/most", Unsettled, "%s is run %d times at most: how sure its median is needs %d runs or more",
+			at+"/sampling/most", Unsettled, "%s has at most %d runs: %d or more are needed to know how precise its median is",
 			c.Key, c.MostRuns(), measuring.Fewest,
 		)
 	}
 	if p.Sampling.Boots < comparing.Enough && c.Weight > 0 {
 		b.add(
 			at+"/sampling/boots", Unsettled,
-			"%s spreads its runs over fewer than %d starts of the machine: runs of one start are less independent than "+
-				"they look, and comparisons will say so", c.Key, comparing.Enough,
+			"%s spreads its runs over fewer than %d starts of the machine: runs of one start are less "+
+				"independent than they look, and comparisons will show this", c.Key, comparing.Enough,
 		)
 	}
 	b.rules(at+"/conditions", p.Conditions)
@@ -223,12 +226,12 @@ func (b *book) procedure(at string, c *checklist.Criterion, p *checklist.Procedu
 		if s.Shell != "" {
 			b.add(
 				fmt.Sprintf("%s/steps/%d", at, i), Unsettled,
-				"%s is measured together with a shell: a program with its arguments (run) leaves it out", c.Key,
+				"%s is measured together with a shell: a program with its arguments (run) avoids that", c.Key,
 			)
 		}
 	}
 	if p.Requires(checklist.NeedsNetwork) && !p.Read.Figure.Printed() {
-		b.add(at+"/needs", Unsettled, "%s times something that needs the network: it measures the network as well", c.Key)
+		b.add(at+"/needs", Unsettled, "%s times something that needs the network: it measures the network too", c.Key)
 	}
 }
 
@@ -242,7 +245,7 @@ func (b *book) reference() {
 	})
 	if procedures > 0 && b.list.ReferenceCriterion() == nil {
 		b.add("/measuring", Unsettled,
-			"no procedure is the reference of the rigs: nothing will show whether a rig itself has changed")
+			"no procedure is the reference for the rigs: nothing will show whether a rig has changed")
 	}
 }
 

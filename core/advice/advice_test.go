@@ -59,7 +59,7 @@ func TestOfTheListAlone(t *testing.T) {
 		{"criteria that nearly weigh 100", advice.Weights, "/sections/1/criteria", "90", func(c *checklist.Checklist) {
 			c.Sections[1].Criteria[0].Weight, c.Sections[1].Criteria[1].Weight = 50, 40
 		}},
-		{"a criterion that weighs nothing", advice.Weights, "/sections/1/criteria/0/weight", "guide weighs nothing", func(c *checklist.Checklist) { c.Sections[1].Criteria[0].Weight = 0 }},
+		{"a criterion that weighs nothing", advice.Weights, "/sections/1/criteria/0/weight", "guide has weight 0", func(c *checklist.Checklist) { c.Sections[1].Criteria[0].Weight = 0 }},
 		{"no guidance", advice.Guidance, "/sections/0/criteria/0/guidance", "start has no guidance", func(c *checklist.Checklist) { c.Sections[0].Criteria[0].Guidance = "  " }},
 		{"no method", advice.Method, "/sections/0/criteria/0/context", "no method", func(c *checklist.Checklist) { c.Sections[0].Criteria[0].Context.Method = "" }},
 		{"a single run", advice.Unsettled, "/sections/0/criteria/0/runs/expect", "single run", func(c *checklist.Checklist) { c.Sections[0].Criteria[0].Runs.Expect = 1 }},
@@ -135,8 +135,8 @@ func TestOfTheReadingsSoFar(t *testing.T) {
 		}), nil},
 		{"too few editions to tell", "", "", same(func(_ int, r *[3]float64) { r[0] = 97 })[:7], nil},
 		{"a grade that tells none apart", advice.Alike, "guide gives all 10", same(func(_ int, r *[3]float64) { r[1] = 70 }), nil},
-		{"a gate that bars everybody", advice.BarsAll, "wireless asks for 60 points and bars all 10", same(func(i int, r *[3]float64) { r[2] = float64(5 * i) }), nil},
-		{"an audience's gate that bars everybody", advice.BarsAll, "audience pensioner asks for 99 points in start", apart, func(c *checklist.Checklist) {
+		{"a gate that bars everybody", advice.BarsAll, "wireless requires 60 points and bars all 10", same(func(i int, r *[3]float64) { r[2] = float64(5 * i) }), nil},
+		{"an audience's gate that bars everybody", advice.BarsAll, "audience pensioner requires 99 points in start", apart, func(c *checklist.Checklist) {
 			c.Audiences[0].Gates = map[string]float64{"start": 99}
 		}},
 		{"two that always move together", advice.MoveTogether, "start and guide", same(func(_ int, r *[3]float64) { r[1] = 0.9 * r[0] }), nil},

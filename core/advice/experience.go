@@ -66,7 +66,7 @@ func (b *book) alike(at string, c *checklist.Criterion, sorted []float64) bool {
 			b.add(
 				at+"/curve",
 				Alike,
-				"%s gives %d of %d editions between %.0f and %.0f points: its curve hardly tells them apart",
+				"%s gives %d of %d editions between %.0f and %.0f points: its curve hardly separates them",
 				c.Key,
 				most,
 				len(sorted),
@@ -74,7 +74,7 @@ func (b *book) alike(at string, c *checklist.Criterion, sorted []float64) bool {
 				high,
 			)
 		} else if sorted[0] == sorted[len(sorted)-1] {
-			b.add(at, Alike, "%s gives all %d editions %.0f points: it tells none apart", c.Key, len(sorted), low)
+			b.add(at, Alike, "%s gives all %d editions %.0f points: it does not separate them", c.Key, len(sorted), low)
 		}
 		return true
 	}
@@ -91,7 +91,7 @@ func (b *book) gates(at string, c *checklist.Criterion, sorted []float64) {
 		b.add(
 			at+"/gate",
 			BarsAll,
-			"the gate of %s asks for %s points and bars all %d editions; the best has %.0f",
+			"the gate of %s requires %s points and bars all %d editions; the best has %.0f",
 			c.Key,
 			written(*c.Gate),
 			len(sorted),
@@ -103,7 +103,7 @@ func (b *book) gates(at string, c *checklist.Criterion, sorted []float64) {
 			b.add(
 				fmt.Sprintf("/audiences/%d/gates/%s", i, strings.ReplaceAll(c.Key, "/", "~1")),
 				BarsAll,
-				"audience %s asks for %s points in %s and bars all %d editions; the best has %.0f",
+				"audience %s requires %s points in %s and bars all %d editions; the best has %.0f",
 				a.Key,
 				written(gate),
 				c.Key,
@@ -131,7 +131,8 @@ func (b *book) together(all []told) {
 				b.add(
 					all[i].at,
 					MoveTogether,
-					"%s and %s always move together over %d editions (correlation %.2f): one of them may do, or the weight counts twice",
+					"%s and %s always move together over %d editions (correlation %.2f): one of them may be "+
+						"enough, or the weight counts twice",
 					all[j].criterion.Key,
 					all[i].criterion.Key,
 					len(x),

@@ -75,7 +75,7 @@ func WriteStream(w io.Writer, b *Bundle, reviews iter.Seq2[*reading.Review, erro
 	const foot = "]}\n"
 	begin, ok := bytes.CutSuffix(head.Bytes(), []byte(foot))
 	if !ok {
-		return fmt.Errorf("reviews do not come last in a bundle")
+		return fmt.Errorf("reviews must come last in a bundle")
 	}
 	if _, err := w.Write(begin); err != nil {
 		return err

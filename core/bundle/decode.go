@@ -48,7 +48,7 @@ func wellFormed(data []byte) error {
 		if _, err = dec.Token(); errors.Is(err, io.EOF) {
 			return nil
 		}
-		err = errors.New("something follows after the end of the document")
+		err = errors.New("there is content after the end of the document")
 	}
 	var syntax *json.SyntaxError
 	switch {
@@ -156,10 +156,10 @@ func (d *decoder) object(v reflect.Value) {
 			i, known := fields.index[key]
 			switch {
 			case !known:
-				d.book.Add("is not a key that is known here")
+				d.book.Add("is an unknown key")
 				d.skip()
 			case seen[i]:
-				d.book.Add("stands here twice")
+				d.book.Add("is duplicated")
 				d.skip()
 			default:
 				seen[i] = true
@@ -182,7 +182,7 @@ func (d *decoder) mapping(v reflect.Value) {
 		key := reflect.ValueOf(tok.(string))
 		d.book.In(tok, func() {
 			if v.MapIndex(key).IsValid() {
-				d.book.Add("stands here twice")
+				d.book.Add("is duplicated")
 			}
 			element := reflect.New(v.Type().Elem()).Elem()
 			d.value(element)

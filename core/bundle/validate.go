@@ -43,7 +43,7 @@ func (v *validator) checklists() {
 			c := &v.Checklists[i]
 			checklist.Validate(c, &v.Book)
 			if v.lists[c.Name()] != nil {
-				v.Field("version", "%s stands here twice", c.Name())
+				v.Field("version", "%s is duplicated", c.Name())
 			}
 			v.lists[c.Name()] = c
 		})
@@ -56,7 +56,7 @@ func (v *validator) reviews() {
 		r := &v.Reviews[i]
 		v.In(i, func() {
 			if reviews[r.ID] != nil {
-				v.Field("id", "%s stands here twice", r.ID)
+				v.Field("id", "%s is duplicated", r.ID)
 			}
 			reviews[r.ID] = r
 			v.review(r)
@@ -78,7 +78,7 @@ func (v *validator) reviews() {
 				v.carried(r, reviews[r.Carried])
 			}
 			if circular(r.ID, continued) {
-				v.Field("continues", "goes round in a circle")
+				v.Field("continues", "is circular")
 				return
 			}
 			v.replacements(reading.Chain(r, reviews))
@@ -124,7 +124,7 @@ func (v *validator) review(r *reading.Review) {
 			x := &r.Readings[j]
 			v.In(j, func() {
 				if readings[x.ID] {
-					v.Field("id", "%s stands here twice", x.ID)
+					v.Field("id", "%s is duplicated", x.ID)
 				}
 				readings[x.ID] = true
 				if x.Rig != "" && !v.rigs[x.Rig] {
@@ -156,7 +156,7 @@ func (v *validator) entries(r *reading.Review, list *checklist.Checklist) {
 			v.In(at[part], func() {
 				reading.ValidatePart(e, list, &v.Book)
 				if known[head.ID] {
-					v.Field("id", "%s stands here twice", clip(head.ID))
+					v.Field("id", "%s is duplicated", clip(head.ID))
 				}
 			})
 		})
@@ -190,9 +190,9 @@ func (v *validator) replacements(chain []*reading.Review) {
 		case old.Criterion != x.Criterion:
 			v.Field("replaces", "%s answers another criterion, %s", x.Replaces, old.Criterion)
 		case by[x.Replaces] != "":
-			v.Field("replaces", "%s is replaced already, by %s", x.Replaces, by[x.Replaces])
+			v.Field("replaces", "%s is already replaced, by %s", x.Replaces, by[x.Replaces])
 		case circular(x.ID, replaces):
-			v.Field("replaces", "goes round in a circle")
+			v.Field("replaces", "is circular")
 		}
 		by[x.Replaces] = x.ID
 	}

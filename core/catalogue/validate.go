@@ -22,7 +22,7 @@ func Validate(ds []Distribution, book *fault.Book) map[string]bool {
 			d := &ds[i]
 			ValidateDistribution(d, book)
 			if seen[d.Key] {
-				book.Field("key", "distribution %q stands here twice", d.Key)
+				book.Field("key", "distribution %q is duplicated", d.Key)
 			}
 			seen[d.Key] = true
 			book.In("releases", func() { validateReleases(d, editions, book) })
@@ -38,7 +38,7 @@ func validateReleases(d *Distribution, editions map[string]bool, book *fault.Boo
 		book.In(j, func() {
 			ValidateRelease(r, book)
 			if versions[r.Version] {
-				book.Field("version", "release %q stands here twice", r.Version)
+				book.Field("version", "release %q is duplicated", r.Version)
 			}
 			versions[r.Version] = true
 			book.In("editions", func() {
@@ -48,7 +48,7 @@ func validateReleases(d *Distribution, editions map[string]bool, book *fault.Boo
 						ValidateEdition(e, book)
 						full := EditionKey(d.Key, r.Version, e.Key)
 						if editions[full] {
-							book.Field("key", "edition %q stands here twice", e.Key)
+							book.Field("key", "edition %q is duplicated", e.Key)
 						}
 						editions[full] = true
 					})
@@ -69,7 +69,7 @@ func ValidateDistribution(d *Distribution, book *fault.Book) {
 					book.Add("%.70q is not a key", f)
 				}
 				if f == d.Key {
-					book.Add("a distribution is not built on itself")
+					book.Add("a distribution cannot be based on itself")
 				}
 			})
 		}
@@ -81,7 +81,8 @@ func ValidateRelease(r *Release, book *fault.Book) {
 	if !versionPattern.MatchString(r.Version) {
 		book.Field(
 			"version",
-			"%.70q is not a version: letters, digits and . _ + ~ -, at most 64, beginning with a letter or digit",
+			"%.70q is not a version: use letters, digits and . _ + ~ -, at most 64, starting with a "+
+				"letter or digit",
 			r.Version,
 		)
 	}
@@ -92,13 +93,13 @@ func ValidateRelease(r *Release, book *fault.Book) {
 	if r.EndOfSupport != "" {
 		date(book, "endOfSupport", r.EndOfSupport)
 		if r.EndOfSupport < r.Date {
-			book.Field("endOfSupport", "lies before the release's date")
+			book.Field("endOfSupport", "is before the release's date")
 		}
 	}
 	optional(book, "tier", r.Tier, Tiers)
 	optional(book, "stage", r.Stage, Stages)
 	if slices.Contains(r.Replaces, r.Version) {
-		book.Field("replaces", "a release does not replace itself")
+		book.Field("replaces", "a release cannot replace itself")
 	}
 }
 
@@ -117,7 +118,7 @@ func ValidateRigs(rigs []Rig, book *fault.Book) map[string]bool {
 		book.In(i, func() {
 			ValidateRig(&rigs[i], book)
 			if keys[rigs[i].Key] {
-				book.Field("key", "rig %q stands here twice", rigs[i].Key)
+				book.Field("key", "rig %q is duplicated", rigs[i].Key)
 			}
 			keys[rigs[i].Key] = true
 		})
@@ -139,7 +140,7 @@ func ValidateRig(r *Rig, book *fault.Book) {
 		book.Field("replaces", "%.70q is not the key of a rig", r.Replaces)
 	}
 	if r.Replaces == r.Key && r.Key != "" {
-		book.Field("replaces", "a rig does not replace itself")
+		book.Field("replaces", "a rig cannot replace itself")
 	}
 	if r.Weight != nil && !(*r.Weight >= 0 && *r.Weight <= 1e6) {
 		book.Field("weight", "must be between 0 and a million")

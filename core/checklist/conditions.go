@@ -141,10 +141,10 @@ func (v *validator) reference(c *Criterion) {
 		v.Field("reference", "needs a procedure, which is run first in every session")
 	}
 	if c.Weight != 0 || c.Gate != nil || c.Curve != nil {
-		v.Field("reference", "is never scored: it has no weight, gate or curve")
+		v.Field("reference", "is never scored: remove its weight, gate and curve")
 	}
 	if first := v.list.ReferenceCriterion(); first != nil && first.Key != c.Key {
-		v.Field("reference", "%s is the reference already; a checklist has one", first.Key)
+		v.Field("reference", "%s is already the reference; a checklist has one", first.Key)
 	}
 }
 
@@ -174,7 +174,7 @@ func (v *validator) rules(rules []Rule) {
 				return
 			}
 			if seen[r.When] {
-				v.Field("when", "%s has a rule already", r.When)
+				v.Field("when", "%s already has a rule", r.When)
 			}
 			seen[r.When] = true
 			if !slices.Contains(Responses, r.Do) {
@@ -182,16 +182,16 @@ func (v *validator) rules(rules []Rule) {
 			}
 			switch {
 			case r.Limit != nil && !k.Limited():
-				v.Field("limit", "%s has no limit: it is so, or it is not", r.When)
+				v.Field("limit", "%s has no limit: it is either true or false", r.When)
 			case r.Limit != nil && !(*r.Limit >= 0 && *r.Limit <= mostOfLimit):
 				v.Field("limit", "must be between 0 and %v, not %v", mostOfLimit, *r.Limit)
 			}
 			if r.Do == Await && !k.Passes {
-				v.Field("do", "%s does not pass by waiting; stop, repeat or note", r.When)
+				v.Field("do", "%s does not end by waiting; use stop, repeat or note", r.When)
 			}
 			switch {
 			case r.Wait != 0 && r.Do != Await:
-				v.Field("wait", "belongs to do: wait")
+				v.Field("wait", "is only for do: wait")
 			case !(r.Wait >= 0 && r.Wait <= longestRun):
 				v.Field("wait", "must be between 0 and %d seconds, not %v", longestRun, r.Wait)
 			}

@@ -40,8 +40,8 @@ func TestValidateRules(t *testing.T) {
 		{Rule{When: OnBattery, Do: "pray"}, `/0/do: must be stop, wait, repeat or note, not "pray"`},
 		{Rule{When: OnBattery, Limit: new(1.0), Do: Stop}, "/0/limit: battery has no limit"},
 		{Rule{When: OthersLoad, Limit: new(-1.0), Do: Stop}, "/0/limit: must be between 0"},
-		{Rule{When: OnBattery, Do: Await}, "/0/do: battery does not pass by waiting"},
-		{Rule{When: OthersLoad, Do: Stop, Wait: 9}, "/0/wait: belongs to do: wait"},
+		{Rule{When: OnBattery, Do: Await}, "/0/do: battery does not end by waiting"},
+		{Rule{When: OthersLoad, Do: Stop, Wait: 9}, "/0/wait: is only for do: wait"},
 		{Rule{When: OthersLoad, Do: Await, Wait: 1e9}, "/0/wait: must be between 0 and 86400"},
 	} {
 		var book fault.Book
@@ -54,7 +54,7 @@ func TestValidateRules(t *testing.T) {
 	var book fault.Book
 	v := validator{&book, &Checklist{}, nil}
 	v.rules([]Rule{{When: OnBattery, Do: Stop}, {When: OnBattery, Do: Redo}})
-	if !strings.Contains(book.List().Error(), "battery has a rule already") {
+	if !strings.Contains(book.List().Error(), "battery already has a rule") {
 		t.Errorf("two rules for one condition: %v", book.List())
 	}
 }
@@ -68,7 +68,7 @@ func TestReference(t *testing.T) {
 		{Criterion{Key: "spin", Procedure: &Procedure{}, Weight: 2}, ""},
 		{Criterion{Key: "spin", Reference: true}, "/reference: needs a procedure"},
 		{Criterion{Key: "spin", Reference: true, Procedure: &Procedure{}, Weight: 2}, "/reference: is never scored"},
-		{Criterion{Key: "other", Reference: true, Procedure: &Procedure{}}, "/reference: spin is the reference already"},
+		{Criterion{Key: "other", Reference: true, Procedure: &Procedure{}}, "/reference: spin is already the reference"},
 	} {
 		c.criterion.Kind = Measure
 		list := &Checklist{Sections: []Section{{Criteria: []Criterion{

@@ -83,7 +83,7 @@ var shapes = []ShapeOf{
 			}
 			return 100 * x / best
 		},
-		words:    func(*Curve, string) string { return "the best of the field has 100, the others in proportion" },
+		words:    func(*Curve, string) string { return "the best of the field has 100, the others proportionally" },
 		short:    func(*Curve) string { return Field },
 		validate: (*validator).field,
 		corners: func(_ *Curve, better string) []float64 {

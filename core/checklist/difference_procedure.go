@@ -12,9 +12,9 @@ import (
 func procedures(old, new *Procedure) []string {
 	switch {
 	case old == nil:
-		return []string{"a client can take it by itself: " + commands(new.Steps)}
+		return []string{"a client can measure it automatically: " + commands(new.Steps)}
 	case new == nil:
-		return []string{"no client takes it by itself any more"}
+		return []string{"no longer measured automatically"}
 	}
 	var x CriterionChange
 	x.tell("steps", commands(old.Steps), commands(new.Steps))
@@ -25,10 +25,10 @@ func procedures(old, new *Procedure) []string {
 	x.tell("needs of the procedure", needs(old), needs(new))
 	x.tell("figure", old.Read.String(), new.Read.String())
 	a, b := old.Sampling, new.Sampling
-	x.tell("runs in any case", unlessZero(a.Least), unlessZero(b.Least))
-	x.tell("runs at most", unlessZero(a.Most), unlessZero(b.Most))
+	x.tell("minimum runs", unlessZero(a.Least), unlessZero(b.Least))
+	x.tell("maximum runs", unlessZero(a.Most), unlessZero(b.Most))
 	x.tell("precision", written(old.WantedPrecision()), written(new.WantedPrecision()))
-	x.tell("runs to discard", unlessZero(a.Discard), unlessZero(b.Discard))
+	x.tell("discarded runs", unlessZero(a.Discard), unlessZero(b.Discard))
 	x.tell("starts of the machine", unlessZero(a.Boots), unlessZero(b.Boots))
 	x.tell("file caches", cmp.Or(a.Caches, CachesKept), cmp.Or(b.Caches, CachesKept))
 	x.tell("time to settle", inSeconds(old.SettleTime()), inSeconds(new.SettleTime()))

@@ -76,7 +76,7 @@ func union(a, b map[string]float64) []string {
 
 func asListed(x float64, own bool) string {
 	if !own {
-		return "as the list has it"
+		return "as in the checklist"
 	}
 	return written(x)
 }
@@ -90,33 +90,33 @@ func rest(older, newer *Checklist) []string {
 		}
 	}
 	tell("title", older.Title, newer.Title)
-	tell("points of a perfect total", written(older.MaximumPoints()), written(newer.MaximumPoints()))
+	tell("points of a perfect score", written(older.MaximumPoints()), written(newer.MaximumPoints()))
 	p, q := older.Policy, newer.Policy
-	tell("coverage needed", written(p.CoverageNeeded()), written(q.CoverageNeeded()))
+	tell("coverage required", written(p.CoverageNeeded()), written(q.CoverageNeeded()))
 	tell("dead heat within", written(p.Margin()), written(q.Margin()))
 	tell("balance", written(p.Exponent()), written(q.Exponent()))
 	tell("reviewers' points", p.Reviewers, q.Reviewers)
 	tell("grades apart", written(p.GradesApart()), written(q.GradesApart()))
-	tell("decisive criteria", strings.Join(p.Decisive, ", "), strings.Join(q.Decisive, ", "))
-	tell("rigs that an edition lacks", cmp.Or(p.Rigs, AsMeasured), cmp.Or(q.Rigs, AsMeasured))
+	tell("tie-breakers", strings.Join(p.Decisive, ", "), strings.Join(q.Decisive, ", "))
+	tell("rigs without measures of an edition", cmp.Or(p.Rigs, AsMeasured), cmp.Or(q.Rigs, AsMeasured))
 	tell("methods", keys(older.Vocabulary.Methods), keys(newer.Vocabulary.Methods))
 	tell("setups", keys(older.Vocabulary.Setups), keys(newer.Vocabulary.Setups))
 	tell("phases", keys(older.Vocabulary.Phases), keys(newer.Vocabulary.Phases))
 	tell("shots", keys(older.Shots), keys(newer.Shots))
-	tell("reference of the rigs", referenceKey(older), referenceKey(newer))
+	tell("reference for the rigs", referenceKey(older), referenceKey(newer))
 	out = append(out, ruleChanges(older.Measuring.Conditions, newer.Measuring.Conditions)...)
 	for _, f := range newer.Kit {
 		i := slices.IndexFunc(older.Kit, func(o KitFile) bool { return o.Name == f.Name })
 		switch {
 		case i < 0:
-			out = append(out, "kit: "+f.Name+" is new")
+			out = append(out, "test file: "+f.Name+" is new")
 		case older.Kit[i].SHA256 != f.SHA256:
-			out = append(out, "kit: "+f.Name+" has other content")
+			out = append(out, "test file: "+f.Name+" has other content")
 		}
 	}
 	for _, f := range older.Kit {
 		if !slices.ContainsFunc(newer.Kit, func(n KitFile) bool { return n.Name == f.Name }) {
-			out = append(out, "kit: "+f.Name+" is gone")
+			out = append(out, "test file: "+f.Name+" was removed")
 		}
 	}
 	return out

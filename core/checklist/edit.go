@@ -46,7 +46,7 @@ func Apply(list *Checklist, edits []Edit, book *fault.Book) *Checklist {
 	var faults fault.Book
 	Validate(next, &faults)
 	for _, f := range faults.List() {
-		book.Add("the list would not be sound: %s: %s", f.Pointer, f.Detail)
+		book.Add("the checklist would not be valid: %s: %s", f.Pointer, f.Detail)
 	}
 	return next
 }
@@ -185,7 +185,7 @@ func EditsBetween(from, to *Checklist) (edits []Edit, rest []string) {
 	}
 	for i := range from.Sections {
 		if _, ok := to.section(from.Sections[i].Key); !ok {
-			rest = append(rest, "section "+from.Sections[i].Key+" is gone")
+			rest = append(rest, "section "+from.Sections[i].Key+" was removed")
 		}
 		for _, c := range from.Sections[i].Criteria {
 			if !has(to, c.Key) {

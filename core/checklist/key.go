@@ -31,10 +31,10 @@ func NoteKey(book *fault.Book, field, key string) {
 func keyFault(s string) string {
 	switch {
 	case len(s) > LongestKey || !keyPattern.MatchString(s):
-		return "is not a key: lower-case letters, digits, point, hyphen and underscore, at most 64, " +
-			"beginning with a letter or digit"
+		return "is not a key: use lower-case letters, digits, point, hyphen and underscore, at most 64, " +
+			"starting with a letter or digit"
 	case strings.HasSuffix(s, "."):
-		return "is not a key: it must not end with a point"
+		return "is not a key: it cannot end with a point"
 	case Reserved(s):
 		return "is a reserved word of some systems; choose another key"
 	}

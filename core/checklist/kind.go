@@ -62,8 +62,8 @@ var Checks = []string{Works, Workaround, Fails}
 // kinds describes all kinds in the order in which they are told.
 var kinds = []KindOf{
 	{
-		Key: Grade, Title: "judgement, graded 0 to 10", Answer: "grade", Scored: true,
-		words: func(*Criterion) string { return "judgement: a grade of 0 to 10" },
+		Key: Grade, Title: "grade, 0 to 10", Answer: "grade", Scored: true,
+		words: func(*Criterion) string { return "a grade from 0 to 10" },
 		line:  func(*Criterion) [][2]float64 { return [][2]float64{{0, 0}, {10, 100}} },
 	},
 	{

@@ -15,7 +15,7 @@ var examples = map[Kind]struct {
 	criterion Criterion
 	words     string
 }{
-	Grade: {Criterion{Key: "a"}, "judgement: a grade of 0 to 10"},
+	Grade: {Criterion{Key: "a"}, "a grade from 0 to 10"},
 	Check: {Criterion{Key: "a", WorkaroundPoints: new(40.0)}, "works 100, with a workaround 40, fails 0"},
 	Measure: {
 		Criterion{
@@ -66,14 +66,14 @@ func TestKinds(t *testing.T) {
 				t.Errorf("the choice %q of a %s is %v, then %v", choice.Key, kind, choice, again)
 			}
 		}
-		// What belongs to it is refused on every other kind.
+		// What is only for it is refused on every other kind.
 		for _, other := range Kinds {
 			var book fault.Book
 			wrong := c
 			wrong.Kind = other
 			ValidateRule(&wrong, &book)
 			refused := slices.ContainsFunc(book.List(), func(f fault.Fault) bool {
-				return strings.Contains(f.Detail, "belongs to a "+string(kind))
+				return strings.Contains(f.Detail, "is only for a "+string(kind))
 			})
 			if len(of.Fields) > 0 && other != kind && !refused {
 				t.Errorf("the rule of a %s is taken on a %s", kind, other)

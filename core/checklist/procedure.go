@@ -229,14 +229,14 @@ func (v *validator) procedure(c *Criterion) {
 		v.In("kit", func() {
 			for i, name := range p.Kit {
 				if !slices.ContainsFunc(v.list.Kit, func(f KitFile) bool { return f.Name == name }) {
-					v.In(i, func() { v.Add("the kit has no file %q", name) })
+					v.In(i, func() { v.Add("there is no test file %q", name) })
 				}
 			}
 		})
 		v.In("environment", func() {
 			for name, value := range p.Environment {
 				if !variable.MatchString(name) || strings.ContainsRune(value, 0) {
-					v.Field(name, "is no variable with a value")
+					v.Field(name, "is not a variable with a value")
 				}
 			}
 		})
@@ -266,7 +266,7 @@ func (v *validator) stepsOf(steps []Step) {
 			case len(s.Run) > mostArgument || len(s.String()) > longestStep:
 				v.Add("is longer than %d bytes or %d arguments", longestStep, mostArgument)
 			case strings.ContainsRune(s.String(), 0) || len(s.Run) > 0 && s.Run[0] == "":
-				v.Add("is no command")
+				v.Add("is not a command")
 			}
 		})
 	}
@@ -287,33 +287,33 @@ func (v *validator) read(r *Read) {
 		{"frames", r.Frames, FromFrames},
 	} {
 		if (own.value != "") != (r.Figure == own.of) {
-			v.Field(own.field, "is needed by the figure %s, and by no other", own.of)
+			v.Field(own.field, "is required by the figure %s only", own.of)
 		}
 	}
 	if r.Frames != "" && !slices.Contains(FrameStatistics, r.Frames) {
 		v.Field("frames", "must be %s, not %.70q", oneOf(FrameStatistics), r.Frames)
 	}
 	if r.Column != "" && r.Figure != FromFrames {
-		v.Field("column", "belongs to the figure frames")
+		v.Field("column", "is only for the figure frames")
 	}
 	if r.Pattern != "" {
 		if x, err := regexp.Compile(r.Pattern); err != nil {
-			v.Field("pattern", "is no regular expression: %v", err)
+			v.Field("pattern", "is not a regular expression: %v", err)
 		} else if x.NumSubexp() != 1 {
 			v.Field("pattern", "needs one group, which is the number; it has %d", x.NumSubexp())
 		}
 	}
 	if r.Pointer != "" && !jsonPlaces.MatchString(r.Pointer) {
-		v.Field("pointer", "is no JSON pointer, such as /summary/mean")
+		v.Field("pointer", "is not a JSON pointer, such as /summary/mean")
 	}
 	if r.File != "" && !r.Figure.FromFile() {
-		v.Field("file", "belongs to figures that are printed or logged; %s is measured", r.Figure)
+		v.Field("file", "is only for figures that are printed or logged; %s is measured", r.Figure)
 	}
 	if r.Unit != "" && !r.Figure.Printed() {
-		v.Field("unit", "belongs to figures that are printed; %s has a unit of its own", r.Figure)
+		v.Field("unit", "is only for printed figures; %s has its own unit", r.Figure)
 	}
 	if r.File != "" && (!plainFile.MatchString(r.File) || slices.Contains(strings.Split(r.File, "/"), "..")) {
-		v.Field("file", "must be a file in the folder of the run, without .. in it")
+		v.Field("file", "must be a file in the folder of the run, without .. in the path")
 	}
 }
 
@@ -328,7 +328,7 @@ func (v *validator) sampling(c *Criterion) {
 		}
 	}
 	if s.Most > 0 && s.Most < c.LeastRuns() {
-		v.Field("most", "is %d, fewer than the %d runs that are made in any case", s.Most, c.LeastRuns())
+		v.Field("most", "is %d, fewer than the minimum of %d runs", s.Most, c.LeastRuns())
 	}
 	if s.Boots > c.MostRuns() {
 		v.Field("boots", "%d starts of the machine are more than the %d runs", s.Boots, c.MostRuns())

@@ -47,28 +47,28 @@ func TestProcedureIsChecked(t *testing.T) {
 		"no step":        {func(p *Procedure) { p.Steps = nil }, "needs at least one step"},
 		"both":           {func(p *Procedure) { p.Steps[0].Shell = "x" }, "either run"},
 		"neither":        {func(p *Procedure) { p.Before[0] = Step{} }, "either run"},
-		"no program":     {func(p *Procedure) { p.Steps[0].Run = []string{""} }, "is no command"},
-		"a zero byte":    {func(p *Procedure) { p.Steps[0].Run = []string{"a\x00b"} }, "is no command"},
+		"no program":     {func(p *Procedure) { p.Steps[0].Run = []string{""} }, "is not a command"},
+		"a zero byte":    {func(p *Procedure) { p.Steps[0].Run = []string{"a\x00b"} }, "is not a command"},
 		"long":           {func(p *Procedure) { p.Before[0].Shell = strings.Repeat("x", 5000) }, "longer than"},
 		"many":           {func(p *Procedure) { p.Steps = make([]Step, 30) }, "more than 20 steps"},
-		"kit":            {func(p *Procedure) { p.Kit = []string{"b.tar"} }, `no file "b.tar"`},
-		"variable":       {func(p *Procedure) { p.Environment["1X"] = "y" }, "is no variable"},
+		"kit":            {func(p *Procedure) { p.Kit = []string{"b.tar"} }, `no test file "b.tar"`},
+		"variable":       {func(p *Procedure) { p.Environment["1X"] = "y" }, "is not a variable"},
 		"limit":          {func(p *Procedure) { p.Limit = -1 }, "between 0 and"},
 		"need":           {func(p *Procedure) { p.Needs = []Need{"luck"} }, "root, graphics or network"},
 		"figure":         {func(p *Procedure) { p.Read.Figure = "feeling" }, "must be wall"},
-		"no pattern":     {func(p *Procedure) { p.Read.Pattern = "" }, "is needed by the figure pattern"},
-		"bad pattern":    {func(p *Procedure) { p.Read.Pattern = "(" }, "no regular expression"},
+		"no pattern":     {func(p *Procedure) { p.Read.Pattern = "" }, "is required by the figure pattern"},
+		"bad pattern":    {func(p *Procedure) { p.Read.Pattern = "(" }, "not a regular expression"},
 		"two groups":     {func(p *Procedure) { p.Read.Pattern = "(a)(b)" }, "needs one group"},
-		"pointer":        {func(p *Procedure) { p.Read = Read{Figure: ByPointer, Pointer: "a/b"} }, "no JSON pointer"},
+		"pointer":        {func(p *Procedure) { p.Read = Read{Figure: ByPointer, Pointer: "a/b"} }, "not a JSON pointer"},
 		"file of a time": {func(p *Procedure) { p.Read = Read{Figure: WallTime, File: "x"} }, "figures that are printed"},
 		"a fact": {func(p *Procedure) {
 			*p = Procedure{Read: Read{Figure: FromSurvey, Fact: "start.total"}}
 		}, ""},
-		"no fact":            {func(p *Procedure) { p.Read = Read{Figure: FromSurvey} }, "is needed by the figure fact"},
+		"no fact":            {func(p *Procedure) { p.Read = Read{Figure: FromSurvey} }, "is required by the figure fact"},
 		"a fact of a time":   {func(p *Procedure) { p.Read = Read{Figure: WallTime, Fact: "x"} }, "figure fact"},
 		"outside":            {func(p *Procedure) { p.Read.File = "../x" }, "in the folder of the run"},
 		"absolute":           {func(p *Procedure) { p.Read.File = "/etc/passwd" }, "in the folder of the run"},
-		"most before least":  {func(p *Procedure) { p.Sampling.Most = 3 }, "fewer than the 6 runs"},
+		"most before least":  {func(p *Procedure) { p.Sampling.Most = 3 }, "fewer than the minimum of 6 runs"},
 		"starts":             {func(p *Procedure) { p.Sampling.Boots = 20 }, "more than the 12 runs"},
 		"precision":          {func(p *Procedure) { *p.Sampling.Precision = 0 }, "between 0.0001 and 1"},
 		"caches":             {func(p *Procedure) { p.Sampling.Caches = "warm" }, "kept or dropped"},
@@ -102,7 +102,7 @@ func TestProcedureChanged(t *testing.T) {
 		"step":      {func(p *Procedure) { p.Steps[0].Run[2] = "b.tar" }, "steps: tar -xf a.tar → tar -xf b.tar"},
 		"before":    {func(p *Procedure) { p.Before = nil }, "before each run: seq 9 > x → none"},
 		"figure":    {func(p *Procedure) { p.Read = Read{Figure: WallTime} }, "out/log ms → wall"},
-		"runs":      {func(p *Procedure) { p.Sampling.Most = 30 }, "runs at most: 12 → 30"},
+		"runs":      {func(p *Procedure) { p.Sampling.Most = 30 }, "maximum runs: 12 → 30"},
 		"caches":    {func(p *Procedure) { p.Sampling.Caches = "" }, "file caches: dropped → kept"},
 		"variables": {func(p *Procedure) { p.Environment["A"] = "b" }, "environment: LC_ALL=C → A=b LC_ALL=C"},
 	} {
@@ -126,7 +126,7 @@ func TestProcedureChanged(t *testing.T) {
 	next := byProcedure(func(*Procedure) {})
 	next.Version, next.Sections[0].Criteria[0].Procedure = 2, nil
 	if d := Differ(old, next); len(d.Criteria) != 1 ||
-		!strings.Contains(d.Criteria[0].Details[0], "no client takes it") {
+		!strings.Contains(d.Criteria[0].Details[0], "no longer measured automatically") {
 		t.Errorf("without a procedure: %+v", d.Criteria)
 	}
 }

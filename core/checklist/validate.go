@@ -57,7 +57,7 @@ func (v *validator) named(list []Named) {
 		v.In(i, func() {
 			v.key("key", n.Key)
 			if seen[n.Key] {
-				v.Field("key", "%q stands here twice", n.Key)
+				v.Field("key", "%q is duplicated", n.Key)
 			}
 			seen[n.Key] = true
 		})
@@ -100,7 +100,7 @@ func (v *validator) sections() {
 		v.In(i, func() {
 			v.key("key", s.Key)
 			if seen[s.Key] {
-				v.Field("key", "section %q stands here twice", s.Key)
+				v.Field("key", "section %q is duplicated", s.Key)
 			}
 			seen[s.Key] = true
 			v.weight("weight", s.Weight)
@@ -120,7 +120,7 @@ func (v *validator) section(s *Section) {
 		v.In(i, func() {
 			v.key("key", c.Key)
 			if v.criteria[c.Key] != nil {
-				v.Field("key", "criterion %q stands here twice", c.Key)
+				v.Field("key", "criterion %q is duplicated", c.Key)
 			}
 			v.criteria[c.Key] = c
 			v.weight("weight", c.Weight)
@@ -131,7 +131,7 @@ func (v *validator) section(s *Section) {
 		}
 	}
 	if total == 0 && s.Weight > 0 {
-		v.Add("section %q has weight, but none of its criteria has", s.Key)
+		v.Add("section %q has a weight, but none of its criteria has one", s.Key)
 	}
 }
 
@@ -152,7 +152,7 @@ func (v *validator) policy() {
 			v.In(i, func() {
 				v.scored(key)
 				if slices.Contains(p.Decisive[:i], key) {
-					v.Add("%q stands here twice", key)
+					v.Add("%q is duplicated", key)
 				}
 			})
 		}
@@ -165,7 +165,7 @@ func (v *validator) scored(key string) {
 	case c == nil:
 		v.Add("there is no criterion %q", key)
 	case !c.Scored():
-		v.Add("criterion %q is a fact and never scored", key)
+		v.Add("criterion %q is a fact and is never scored", key)
 	}
 }
 
@@ -176,7 +176,7 @@ func (v *validator) audiences() {
 		v.In(i, func() {
 			v.key("key", a.Key)
 			if seen[a.Key] {
-				v.Field("key", "audience %q stands here twice", a.Key)
+				v.Field("key", "audience %q is duplicated", a.Key)
 			}
 			seen[a.Key] = true
 			v.audience(a)

@@ -56,7 +56,7 @@ func (v *validator) belongs(c *Criterion) {
 		of := &kinds[i]
 		for _, name := range of.Fields {
 			if set[name] && of.Key != c.Kind {
-				v.Field(name, "belongs to a %s; this criterion is a %s", of.Key, c.Kind)
+				v.Field(name, "is only for a %s; this criterion is a %s", of.Key, c.Kind)
 			}
 		}
 	}
@@ -64,10 +64,10 @@ func (v *validator) belongs(c *Criterion) {
 
 func (v *validator) fact(c *Criterion) {
 	if c.Gate != nil {
-		v.Field("gate", "a fact is never scored and can bar nothing")
+		v.Field("gate", "a fact is never scored and cannot bar an edition")
 	}
 	if c.Weight != 0 {
-		v.Field("weight", "a fact is never scored and has no weight")
+		v.Field("weight", "a fact is never scored and cannot have a weight")
 	}
 }
 
@@ -97,7 +97,7 @@ func (v *validator) measure(c *Criterion) {
 				x    *float64
 			}{{"least", r.Least}, {"most", r.Most}} {
 				if bound.x != nil && !Possible(*bound.x, c.Unit) {
-					v.Field(bound.name, "%v %s is no measurement", *bound.x, c.Unit)
+					v.Field(bound.name, "%v %s is not possible as a measurement", *bound.x, c.Unit)
 				}
 			}
 			if r.Least != nil && r.Most != nil && *r.Least >= *r.Most {
@@ -126,7 +126,7 @@ func (v *validator) measure(c *Criterion) {
 		return
 	}
 	if c.Curve == nil {
-		v.Field("curve", "is missing: a measure needs a rule that turns it into points")
+		v.Field("curve", "is missing: a measure needs a scoring rule")
 		return
 	}
 	v.In("curve", func() { v.curve(c) })
@@ -153,7 +153,7 @@ func (v *validator) ends(c *Criterion) {
 		v.Add("poor and ideal of a %s must be above 0", k.Shape)
 	}
 	if (c.Better == "lower") != (k.Ideal < k.Poor) || k.Ideal == k.Poor {
-		v.Add("goes against the direction: %s is better, but ideal is %v and poor is %v", c.Better, k.Ideal, k.Poor)
+		v.Add("contradicts the direction: %s is better, but ideal is %v and poor is %v", c.Better, k.Ideal, k.Poor)
 	}
 }
 
@@ -166,19 +166,19 @@ func (v *validator) field(c *Criterion) {
 	v.noEnds(c.Curve)
 	v.noSteps(c.Curve)
 	if c.Across == "worst" {
-		v.Add("a field curve does not go with the worst across contexts")
+		v.Add("a field curve cannot be combined with the worst across contexts")
 	}
 }
 
 func (v *validator) noSteps(k *Curve) {
 	if k.Points != nil {
-		v.Field("points", "belongs to the shape steps")
+		v.Field("points", "is only for the shape steps")
 	}
 }
 
 func (v *validator) noEnds(k *Curve) {
 	if k.Poor != 0 || k.Ideal != 0 {
-		v.Add("poor and ideal belong to the shapes span and ratio")
+		v.Add("poor and ideal are only for the shapes span and ratio")
 	}
 }
 
@@ -196,10 +196,10 @@ func (v *validator) steps(c *Criterion) {
 				return
 			}
 			if p[i][0] <= p[i-1][0] {
-				v.Add("the value %v does not come after %v", p[i][0], p[i-1][0])
+				v.Add("the value %v must come after %v", p[i][0], p[i-1][0])
 			}
 			if rises := p[i][1] - p[i-1][1]; (c.Better == "lower" && rises > 0) || (c.Better == "higher" && rises < 0) {
-				v.Add("goes against the direction: %s is better", c.Better)
+				v.Add("contradicts the direction: %s is better", c.Better)
 			}
 		})
 	}
@@ -212,7 +212,7 @@ func (v *validator) items(items []Item) {
 		v.In(i, func() {
 			v.key("key", it.Key)
 			if seen[it.Key] {
-				v.Field("key", "item %q stands here twice", it.Key)
+				v.Field("key", "item %q is duplicated", it.Key)
 			}
 			seen[it.Key] = true
 			v.weight("weight", or(it.Weight, 1))
@@ -233,7 +233,7 @@ func (v *validator) levels(levels []Rung) {
 		v.In(i, func() {
 			v.key("key", l.Key)
 			if seen[l.Key] {
-				v.Field("key", "level %q stands here twice", l.Key)
+				v.Field("key", "level %q is duplicated", l.Key)
 			}
 			seen[l.Key] = true
 			v.within("points", &l.Points, 0, 100)

@@ -33,12 +33,12 @@ func propose(s *Succession, margin float64) ProposedAdvice {
 	if older == nil || newer == nil {
 		return ProposedAdvice{
 			"wait",
-			append([]string{"there is no score that both could be held against"}, hurdles(blocking)...),
+			append([]string{"there is no score on common ground"}, hurdles(blocking)...),
 		}
 	}
-	where := "on the criteria that both lists share"
+	where := "on the criteria that both checklists share"
 	if s.Ground == nil {
-		where = "on the same list"
+		where = "on the same checklist"
 	}
 	d := *newer - *older
 	score := fmt.Sprintf(

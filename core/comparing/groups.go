@@ -129,7 +129,7 @@ func (q *GroupQuestion) check() error {
 	case q.A == "" || q.B == "" || strings.EqualFold(q.A, q.B):
 		return fmt.Errorf("name two different groups, not %.70q and %.70q", q.A, q.B)
 	case slices.Contains(q.Equal, q.Attribute):
-		return fmt.Errorf("the groups differ in the %s, so it cannot be the same in a pair", q.Attribute)
+		return fmt.Errorf("the groups differ in the %s, so it cannot be equal in a pair", q.Attribute)
 	}
 	return nil
 }

@@ -27,9 +27,9 @@ func Fault(text string, lines bool) string {
 		case !Is(r):
 		case lines && (r == '\n' || r == '\t' || r == '\r' && strings.HasPrefix(text[i:], "\r\n")):
 		case r == '\n' || r == '\r':
-			return "must be one line"
+			return "must be a single line"
 		default:
-			return fmt.Sprintf("has the control character U+%04X, which no text holds", r)
+			return fmt.Sprintf("has the control character U+%04X, which is not allowed", r)
 		}
 	}
 	return ""

@@ -35,7 +35,7 @@ func TestFault(t *testing.T) {
 func TestDocument(t *testing.T) {
 	for document, want := range map[string]string{
 		`{"title": "plain", "list": [1, true, null, {"note": "one\ntwo"}]}`: "",
-		`{"title": "one\ntwo"}`:                               "/title must be one line",
+		`{"title": "one\ntwo"}`:                               "/title must be a single line",
 		`{"list": [{"note": "fine"}, {"note": "\u001b[2J"}]}`: "/list/1/note has the control character U+001B",
 		`{"na\u0007me": 1}`:                                   "/ has the control character U+0007",
 		`{"what": ["one\ntwo"], "key": "\u202e"}`:             "/key has the control character U+202E",

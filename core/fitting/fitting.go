@@ -86,9 +86,9 @@ func (f *fitter) stated(p catalogue.Place) {
 		switch {
 		case x.have == 0:
 		case x.needs == 0:
-			f.say("its makers do not say how much %s it needs", x.what)
+			f.say("its makers do not state how much %s it needs", x.what)
 		case x.needs > x.have:
-			f.fails("its makers ask for %d %s of %s", x.needs, x.unit, x.what)
+			f.fails("its makers require %d %s of %s", x.needs, x.unit, x.what)
 		}
 	}
 }

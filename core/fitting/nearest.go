@@ -74,7 +74,7 @@ func near(r *catalogue.Rig, m Machine) Near {
 	if r.Virtual != m.Virtual {
 		n.Distance += otherSort
 		n.Differs = append(
-			n.Differs, map[bool]string{true: "it is a virtual machine", false: "it is no virtual machine"}[r.Virtual],
+			n.Differs, map[bool]string{true: "it is a virtual machine", false: "it is not a virtual machine"}[r.Virtual],
 		)
 	}
 	return n

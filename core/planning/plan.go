@@ -52,7 +52,7 @@ func Validate(p *Plan, list *checklist.Checklist, book *fault.Book) {
 	book.In("contenders", func() {
 		for i, c := range p.Contenders {
 			if slices.ContainsFunc(p.Contenders[:i], func(x Contender) bool { return x.Edition == c.Edition }) {
-				book.In(i, func() { book.Field("edition", "%s is named twice", c.Edition) })
+				book.In(i, func() { book.Field("edition", "%s is duplicated", c.Edition) })
 			}
 		}
 	})
@@ -62,7 +62,7 @@ func Validate(p *Plan, list *checklist.Checklist, book *fault.Book) {
 	each(book, "equal", p.Equal, func(a string) {
 		attribute(book, "", a)
 		if a == p.Asks {
-			book.Add("the question is about the %s, so it is not held equal", a)
+			book.Add("the question is about the %s, so it cannot be kept equal", a)
 		}
 	})
 	each(book, "criteria", p.Criteria, func(key string) {
@@ -78,11 +78,11 @@ func Validate(p *Plan, list *checklist.Checklist, book *fault.Book) {
 	}
 	each(book, "rigs", p.Rigs, func(string) {})
 	if p.Runs < 0 || p.Runs > mostRuns {
-		book.Field("runs", "must be between 0 and %d; 0 is as many as each criterion expects", mostRuns)
+		book.Field("runs", "must be between 0 and %d; 0 means as many as each criterion expects", mostRuns)
 	}
 	for field, lines := range map[string][]string{"held": p.Held, "leftOut": p.LeftOut} {
 		if len(lines) > mostLines || len(strings.Join(lines, "")) > longest {
-			book.Field(field, "holds too much: at most %d lines, %d bytes in all", mostLines, longest)
+			book.Field(field, "is too long: at most %d lines, %d bytes in all", mostLines, longest)
 		}
 	}
 }
@@ -110,7 +110,7 @@ func each(book *fault.Book, field string, keys []string, check func(string)) {
 		for i, k := range keys {
 			book.In(i, func() {
 				if slices.Contains(keys[:i], k) {
-					book.Add("%.70q is named twice", k)
+					book.Add("%.70q is duplicated", k)
 				}
 				check(k)
 			})

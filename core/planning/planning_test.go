@@ -61,14 +61,14 @@ func TestWarnings(t *testing.T) {
 		says  string
 	}{
 		{"sound", func(*Plan, map[string]Subject) {}, "", ""},
-		{"desktops differ", func(_ *Plan, s map[string]Subject) { s["b/1/x"] = subject("heath", "Awning", "r2") }, "differs", "the desktop is to be held equal"},
+		{"desktops differ", func(_ *Plan, s map[string]Subject) { s["b/1/x"] = subject("heath", "Awning", "r2") }, "differs", "the desktop should be equal"},
 		{"desktops differ though nobody said so", func(p *Plan, s map[string]Subject) {
 			p.Equal = nil
 			s["b/1/x"] = subject("heath", "Awning", "r2")
-		}, "differs", "nobody can tell it from the base"},
+		}, "differs", "cannot be separated from the base"},
 		{"same base", func(_ *Plan, s map[string]Subject) { s["b/1/x"] = subject("fen", "Hearth", "r2") }, "alike", "all contenders have the same: fen"},
 		{"no review", func(_ *Plan, s map[string]Subject) { s["b/1/x"] = subject("heath", "Hearth", "") }, "review", "b/1/x"},
-		{"another list", func(_ *Plan, s map[string]Subject) {
+		{"another checklist", func(_ *Plan, s map[string]Subject) {
 			x := s["b/1/x"]
 			x.Checklist = "desk@2"
 			s["b/1/x"] = x
@@ -77,9 +77,9 @@ func TestWarnings(t *testing.T) {
 			x := s["b/1/x"]
 			x.Release = &catalogue.Release{Stage: "pre-release"}
 			s["b/1/x"] = x
-		}, "stage", "a pre-release beside final ones"},
+		}, "stage", "a pre-release beside final releases"},
 		{"no printer", func(p *Plan, _ map[string]Subject) { p.Criteria = append(p.Criteria, "print") }, "rig", "it has no printer"},
-		{"too little memory", func(_ *Plan, s map[string]Subject) { s["b/1/x"].Edition.Needs.MemoryMiB = 4096 }, "memory", "asks for 4096 MiB"},
+		{"too little memory", func(_ *Plan, s map[string]Subject) { s["b/1/x"].Edition.Needs.MemoryMiB = 4096 }, "memory", "requires 4096 MiB"},
 		{"retired rig", func(p *Plan, _ map[string]Subject) { p.Rigs = []string{"old", "other"} }, "rig", "other is retired"},
 		{"missing on the rig", func(*Plan, map[string]Subject) {}, "absent", "b/1/x has nothing of the plan on old, where a/1/x has"},
 		{"too few runs", func(p *Plan, _ map[string]Subject) { p.Runs = 2 }, "runs", "expects 5 runs"},

@@ -92,9 +92,9 @@ func (w *warner) differs(attribute string) {
 		parts = append(parts, orNone(v)+": "+strings.Join(groups[v], ", "))
 		all = append(all, groups[v]...)
 	}
-	why := "is to be held equal"
+	why := "should be equal"
 	if !slices.Contains(w.plan.Equal, attribute) {
-		why = "differs as well, so that nobody can tell it from the " + w.plan.Asks
+		why = "differs too, so that its effect cannot be separated from the " + w.plan.Asks
 	}
 	slices.Sort(all)
 	w.add("differs", all, "the %s %s (%s)", attribute, why, strings.Join(parts, "; "))
@@ -129,7 +129,7 @@ func (w *warner) stages() {
 		}
 	}
 	if len(early) > 0 && len(early) < len(w.plan.Contenders) {
-		w.add("stage", early, "%s: a pre-release beside final ones", strings.Join(early, ", "))
+		w.add("stage", early, "%s: a pre-release beside final releases", strings.Join(early, ", "))
 	}
 }
 
@@ -150,7 +150,7 @@ func (w *warner) reviews() {
 		w.add(
 			"checklist",
 			nil,
-			"reviewed on another list than %s, so that only the common ground compares: %s",
+			"reviewed on another checklist than %s, so that only the common ground compares: %s",
 			w.plan.Checklist,
 			strings.Join(other, ", "),
 		)
@@ -173,7 +173,7 @@ func (w *warner) rig(r *catalogue.Rig) {
 			}
 		}
 		if len(lacks) > 0 {
-			w.add("rig", nil, "%s cannot be tried on %s: it has no %s", key, r.Key, strings.Join(lacks, ", "))
+			w.add("rig", nil, "%s cannot be tested on %s: it has no %s", key, r.Key, strings.Join(lacks, ", "))
 		}
 	}
 	for _, c := range w.plan.Contenders {
@@ -182,7 +182,7 @@ func (w *warner) rig(r *catalogue.Rig) {
 			w.add(
 				"memory",
 				[]string{c.Edition},
-				"%s asks for %d MiB of memory; %s has %d",
+				"%s requires %d MiB of memory; %s has %d",
 				c.Edition,
 				s.Edition.Needs.MemoryMiB,
 				r.Key,

@@ -145,7 +145,7 @@ func (r *Ranking) order(a, b string, decisive []string) string {
 	case second.DeadHeat && first.DeadHeat && r.oneHeat(min(i, j), max(i, j)):
 		by := r.parted(min(i, j), max(i, j), decisive)
 		if second.Overall > first.Overall+scoring.Slack {
-			return fmt.Sprintf("a dead heat, decided by %s: %s stands first against the score", by, first.Edition)
+			return fmt.Sprintf("a dead heat, decided by %s: %s is first although its score is lower", by, first.Edition)
 		}
 		return fmt.Sprintf("a dead heat, decided by %s", by)
 	}

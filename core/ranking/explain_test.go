@@ -131,7 +131,7 @@ func TestExplainOrder(t *testing.T) {
 		{"far apart", nil, [][]float64{{90, 90, 90, 90}, {10, 10, 10, 10}}, ""},
 		{"a dead heat", nil, [][]float64{{82, 80, 80, 80}, {80, 80, 80, 80}}, "a dead heat: a/1/x and b/1/x share rank 1 although their scores differ"},
 		{"equal", nil, [][]float64{{80, 80, 80, 80}, {80, 80, 80, 80}}, "a dead heat: both share rank 1"},
-		{"decided against the score", []string{"start"}, [][]float64{{70, 84, 80, 80}, {80, 80, 80, 80}}, "a dead heat, decided by start: b/1/x stands first against the score"},
+		{"decided against the score", []string{"start"}, [][]float64{{70, 84, 80, 80}, {80, 80, 80, 80}}, "a dead heat, decided by start: b/1/x is first although its score is lower"},
 		{"decided by the second", []string{"start", "help"}, [][]float64{{80, 80, 80, 84}, {80, 80, 80, 80}}, "a dead heat, decided by help"},
 	} {
 		cards, list, r, _ := sheetOf(

@@ -108,7 +108,7 @@ func (f *Fact) UnmarshalJSON(data []byte) error {
 	case "[":
 		f.Sort = FactList
 		if err := json.Unmarshal(data, &f.List); err != nil {
-			return fmt.Errorf("a fact's list holds texts only")
+			return fmt.Errorf("a list of a fact can hold only texts")
 		}
 		return nil
 	}

@@ -110,7 +110,7 @@ func validateBoots(x *Reading, book *fault.Book) {
 		for i, b := range x.Boots {
 			book.In(i, func() {
 				if b.ID == "" || len(b.ID) > longestBoot || strings.ContainsFunc(b.ID, unfitForBoot) {
-					book.Field("id", "must be 1 to %d letters without blanks, not %.70q", longestBoot, b.ID)
+					book.Field("id", "must be 1 to %d characters without blanks, not %.70q", longestBoot, b.ID)
 				}
 				if b.Runs < 1 || b.Runs > left {
 					book.Field("runs", "must be between 1 and the %d runs that are left, not %d", left, b.Runs)

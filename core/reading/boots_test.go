@@ -65,9 +65,9 @@ func TestValidateBoots(t *testing.T) {
 		{[]Boot{{"a", 2}}, "/boots: leave out 1 of the 3 runs"},
 		{[]Boot{{"a", 2}, {"b", 2}}, "/boots/1/runs: must be between 1 and the 1 runs that are left, not 2"},
 		{[]Boot{{"a", -1}, {"b", 3}}, "/boots/0/runs: must be between 1"},
-		{[]Boot{{"", 3}}, "/boots/0/id: must be 1 to 64 letters"},
-		{[]Boot{{"a b", 3}}, "/boots/0/id: must be 1 to 64 letters"},
-		{[]Boot{{strings.Repeat("x", 65), 3}}, "/boots/0/id: must be 1 to 64 letters"},
+		{[]Boot{{"", 3}}, "/boots/0/id: must be 1 to 64 characters"},
+		{[]Boot{{"a b", 3}}, "/boots/0/id: must be 1 to 64 characters"},
+		{[]Boot{{strings.Repeat("x", 65), 3}}, "/boots/0/id: must be 1 to 64 characters"},
 	} {
 		var book fault.Book
 		Validate(&Reading{

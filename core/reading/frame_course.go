@@ -46,20 +46,20 @@ func DoubtFrames(times iter.Seq[float64], f *Frames) []string {
 		doubts = append(
 			doubts,
 			fmt.Sprintf(
-				"%.4g frames a second on average: is the unit right, and is it no column of time stamps", f.Average,
+				"%.4g frames a second on average: check the unit, and whether the column has time stamps", f.Average,
 			),
 		)
 	}
 	if f.Count < 1000 {
-		doubts = append(doubts, fmt.Sprintf("%d frames: the 0.1 %% low rests on a single one", f.Count))
+		doubts = append(doubts, fmt.Sprintf("%d frames: the 0.1 %% low is based on a single one", f.Count))
 	}
 	if f.Count < 300 {
-		doubts = append(doubts, fmt.Sprintf("the 1 %% low rests on %d", tail(f.Count, 1)))
+		doubts = append(doubts, fmt.Sprintf("the 1 %% low is based on %d", tail(f.Count, 1)))
 	}
 	if cap := capped(times, f); cap > 0 {
 		doubts = append(
 			doubts,
-			fmt.Sprintf("capped at about %.4g frames a second: the average tells the cap, not the machine", cap),
+			fmt.Sprintf("capped at about %.4g frames a second: the average shows the cap, not the machine", cap),
 		)
 	}
 	return append(doubts, pauses(times, f)...)
@@ -137,7 +137,7 @@ func pauses(times iter.Seq[float64], f *Frames) []string {
 	}
 	return []string{
 		fmt.Sprintf(
-			"%d frames took over a second, the longest %.3g s: loading or a pause; the lows hold them",
+			"%d frames took over a second, the longest %.3g s: loading or a pause; the lows include them",
 			n,
 			f.Longest/1000,
 		),

@@ -67,8 +67,8 @@ func TestDoubtFrames(t *testing.T) {
 		{"held at 60 with jitter", run(5000, func(i int) float64 { return 16.667 + 0.15*r.NormFloat64() + 10*math.Floor(float64(i%50)/49) }), "capped at about "},
 		{"held at 57", run(5000, func(int) float64 { return 1000. / 57 }), "capped at about 57"},
 		{"a pause", run(5000, func(i int) float64 { return map[bool]float64{true: 4000, false: 5 + 8*r.Float64()}[i == 70] }), "1 frames took over a second, the longest 4 s"},
-		{"few", run(50, func(int) float64 { return 10 + 8*r.Float64() }), "the 1 % low rests on 1"},
-		{"seconds taken for milliseconds", run(5000, func(int) float64 { return 0.01 + 0.008*r.Float64() }), "is the unit right"},
+		{"few", run(50, func(int) float64 { return 10 + 8*r.Float64() }), "the 1 % low is based on 1"},
+		{"seconds taken for milliseconds", run(5000, func(int) float64 { return 0.01 + 0.008*r.Float64() }), "check the unit"},
 	} {
 		f, err := SumFrames(slices.Values(c.times))
 		if err != nil {

@@ -107,8 +107,8 @@ func TestValidate(t *testing.T) {
 		{"media", Answer{Count: &Count{Worked: []string{"film"}}}, "", ""},
 		{"media", Answer{Count: &Count{Worked: []string{"opera"}}}, "/answer/count/worked/0", "no item"},
 		{"media", Answer{Count: &Count{Worked: []string{"film"}, Failed: []string{"film"}}}, "/answer/count/failed/0", "already"},
-		{"media", Answer{Count: &Count{NotTested: []string{"film"}}}, "/answer/count", "nothing was tried"},
-		{"media", Answer{Count: &Count{Worked: []string{"free"}}}, "/answer/count", "nothing was tried"},
+		{"media", Answer{Count: &Count{NotTested: []string{"film"}}}, "/answer/count", "nothing was tested"},
+		{"media", Answer{Count: &Count{Worked: []string{"free"}}}, "/answer/count", "nothing was tested"},
 		{"media", Answer{Count: &Count{K: whole(1), N: whole(2)}}, "/answer/count", "lists items"},
 		{"apps", Answer{Count: &Count{K: whole(14), N: whole(20)}}, "", ""},
 		{"apps", Answer{Count: &Count{K: whole(21), N: whole(20)}}, "/answer/count", "not a count"},
@@ -118,7 +118,7 @@ func TestValidate(t *testing.T) {
 		{"kernel", Answer{Fact: &Fact{Text: "6.14"}}, "", ""},
 		{"guide", Answer{NotTested: "no time"}, "", ""},
 		{"guide", Answer{NotApplicable: "no desktop"}, "", ""},
-		{"guide", Answer{}, "/answer", "it holds nothing"},
+		{"guide", Answer{}, "/answer", "it has nothing"},
 		{"luck", Answer{Grade: number(1)}, "/criterion", "no criterion"},
 	} {
 		x := &Reading{

@@ -22,7 +22,7 @@ func ValidateReview(r *Review, book *fault.Book) {
 		book.Field("state", "must be one of %s, not %.70q", strings.Join(ReviewStates, ", "), r.State)
 	}
 	if r.State == Accepted && r.Accepted == nil {
-		book.Field("accepted", "is missing: an accepted review says when")
+		book.Field("accepted", "is missing: an accepted review has a time")
 	}
 }
 
@@ -37,7 +37,7 @@ func Validate(x *Reading, list *checklist.Checklist, book *fault.Book) {
 		book.Field("bound", "must be about, at-least, at-most or empty, not %.70q", x.Bound)
 	}
 	if x.Replaces == x.ID {
-		book.Field("replaces", "a reading does not replace itself")
+		book.Field("replaces", "a reading cannot replace itself")
 	}
 	voc := list.Vocabulary
 	book.In("context", func() {
@@ -73,7 +73,7 @@ func ValidateValue(x *Reading, list *checklist.Checklist, book *fault.Book) {
 	}
 	if v := Value(x, c); v <= 0 {
 		book.In("answer", func() {
-			book.Field("runs", "give %v %s after adjustment; this criterion needs a value above 0", v, c.Unit)
+			book.Field("runs", "the runs are %v %s after adjustment; this criterion needs values above 0", v, c.Unit)
 		})
 	}
 }
@@ -93,10 +93,11 @@ func ValidatePlausible(x *Reading, list *checklist.Checklist, confirmed bool, bo
 				book.In(i, func() {
 					switch {
 					case !checklist.Possible(run, c.Unit):
-						book.Add("%v %s is no measurement", run, c.Unit)
+						book.Add("%v %s is not possible as a measurement", run, c.Unit)
 					case !confirmed && !believable.Holds(run):
 						book.Add(
-							"%v %s is outside the plausible range of %s; if it is right, confirm it and say why in the note",
+							"%v %s is outside the plausible range of %s; if it is correct, confirm it and give the "+
+								"reason in the note",
 							run,
 							c.Unit,
 							believable.In(c.Unit),
@@ -112,7 +113,7 @@ func validateAnswer(a *Answer, c *checklist.Criterion, book *fault.Book) {
 	set := a.Fields()
 	wanted := c.Kind.Of().Answer
 	if len(set) != 1 {
-		book.Add("must hold exactly one of %s, notApplicable (a reason) or notTested (a reason); it holds %s",
+		book.Add("must have exactly one of %s, notApplicable (a reason) or notTested (a reason); it has %s",
 			wanted, orNothing(set))
 		return
 	}
@@ -148,7 +149,7 @@ func validateRuns(runs []float64, book *fault.Book) {
 		book.Add("needs at least one run")
 	}
 	if len(runs) > maxRuns {
-		book.Add("holds %d runs; at most %d", len(runs), maxRuns)
+		book.Add("has %d runs; at most %d", len(runs), maxRuns)
 	}
 	for i, x := range runs {
 		if !finite(x) || math.Abs(x) > 1e15 {
@@ -160,7 +161,7 @@ func validateRuns(runs []float64, book *fault.Book) {
 func validateCount(n *Count, c *checklist.Criterion, book *fault.Book) {
 	if len(c.Items) == 0 {
 		if n.K == nil || n.N == nil || n.Worked != nil || n.Workaround != nil || n.Failed != nil || n.NotTested != nil {
-			book.Add("%s lists no items: its answer is k of n", c.Key)
+			book.Add("%s lists no items: answer with k of n", c.Key)
 			return
 		}
 		if *n.N < 1 || *n.K < 0 || *n.K > *n.N {
@@ -169,7 +170,7 @@ func validateCount(n *Count, c *checklist.Criterion, book *fault.Book) {
 		return
 	}
 	if n.K != nil || n.N != nil {
-		book.Add("%s lists items: its answer says which worked, not how many", c.Key)
+		book.Add("%s lists items: answer with the items that worked, not with a number", c.Key)
 		return
 	}
 	seen := map[string]string{}
@@ -182,7 +183,7 @@ func validateCount(n *Count, c *checklist.Criterion, book *fault.Book) {
 				if _, ok := c.ItemWeight(k); !ok {
 					book.In(i, func() { book.Add("%s has no item %.70q", c.Key, k) })
 				} else if seen[k] != "" {
-					book.In(i, func() { book.Add("%q stands under %s already", k, seen[k]) })
+					book.In(i, func() { book.Add("%q is already under %s", k, seen[k]) })
 				}
 				seen[k] = l.name
 			}
@@ -196,7 +197,7 @@ func validateCount(n *Count, c *checklist.Criterion, book *fault.Book) {
 		}
 	}
 	if tried == 0 {
-		book.Add("nothing was tried; say notTested with the reason instead")
+		book.Add("nothing was tested; use notTested with the reason instead")
 	}
 }
 

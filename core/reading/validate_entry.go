@@ -128,10 +128,10 @@ func (v entryValidator) finding(f *Finding) {
 	v.words("outcome", f.Outcome, longText, false)
 	v.word("fate", f.Fate, Fates, f.Follows != "")
 	if f.Fate != "" && f.Follows == "" {
-		v.Field("follows", "is missing: say which earlier finding met this fate")
+		v.Field("follows", "is missing: name the earlier finding")
 	}
 	if f.Follows == f.ID && f.ID != "" {
-		v.Field("follows", "a finding does not follow itself")
+		v.Field("follows", "a finding cannot follow itself")
 	}
 }
 
@@ -141,7 +141,7 @@ func (v entryValidator) change(c *Change) {
 	v.words("was", c.Was, longText, false)
 	v.words("is", c.Is, longText, false)
 	if c.Was == "" && c.Is == "" {
-		v.Field("is", "say what was, what is, or both")
+		v.Field("is", "name what was before, what is now, or both")
 	}
 	v.word("source", c.Source, Sources, true)
 	v.word("effect", c.Effect, Effects, true)
@@ -183,7 +183,7 @@ func (v entryValidator) evidence(x *Evidence) {
 	v.id(x.ID)
 	switch {
 	case x.SHA256 != "" && x.Link != "":
-		v.Field("link", "is a file or a link, not both")
+		v.Field("link", "can be a file or a link, not both")
 	case x.SHA256 != "" && !sha256Form.MatchString(x.SHA256):
 		v.Field("sha256", "must be 64 hexadecimal digits in lower case")
 	case x.SHA256 == "" && x.Link == "":
@@ -191,13 +191,13 @@ func (v entryValidator) evidence(x *Evidence) {
 	}
 	v.In("link", func() { v.link(x.Link) })
 	if x.TimeCode != "" && (x.Link == "" || !timeCodeForm.MatchString(x.TimeCode)) {
-		v.Field("timeCode", "goes with a link and looks like 12:40 or 1:02:03")
+		v.Field("timeCode", "needs a link and looks like 12:40 or 1:02:03")
 	}
 	if x.Of != "" && x.Shot != "" {
-		v.Field("shot", "belongs to a reading or entry, or is a standard shot, not both")
+		v.Field("shot", "can belong to a reading or entry, or be a standard screenshot, not both")
 	}
 	if x.Shot != "" && !checklist.Registered(x.Shot, v.list.Shots) {
-		v.Field("shot", "checklist %s has no shot %.70q", v.list.Name(), x.Shot)
+		v.Field("shot", "checklist %s has no standard screenshot %.70q", v.list.Name(), x.Shot)
 	}
 	v.words("name", x.Name, longTitle, false)
 	v.words("caption", x.Caption, longText, false)
@@ -230,7 +230,7 @@ func (v entryValidator) words(field, s string, most int, required bool) {
 func (v entryValidator) lines(field string, lines []string) {
 	v.In(field, func() {
 		if len(lines) > manyLines {
-			v.Add("holds %d lines; at most %d", len(lines), manyLines)
+			v.Add("has %d lines; at most %d", len(lines), manyLines)
 			return
 		}
 		for i, l := range lines {
@@ -253,7 +253,7 @@ func (v entryValidator) criterion(key string) {
 func (v entryValidator) links(field string, links []string) {
 	v.In(field, func() {
 		if len(links) > manyLines {
-			v.Add("holds %d addresses; at most %d", len(links), manyLines)
+			v.Add("has %d addresses; at most %d", len(links), manyLines)
 		}
 		for i, link := range links[:min(len(links), manyLines)] {
 			v.In(i, func() { v.link(link) })
@@ -269,6 +269,6 @@ func (v entryValidator) link(s string) {
 	}
 	u, err := url.Parse(s)
 	if err != nil || (u.Scheme != "https" && u.Scheme != "http") || u.Host == "" || len(s) > 2000 {
-		v.Add("%.70q is not an address that begins with https:// or http://", s)
+		v.Add("%.70q is not an address that starts with https:// or http://", s)
 	}
 }

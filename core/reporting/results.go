@@ -106,7 +106,7 @@ func Compute(ctx context.Context, b *bundle.Bundle, q Question) (*Results, error
 		r.Views = append(r.Views, v)
 	}
 	if len(r.Views) == 0 {
-		return nil, fmt.Errorf("a report looks through the eyes of at least one audience")
+		return nil, fmt.Errorf("a report needs at least one audience")
 	}
 	if err := r.compare(); err != nil {
 		return nil, err

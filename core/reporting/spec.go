@@ -73,28 +73,29 @@ type Kind struct{ Key, Title, Says string }
 
 // Kinds lists the kinds of part, in the order that a new report has them.
 var Kinds = []Kind{
-	{Summary, "In short", "nothing: your own words, above all else"},
-	{Ranking, "Ranking", "places and points for each audience, and who is not ranked and why"},
+	{Summary, "Summary", "nothing: your own text, at the top"},
+	{Ranking, "Ranking", "ranks and points for each audience, and who is not ranked and why"},
 	{
 		Sureness,
-		"How sure is this order",
-		"how often the order holds when weights are shaken, and which weight turns it",
+		"How steady is this ranking",
+		"how often the order holds when the weights are varied at random, and which weight changes " +
+			"the leader",
 	},
 	{Sections, "Section by section", "the points of every criterion, section by section"},
-	{Measures, "Measures", "what was measured, rig by rig, beside the baseline"},
+	{Measures, "Measures", "what was measured, rig by rig, next to the baseline"},
 	{HeadToHead, "Head to head", "who wins how many criteria against whom"},
 	{Facts, "Facts side by side", "what was recorded and is never scored"},
-	{Findings, "Findings", "strengths, weaknesses and quirks, and the claims that were put to the test"},
-	{Releases, "Since the last release", "what became of each edition since the release before it"},
+	{Findings, "Findings", "strengths, weaknesses and quirks, and tested claims"},
+	{Releases, "Since the last release", "how each edition changed since the release before"},
 	{Verdicts, "For whom", "for whom each edition is recommended"},
-	{Advice, "Upgrade, wait or stay", "what users of the release before are told"},
-	{Shots, "Pictures", "the standard pictures, each of all editions side by side"},
-	{Contenders, "The contenders", "what the editions are and want to be"},
-	{Method, "Method", "how the results came about, and how to compute them again"},
+	{Advice, "Upgrade, wait or stay", "the advice for users of the release before"},
+	{Shots, "Pictures", "the standard screenshots, side by side"},
+	{Contenders, "The contenders", "what the editions are and aim to be"},
+	{Method, "Method", "how the results came about, and how to recompute them"},
 	{Checklist, "The checklist", "the questions and their weights"},
 	{Rigs, "The rigs", "the machines"},
-	{Caveats, "Caveats and disclosures", "all that a reader has to know before trusting a figure"},
-	{Prose, "Text", "nothing: prose of your own, as often as you like"},
+	{Caveats, "Caveats and disclosures", "all that a reader needs to know before trusting a figure"},
+	{Prose, "Text", "nothing: your own text, as often as you like"},
 }
 
 // Heading is the title of a part.
@@ -129,7 +130,7 @@ func (s *Spec) Validate(book *fault.Book) {
 		book.Field("title", "give the report a title of 1 to %d bytes", LongestTitle)
 	}
 	if len(s.About) > 500 {
-		book.Field("about", "say in one sentence of at most 500 bytes what the report is about")
+		book.Field("about", "give a summary in one sentence of at most 500 bytes")
 	}
 	if len(s.Editions) > 0 && !s.Group.Empty() {
 		book.Field("group", "list editions or choose them by a filter, not both")
@@ -149,7 +150,7 @@ func (s *Spec) Validate(book *fault.Book) {
 func once(book *fault.Book, field string, keys []string) {
 	for i, key := range keys {
 		if slices.Contains(keys[:i], key) {
-			book.In(field, func() { book.In(i, func() { book.Add("%s is named twice", key) }) })
+			book.In(field, func() { book.In(i, func() { book.Add("%s is duplicated", key) }) })
 		}
 	}
 }
@@ -160,13 +161,13 @@ func (s *Spec) validateParts(book *fault.Book) {
 		book.In(i, func() {
 			checklist.NoteKey(book, "id", p.ID)
 			if ids[p.ID] {
-				book.Field("id", "%s stands here twice", p.ID)
+				book.Field("id", "%s is duplicated", p.ID)
 			}
 			switch {
 			case !slices.ContainsFunc(Kinds, func(k Kind) bool { return k.Key == p.Kind }):
-				book.Field("kind", "%.70q is no kind of part", p.Kind)
+				book.Field("kind", "%.70q is not a kind of part", p.Kind)
 			case p.Kind != Prose && kinds[p.Kind]:
-				book.Field("kind", "there is a part %q already; more prose goes into a part of kind %q", p.Kind, Prose)
+				book.Field("kind", "there is already a part %q; use a part of kind %q for more text", p.Kind, Prose)
 			}
 			if len(p.Title) > LongestTitle {
 				book.Field("title", "is longer than %d bytes", LongestTitle)
@@ -178,7 +179,7 @@ func (s *Spec) validateParts(book *fault.Book) {
 		ids[p.ID], kinds[p.Kind] = true, true
 	}
 	if !kinds[Caveats] {
-		book.Add("the part %q cannot be left out: readers must be told what the figures rest on", Caveats)
+		book.Add("the part %q cannot be left out: readers need to know what the figures are based on", Caveats)
 	}
 }
 

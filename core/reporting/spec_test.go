@@ -31,10 +31,10 @@ func TestValidate(t *testing.T) {
 		{"sound", func(*reporting.Spec) {}, nil},
 		{"no title", func(s *reporting.Spec) { s.Title = "  " }, []string{"/title give the report a title"}},
 		{"a long title", func(s *reporting.Spec) { s.Title = long(201) }, []string{"/title give the report a title"}},
-		{"a long sentence", func(s *reporting.Spec) { s.About = long(501) }, []string{"/about say in one sentence"}},
+		{"a long sentence", func(s *reporting.Spec) { s.About = long(501) }, []string{"/about give a summary in one sentence"}},
 		{"listed and chosen", func(s *reporting.Spec) { s.Group = catalogue.Group{Newest: true} }, []string{"/group list editions or choose"}},
-		{"an edition twice", func(s *reporting.Spec) { s.Editions = append(s.Editions, "a/1/x") }, []string{"/editions/2 a/1/x is named twice"}},
-		{"an audience twice", func(s *reporting.Spec) { s.Audiences = []string{"p", "p"} }, []string{"/audiences/1 p is named twice"}},
+		{"an edition twice", func(s *reporting.Spec) { s.Editions = append(s.Editions, "a/1/x") }, []string{"/editions/2 a/1/x is duplicated"}},
+		{"an audience twice", func(s *reporting.Spec) { s.Audiences = []string{"p", "p"} }, []string{"/audiences/1 p is duplicated"}},
 		{"too many editions", func(s *reporting.Spec) {
 			for i := range reporting.MostEditions {
 				s.Editions = append(s.Editions, fmt.Sprintf("c/%d/x", i))
@@ -42,9 +42,9 @@ func TestValidate(t *testing.T) {
 		}, []string{"/editions 62 are more than the 60"}},
 		{"too many parts", func(s *reporting.Spec) { s.Parts = make([]reporting.Part, reporting.MostParts+1) }, []string{"/parts 61 are more than the 60 parts"}},
 		{"no caveats", func(s *reporting.Spec) { s.Parts = s.Parts[:3] }, []string{`/parts the part "caveats" cannot be left out`}},
-		{"a part of no kind", func(s *reporting.Spec) { s.Parts[0].Kind = "poem" }, []string{`/parts/0/kind "poem" is no kind of part`}},
-		{"two summaries", func(s *reporting.Spec) { s.Parts[1].Kind = reporting.Summary }, []string{`/parts/1/kind there is a part "summary" already`}},
-		{"an id twice", func(s *reporting.Spec) { s.Parts[2].ID = "one" }, []string{"/parts/2/id one stands here twice"}},
+		{"a part of no kind", func(s *reporting.Spec) { s.Parts[0].Kind = "poem" }, []string{`/parts/0/kind "poem" is not a kind of part`}},
+		{"two summaries", func(s *reporting.Spec) { s.Parts[1].Kind = reporting.Summary }, []string{`/parts/1/kind there is already a part "summary"`}},
+		{"an id twice", func(s *reporting.Spec) { s.Parts[2].ID = "one" }, []string{"/parts/2/id one is duplicated"}},
 		{"an id that is none", func(s *reporting.Spec) { s.Parts[2].ID = "Two!" }, []string{`/parts/2/id "Two!" is not a key`}},
 		{"long words", func(s *reporting.Spec) { s.Parts[0].Title, s.Parts[0].Text = long(201), long(100_001) }, []string{"/parts/0/title is longer", "/parts/0/text is longer"}},
 		{"all at once", func(s *reporting.Spec) { s.Title, s.Parts = "", s.Parts[:1] }, []string{"/title give", "/parts the part"}},
@@ -80,7 +80,7 @@ func TestSpec(t *testing.T) {
 		part reporting.Part
 		want string
 	}{
-		{reporting.Part{Kind: reporting.Sureness}, "How sure is this order"},
+		{reporting.Part{Kind: reporting.Sureness}, "How steady is this ranking"},
 		{reporting.Part{Kind: reporting.Sureness, Title: "Would we bet"}, "Would we bet"},
 		{reporting.Part{Kind: "of-tomorrow"}, "of-tomorrow"},
 	} {

@@ -136,8 +136,8 @@ func TestTraces(t *testing.T) {
 		}
 	}
 	want := map[string]string{
-		"a": "the same reviewer has a later reading on rig old", "b": "", "c": "method is eye; the rule asks for watch", "d": "disturbed: recorder",
-		"e": "replaced by reading f", "f": "", "g": "rig idle has weight 0", "h": "says not tested: no time", "i": "measured later than the moment asked for",
+		"a": "the same reviewer has a later reading on rig old", "b": "", "c": "method is eye; the scoring rule requires watch", "d": "disturbed: recorder",
+		"e": "replaced by reading f", "f": "", "g": "rig idle has weight 0", "h": "answered not tested: no time", "i": "measured after the requested time",
 	}
 	for id, why := range want {
 		if got[id] != why {

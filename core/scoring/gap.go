@@ -106,5 +106,5 @@ func remedy(x *reading.Reading, c *checklist.Criterion) string {
 		}
 		return fix
 	}
-	return "check the value and what is taken off it"
+	return "check the value and what is subtracted from it"
 }

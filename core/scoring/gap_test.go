@@ -19,9 +19,9 @@ func TestGaps(t *testing.T) {
 	}{
 		{"it counts", func(*reading.Reading) {}, "", ""},
 		{"disturbed", func(x *reading.Reading) { x.Disturbance = "a recorder was running" }, "disturbed: a recorder was running", "without the disturbance"},
-		{"another phase", func(x *reading.Reading) { x.Context.Phase = "updated" }, "phase is updated; the rule asks for fresh", "phase fresh"},
+		{"another phase", func(x *reading.Reading) { x.Context.Phase = "updated" }, "phase is updated; the scoring rule requires fresh", "phase fresh"},
 		{"no phase", func(x *reading.Reading) { x.Context.Phase = "" }, "not stated", "phase fresh"},
-		{"no place on the rule", func(x *reading.Reading) { x.Answer.Runs = []float64{-1} }, "no place on the rule", "check the value"},
+		{"no place in the scoring rule", func(x *reading.Reading) { x.Answer.Runs = []float64{-1} }, "no place in the scoring rule", "check the value"},
 		{"a bound", func(x *reading.Reading) { x.Bound = "at-most" }, "only a bound", "measure the value itself"},
 		{"a rig without weight", func(x *reading.Reading) { x.Rig = "spare" }, "rig spare has weight 0", "a rig that has a weight"},
 		{"not tested, with a reason", func(x *reading.Reading) { x.Answer = reading.Answer{NotTested: "no printer"} }, "", ""},

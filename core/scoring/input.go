@@ -81,7 +81,7 @@ type Options struct {
 }
 
 // ErrNoChecklist says that no checklist is in force, so that nothing can be scored yet.
-var ErrNoChecklist = errors.New("there is no checklist in force here; say which version, as KEY@VERSION")
+var ErrNoChecklist = errors.New("no checklist is in force here; name the version, as KEY@VERSION")
 
 // Newest finds the version of a checklist that name asks for: key@version, or a
 // key for its newest version in force, or empty where all versions share a key.
@@ -103,9 +103,9 @@ func Newest(lists []checklist.Checklist, name string) (*checklist.Checklist, err
 	}
 	switch {
 	case len(keys) > 1:
-		return nil, fmt.Errorf("there are several checklists; say which one, as KEY@VERSION")
+		return nil, fmt.Errorf("there are several checklists; name one, as KEY@VERSION")
 	case newest == nil && name != "":
-		return nil, fmt.Errorf("there is no checklist %q in force here", name)
+		return nil, fmt.Errorf("no checklist %q is in force here", name)
 	case newest == nil:
 		return nil, ErrNoChecklist
 	}

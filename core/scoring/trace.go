@@ -95,7 +95,7 @@ func (t *Table) traceChain(e int, into map[string][]Traced) {
 			}
 			switch successor, gone := successors[x.ID]; {
 			case !measuredBy(x, t.at):
-				traced.Why = "measured later than the moment asked for"
+				traced.Why = "measured after the requested time"
 			case gone:
 				traced.Why = "replaced by reading " + successor
 			}
@@ -137,7 +137,7 @@ func (t *Table) judge(e, i int, readings []Traced) {
 		case counting != nil && !counting(names, x.Rig) && t.onIt(i, names, x.Rig):
 			readings[n].Why = "not every edition was measured" + onThatRig(x)
 		case counting != nil && !counting(names, x.Rig):
-			readings[n].Why = "only what was found on " + strings.Join(t.on, ", ") + " is asked for"
+			readings[n].Why = "only readings on " + strings.Join(t.on, ", ") + " were requested"
 		case t.weight(x.Rig) == 0:
 			readings[n].Why = "rig " + x.Rig + " has weight 0"
 		default:
@@ -159,9 +159,9 @@ func unfit(x *reading.Reading, c *checklist.Criterion, work *tabler) string {
 	case x.Disturbance != "":
 		return "disturbed: " + x.Disturbance
 	case x.Answer.NotTested != "":
-		return "says not tested: " + x.Answer.NotTested
+		return "answered not tested: " + x.Answer.NotTested
 	case x.Answer.NotApplicable != "":
-		return "says not applicable: " + x.Answer.NotApplicable
+		return "answered not applicable: " + x.Answer.NotApplicable
 	}
 	for _, f := range []struct{ name, rule, is string }{
 		{"method", c.Context.Method, x.Context.Method},
@@ -169,11 +169,11 @@ func unfit(x *reading.Reading, c *checklist.Criterion, work *tabler) string {
 		{"phase", c.Context.Phase, x.Context.Phase},
 	} {
 		if f.rule != "" && f.rule != f.is {
-			return fmt.Sprintf("%s is %s; the rule asks for %s", f.name, cmp.Or(f.is, "not stated"), f.rule)
+			return fmt.Sprintf("%s is %s; the scoring rule requires %s", f.name, cmp.Or(f.is, "not stated"), f.rule)
 		}
 	}
 	if _, ok := work.worth(x, c); !ok {
-		return "its value has no place on the rule"
+		return "its value has no place in the scoring rule"
 	}
 	return ""
 }

@@ -209,7 +209,7 @@ func Call[P, R any](command cdp.Command[P, R], params P) Step {
 // still fetching.
 func Settled() Step {
 	return Until(
-		`document.fonts.status === "loaded" && document.querySelector("#page, body > header, main") && !document.querySelector("[data-first-view]") && ![...document.querySelectorAll("[role=status]")].some(e => e.textContent.startsWith("Fetching"))`,
+		`document.fonts.status === "loaded" && document.querySelector("#page, body > header, main") && !document.querySelector("[data-first-view]") && ![...document.querySelectorAll("[role=status]")].some(e => e.textContent.startsWith("Loading"))`,
 	)
 }
 

@@ -50,7 +50,7 @@ func openDesk() []browser.Step {
 		chromedp.Click(chromedp.CSS(`a[href^="/desk/"]`)), chromedp.WaitVisible(chromedp.ID("in-hand")),
 		chromedp.Click(chromedp.CSS(`nav[aria-label=Sections] button:nth-child(2)`)),
 		browser.Until(`document.querySelector("#in-hand")?.textContent === "Cold start to desktop"`),
-		browser.Until(`document.querySelector("aside")?.textContent.includes("The first three")`), browser.Settled(),
+		browser.Until(`document.querySelector("aside")?.textContent.includes("Current top three")`), browser.Settled(),
 	}
 }
 
@@ -66,8 +66,8 @@ func lookAt(file string) []browser.Step {
 			`//button[@aria-label="Columns"]`,
 		), chromedp.Click(`//*[@role="option"][normalize-space(.)="old-sheet"]`),
 		chromedp.Click(
-			`//button[normalize-space(.)="Look at every row"]`,
-		), browser.Until(`document.querySelector("p[role=status]")?.textContent.includes("Nothing is written yet")`), browser.Settled(),
+			`//button[normalize-space(.)="Preview"]`,
+		), browser.Until(`document.querySelector("p[role=status]")?.textContent.includes("Nothing is imported yet")`), browser.Settled(),
 	}
 }
 

@@ -67,11 +67,11 @@ func (a *Actor) Permit(action Action) error {
 		return problem.New(problem.NotSignedIn, "sign in to %s", action.Words)
 	case a.Enrols:
 		return problem.New(problem.Forbidden,
-			"to %s, add a passkey to your account first: leads and administrators here need a second step", action.Words)
+			"to %s, add a passkey to your account first: leads and administrators need a second step here", action.Words)
 	}
 	return problem.New(
 		problem.Forbidden,
-		"to %s one needs the role %s; %s has %s",
+		"to %s, you need the role %s; %s has %s",
 		action.Words,
 		strings.Join(action.Roles, " or "),
 		a.Name,

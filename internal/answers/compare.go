@@ -139,10 +139,10 @@ func (c *Comparison) find(asked []string) error {
 	for _, e := range asked {
 		key := c.State.Catalogue.Resolve(e)
 		if slices.Contains(c.Editions, key) || slices.Contains(c.Missing, key) {
-			return problem.Field("edition", "%s is named twice", key)
+			return problem.Field("edition", "%s is duplicated", key)
 		}
 		if _, ok := c.State.Edition(key); !ok {
-			return problem.New(problem.NotFound, "there is no edition %q; name it distribution/release/edition", e)
+			return problem.New(problem.NotFound, "there is no edition %q; write distribution/release/edition", e)
 		}
 		if c.Stands(key) {
 			c.Editions = append(c.Editions, key)
@@ -175,7 +175,7 @@ func (c *Comparison) choose(baseline string) error {
 		return nil
 	case Leader:
 		if len(c.Ranking.Ranking) == 0 {
-			return problem.New(problem.NotFound, "nobody is ranked who could lead")
+			return problem.New(problem.NotFound, "no edition is ranked, so there is no leader")
 		}
 		c.Baseline = c.Ranking.Ranking[0].Edition
 	case "":
@@ -185,7 +185,7 @@ func (c *Comparison) choose(baseline string) error {
 		if _, ok := c.State.Edition(c.Baseline); !ok {
 			return problem.New(
 				problem.NotFound,
-				"there is no edition %q to compare with; name it distribution/release/edition, or one of %s",
+				"there is no edition %q to compare with; write distribution/release/edition, or one of %s",
 				baseline,
 				strings.Join(Baselines, ", "),
 			)

@@ -34,11 +34,11 @@ func bound(r *Result, how *ranking.Shaking) error {
 	}
 	switch {
 	case how.Draws == 0:
-		return problem.Field("shake", "%d editions are too many to shake their readings for anybody; "+
-			"narrow the group, shake the weights alone, or use dtally compute with a bundle", len(ranked))
+		return problem.Field("shake", "%d editions are too many for readers to vary their readings; filter the group, vary only "+
+			"the weights, or use dtally compute with a bundle", len(ranked))
 	case how.Draws > most && how.Draws <= ranking.MostDraws:
-		return problem.Field("draws", "%d draws of %d editions are more than the service makes for anybody; "+
-			"ask for at most %d, or use dtally compute with a bundle", how.Draws, len(ranked), most)
+		return problem.Field("draws", "%d draws of %d editions are too many for readers; use at most %d, or use dtally compute "+
+			"with a bundle", how.Draws, len(ranked), most)
 	}
 	return nil
 }

@@ -35,7 +35,7 @@ func (s *Service) Explain(ctx context.Context, q Query, a, b string) (*Result, r
 		return nil, ranking.Explanation{}, err
 	}
 	if named[0] == named[1] {
-		return nil, ranking.Explanation{}, problem.Field("b", "an edition is never ahead of itself; name another")
+		return nil, ranking.Explanation{}, problem.Field("b", "an edition cannot be ahead of itself; name another")
 	}
 	first, _ := r.Card(named[0])
 	second, _ := r.Card(named[1])
@@ -58,7 +58,7 @@ func (r *Result) stand(editions ...string) ([]string, error) {
 	for i, e := range editions {
 		named[i] = r.State.Catalogue.Resolve(e)
 		if _, ok := r.State.Edition(named[i]); !ok {
-			return nil, problem.New(problem.NotFound, "there is no edition %q; name it distribution/release/edition", e)
+			return nil, problem.New(problem.NotFound, "there is no edition %q; write distribution/release/edition", e)
 		}
 		if r.Stands(named[i]) {
 			continue
@@ -67,7 +67,7 @@ func (r *Result) stand(editions ...string) ([]string, error) {
 			slices.ContainsFunc(
 				Standing(r.State, r.List), func(p catalogue.Place) bool { return p.Key() == named[i] },
 			) {
-			return nil, problem.New(problem.NotFound, "%s does not belong to the group asked for", named[i])
+			return nil, problem.New(problem.NotFound, "%s is not in the requested group", named[i])
 		}
 		return nil, problem.New(problem.NotFound, "%s has no accepted review on %s", named[i], r.List.Name())
 	}
@@ -163,7 +163,7 @@ func (s *Service) HeadToHead(ctx context.Context, q Query, editions []string) (*
 	if len(editions) > mostMatched {
 		return nil, comparing.HeadToHead{}, problem.Field(
 			"edition",
-			"%d editions make too many pairs; narrow the group, or name at most %d",
+			"%d editions make too many pairs; filter the group, or name at most %d",
 			len(editions),
 			mostMatched,
 		)
@@ -224,7 +224,7 @@ func (s *Service) Groups(
 		if slices.Contains(comparing.GroupedBy, asked.Attribute) && !anyIs(places, asked.Attribute, value) {
 			return nil, comparing.Groups{}, problem.New(
 				problem.NotFound,
-				"no edition that stands has the %s %q; there are %s",
+				"no accepted edition has the %s %q; there are %s",
 				asked.Attribute,
 				value,
 				strings.Join(Values(r.State, asked.Attribute), ", "),

@@ -69,14 +69,14 @@ func soundMachine(m fitting.Machine) error {
 		value, top int64
 	}{{"memoryMiB", m.MemoryMiB, 1 << 30}, {"diskGiB", m.DiskGiB, 1 << 30}, {"cores", int64(m.Cores), 1 << 20}} {
 		if x.value < 0 || x.value > x.top {
-			book.Field(x.field, "must be between 0, for not stated, and %d", x.top)
+			book.Field(x.field, "must be between 0 (not stated) and %d", x.top)
 		}
 	}
 	for field, text := range map[string]string{
 		"processor": m.Processor, "graphics": m.Graphics, "architecture": m.Architecture,
 	} {
 		if len(text) > 200 {
-			book.Field(field, "holds more than 200 bytes")
+			book.Field(field, "is longer than 200 bytes")
 		}
 	}
 	return problem.From("the machine", book.List())

@@ -102,7 +102,7 @@ func (s *Service) History(ctx context.Context, q Query, distribution, line strin
 	i := slices.IndexFunc(lines, func(l Line) bool { return l.Distribution == distribution && l.Line == line })
 	if i < 0 {
 		return nil, problem.New(
-			problem.NotFound, "there is no edition line %s/%s with a review that stands", distribution, line,
+			problem.NotFound, "there is no edition line %s/%s with an accepted review", distribution, line,
 		)
 	}
 	name := "history of " + distribution + "/" + line + q.String()

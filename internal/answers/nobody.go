@@ -29,12 +29,13 @@ func (r *Result) Nobody() string {
 	switch others := len(r.Elsewhere()); {
 	case len(why) > 0:
 	case !r.Query.Group.Empty():
-		why = append(why, "no edition with an accepted review on "+r.List.Name()+" passes the filter")
+		why = append(why, "no edition with an accepted review on "+r.List.Name()+" matches the filter")
 	case others > 0:
 		why = append(
 			why,
 			fmt.Sprintf(
-				"no review on %s is accepted yet; %s on other versions of the checklist: ask for one of these, or for the common ground",
+				"no review on %s is accepted yet; %s on other versions of the checklist: choose one of them, "+
+					"or the common ground",
 				r.List.Name(),
 				stand(others),
 			),
@@ -42,7 +43,7 @@ func (r *Result) Nobody() string {
 	default:
 		why = append(why, "no review on "+r.List.Name()+" is accepted yet")
 	}
-	return "Nobody is ranked: " + strings.Join(why, "; ") + "."
+	return "No edition is ranked: " + strings.Join(why, "; ") + "."
 }
 
 func are(n int) string {
@@ -54,7 +55,7 @@ func are(n int) string {
 
 func stand(n int) string {
 	if n == 1 {
-		return "1 edition stands"
+		return "1 edition is reviewed"
 	}
-	return fmt.Sprintf("%d editions stand", n)
+	return fmt.Sprintf("%d editions are reviewed", n)
 }

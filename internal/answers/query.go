@@ -112,7 +112,8 @@ func (q *Query) resolve(state *ledger.Records) (*checklist.Checklist, checklist.
 	if q.Ground && q.CommonRigs {
 		return nil, checklist.Audience{}, problem.Field(
 			"commonRigs",
-			"the common ground of several versions and the common rigs cannot be asked for together; name the rigs instead",
+			"the common ground of several versions and the common rigs cannot be combined; name the rigs "+
+				"instead",
 		)
 	}
 	if q.Ground {
@@ -126,7 +127,7 @@ func (q *Query) resolve(state *ledger.Records) (*checklist.Checklist, checklist.
 	}
 	for rig := range q.RigWeights {
 		if _, ok := state.Catalogue.RigVersions[rig]; !ok {
-			return nil, audience, problem.New(problem.NotFound, "there is no rig %q to weigh", rig)
+			return nil, audience, problem.New(problem.NotFound, "there is no rig %q to give a weight", rig)
 		}
 	}
 	if q.Weights.set() {
@@ -150,7 +151,7 @@ func (w *Weights) over(list *checklist.Checklist, a checklist.Audience) (checkli
 	put := func(into *map[string]float64, what, key string, weight float64, there bool) error {
 		switch {
 		case !there:
-			return problem.New(problem.NotFound, "checklist %s has no %s %q to weigh", list.Name(), what, key)
+			return problem.New(problem.NotFound, "checklist %s has no %s %q to give a weight", list.Name(), what, key)
 		case math.IsNaN(weight) || weight < 0 || weight > heaviest:
 			return problem.Field(what+"Weight", "the weight of %s must be between 0 and a million", key)
 		}
@@ -256,7 +257,7 @@ func KnownGroup(state *ledger.Records, g *catalogue.Group) error {
 	places := state.Places()
 	for _, key := range g.Editions {
 		if _, ok := state.Edition(key); !ok && key != nobody {
-			return problem.New(problem.NotFound, "there is no edition %q; name it distribution/release/edition", key)
+			return problem.New(problem.NotFound, "there is no edition %q; write distribution/release/edition", key)
 		}
 	}
 	for _, key := range g.Distributions {
@@ -267,7 +268,7 @@ func KnownGroup(state *ledger.Records, g *catalogue.Group) error {
 	for _, key := range g.Families {
 		one := catalogue.Group{Families: []string{key}}
 		if len(one.Of(places)) == 0 {
-			return problem.New(problem.NotFound, "nothing is built on %q", key)
+			return problem.New(problem.NotFound, "nothing is based on %q", key)
 		}
 	}
 	for attribute, values := range g.Attributes {
@@ -285,7 +286,7 @@ func KnownGroup(state *ledger.Records, g *catalogue.Group) error {
 	}
 	for name, day := range map[string]string{"releasedFrom": g.From, "releasedTo": g.To} {
 		if _, err := time.Parse(time.DateOnly, day); day != "" && err != nil {
-			return problem.Field(name, "%.70q is no day such as 2026-04-30", day)
+			return problem.Field(name, "%.70q is not a day such as 2026-04-30", day)
 		}
 	}
 	return nil

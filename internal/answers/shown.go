@@ -36,7 +36,7 @@ func Shown(state *ledger.Records, name string) (*checklist.Checklist, error) {
 	}
 	list, err := scoring.Newest(state.Checklists.Lists, name)
 	if errors.Is(err, scoring.ErrNoChecklist) {
-		return nil, problem.New(problem.NoChecklist, "no checklist is in force yet: there is nothing to score by")
+		return nil, problem.New(problem.NoChecklist, "no checklist is in force yet")
 	}
 	if err != nil {
 		return nil, problem.New(problem.NotFound, "%s", err)

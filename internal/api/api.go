@@ -147,7 +147,7 @@ func New(s *service.Service, o Options) (*Face, error) {
 	r.GET(getPath+"/:architecture", h.getProgram)
 	r.GET("/report", limitTime, h.teamsOwn, h.tagged, h.inTurn, h.report)
 	r.NoMethod(func(c *gin.Context) {
-		fail(c, http.StatusMethodNotAllowed, "method", "This address does not answer "+c.Request.Method, nil)
+		fail(c, http.StatusMethodNotAllowed, "method", "This address does not support "+c.Request.Method, nil)
 	})
 	r.NoRoute(func(c *gin.Context) {
 		if strings.HasPrefix(c.Request.URL.Path, "/api/") {

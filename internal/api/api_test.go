@@ -270,7 +270,7 @@ func TestRecordingTwiceDoesNoHarm(t *testing.T) {
 	w.record(200, "ines", review, better)
 	worse := grade(2)
 	worse["replaces"] = id
-	if _, r := w.record(409, "tomas", review, worse); !strings.Contains(string(r.body), "its reviewer's own") {
+	if _, r := w.record(409, "tomas", review, worse); !strings.Contains(string(r.body), "Only the reviewer of a grade") {
 		t.Errorf("somebody else replaced a grade: %s", r.body)
 	}
 	_, r := w.record(409, "ines", review, worse)
@@ -316,7 +316,7 @@ func TestLifeOfAReview(t *testing.T) {
 	w.move(409, "marit", review, "accepted", "")
 	w.record(200, "ines", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}})
 	if r := w.move(422, "ines", review, "handed-in", ""); !strings.Contains(
-		string(r.body), "nothing is said of Telemetry",
+		string(r.body), "Telemetry has no answer",
 	) {
 		t.Errorf("what is missing is not told: %s", r.body)
 	}

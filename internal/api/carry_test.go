@@ -85,7 +85,7 @@ func TestCarryOver(t *testing.T) {
 		t.Errorf("the new review: %+v", review)
 	}
 	r := w.must(422, "ines", "POST", "/api/v1/carried-reviews", body)
-	if !strings.Contains(string(r.body), "before") {
+	if !strings.Contains(string(r.body), "already carried over") {
 		t.Errorf("a second time: %s", r.body)
 	}
 

@@ -62,7 +62,7 @@ func sameKey(pointer, inPath, inBody string) error {
 	}
 	return problem.New(
 		problem.Conflict,
-		"the address names %s, the body's %s is %s; what a thing is known by does not change",
+		"the address names %s, but %s in the body is %s; it cannot be changed here",
 		inPath,
 		pointer,
 		inBody,

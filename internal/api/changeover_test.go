@@ -101,11 +101,11 @@ func TestChangeover(t *testing.T) {
 		t.Errorf("on the new version: %d, %q", len(r.Ranking), r.Nobody)
 	}
 	if r := w.must(200, "", "GET", "/api/v1/exports/ranking?checklist=workshop@3", nil); !strings.Contains(
-		r.header.Get("Dtally-Note"), "Nobody is ranked",
+		r.header.Get("Dtally-Note"), "No edition is ranked",
 	) {
 		t.Errorf("an empty export says %q", r.header.Get("Dtally-Note"))
 	}
-	if r := w.rankingNow("?desktop=Awning&distribution=gullhaven"); !strings.Contains(r.Nobody, "passes the filter") {
+	if r := w.rankingNow("?desktop=Awning&distribution=gullhaven"); !strings.Contains(r.Nobody, "matches the filter") {
 		t.Errorf("an empty group: %q", r.Nobody)
 	}
 

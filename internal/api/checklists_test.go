@@ -44,7 +44,7 @@ func TestDraftOfTheNextVersion(t *testing.T) {
 	draft, tag := w.draft()
 	list.Version = 4
 	if r := w.must(409, "marit", "POST", "/api/v1/checklists", list); !strings.Contains(
-		string(r.body), "draft workshop@3 is there already",
+		string(r.body), "draft workshop@3 exists already",
 	) {
 		t.Errorf("a second draft: %s", r.body)
 	}

@@ -70,7 +70,7 @@ func (h *handlers) PutEntry(ctx context.Context, r PutEntryRequest) (*contract.E
 	}
 	i := slices.IndexFunc(rows, func(x reviewing.EntryRecord) bool { _, y := x.Part(); return y.ID == r.Entry })
 	if i < 0 {
-		return nil, problem.New(problem.NotFound, "somebody dropped this entry in the meantime")
+		return nil, problem.New(problem.NotFound, "somebody removed this entry in the meantime")
 	}
 	request(ctx).Set(keyRevision, rows[i].Revision)
 	return new(entryView(&rows[i])), nil

@@ -27,7 +27,7 @@ const pace = 40 * time.Millisecond
 // ofStreams is how many event streams there may be.
 var ofStreams = limits{
 	all: 1000, readers: 600, network: 30, account: 30,
-	full: "too many pages follow the changes; this one looks for itself",
+	full: "too many pages follow the changes; this page checks by itself",
 }
 
 // after is the number of the change after which a stream begins: the last that the browser heard, or that the page

@@ -31,7 +31,7 @@ const exportPath = base + "/exports/:what"
 // ofExports is how many exports there may be at once.
 var ofExports = limits{
 	all: 40, readers: 16, network: 4, account: 8,
-	full: "too many exports are under way; let them end first",
+	full: "too many exports are in progress; wait until one is finished",
 }
 
 // export answers with records or results in the form that is asked for. Everybody
@@ -43,7 +43,7 @@ func (h *handlers) export(c *gin.Context) {
 	if !exports.Known(what) {
 		refuse(
 			c,
-			problem.New(problem.NotFound, "one of %s can be exported, not %s", strings.Join(exports.Names, ", "), what),
+			problem.New(problem.NotFound, "choose one of %s to export, not %s", strings.Join(exports.Names, ", "), what),
 		)
 		return
 	}
@@ -233,7 +233,7 @@ func (h *handlers) drawn(c *gin.Context, form string) (written, error) {
 	}
 	if n := len(result.Ranking.Ranking); n > mostDrawn {
 		return written{}, problem.New(
-			problem.Conflict, "%d editions are more than the %d that a figure has room for; narrow the group", n, mostDrawn)
+			problem.Conflict, "%d editions are more than the %d that fit in a figure; filter the group", n, mostDrawn)
 	}
 	places := map[string]catalogue.Place{}
 	view := reporting.View{Audience: result.Audience, Ranking: result.Ranking}

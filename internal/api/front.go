@@ -72,7 +72,8 @@ func framedBy(origins []string) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		if len(origins) == 0 {
 			fail(c, http.StatusForbidden, "not-framed",
-				"This service lets no other page show it in a frame; its administrator allows that with the setting frames", nil)
+				"This service does not allow other pages to embed it. An administrator can allow it with the "+
+					"setting frames", nil)
 			c.Abort()
 			return
 		}
@@ -242,13 +243,13 @@ func remarks(x *contract.RankingEntry) (all []string) {
 		holds bool
 		words string
 	}{
-		{x.Checklist != "", "stands on " + x.Checklist},
+		{x.Checklist != "", "reviewed on " + x.Checklist},
 		{x.PreRelease, "pre-release"},
 		{x.Alone, "accepted by its only reviewer"},
 		{x.RigsDiffer, "rigs differ"},
 		{len(x.Estimated) > 0, "rigs estimated: " + strings.Join(x.Estimated, ", ")},
 		{len(x.Unsteady) > 0, "unsteady: " + strings.Join(x.Unsteady, ", ")},
-		{len(x.GatesOpen) > 0, "gate open: " + strings.Join(x.GatesOpen, ", ")},
+		{len(x.GatesOpen) > 0, "required, not tested: " + strings.Join(x.GatesOpen, ", ")},
 		{x.DecidedBy != "", "by " + x.DecidedBy},
 	} {
 		if r.holds {

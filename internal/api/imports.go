@@ -92,7 +92,7 @@ func (h *handlers) takeIn(c *gin.Context) {
 		done, err = h.takeSystem(c, &options, file, out)
 	default:
 		err = problem.New(
-			problem.NotFound, "a catalogue, readings, a bundle or a system can be imported, not %s", c.Param("what"),
+			problem.NotFound, "you can import a catalogue, readings, a bundle or a system, not %s", c.Param("what"),
 		)
 	}
 	if err != nil && !out.begun {
@@ -218,7 +218,7 @@ func (h *handlers) takeReadings(c *gin.Context, o *importOptions, file io.Reader
 func unreadable(err error) error {
 	var large *http.MaxBytesError
 	if errors.As(err, &large) {
-		return problem.New(problem.Invalid, "the file is larger than %d MiB; cut it up", large.Limit>>20)
+		return problem.New(problem.Invalid, "the file is larger than %d MiB; split it", large.Limit>>20)
 	}
 	return problem.New(problem.Invalid, "the file cannot be read: %s", err.Error())
 }
@@ -306,17 +306,17 @@ func systemIn(data []byte) (catalogue.Named, error) {
 	if !strings.HasPrefix(text, "{") {
 		n := catalogue.NamedBy(catalogue.ParseOSRelease(text))
 		if n.ID == "" && n.Name == "" {
-			return n, errors.New("it is neither a survey nor an os-release file: it names no system")
+			return n, errors.New("it is neither a survey nor an os-release file: it has no system name")
 		}
 		return n, nil
 	}
 	var v survey.Survey
 	if err := json.Unmarshal([]byte(text), &v); err != nil || v.Format != survey.Format {
-		return catalogue.Named{}, errors.New("it is no survey; dtally survey --output json writes one")
+		return catalogue.Named{}, errors.New("it is not a survey; dtally survey --output json writes one")
 	}
 	n := v.Named()
 	if n.ID == "" && n.Name == "" {
-		return n, errors.New("the survey names no system")
+		return n, errors.New("the survey has no system name")
 	}
 	return n, nil
 }

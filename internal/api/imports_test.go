@@ -83,9 +83,9 @@ func TestImportsOverTheNetwork(t *testing.T) {
 		says                     string
 	}{
 		{"", "readings", `{"form":"csv"}`, row, 401, "sign in"},
-		{"perrin", "readings", `{"form":"csv"}`, row, 403, "needs the role"},
+		{"perrin", "readings", `{"form":"csv"}`, row, 403, "you need the role"},
 		{"ines", "bundle", `{}`, `{}`, 422, "in the bundle"},
-		{"ines", "nonsense", `{}`, row, 404, "can be imported"},
+		{"ines", "nonsense", `{}`, row, 404, "can import"},
 		{"ines", "readings", `{`, row, 422, "options"},
 		{"ines", "readings", `{"colour":1}`, row, 422, "colour"},
 		{"ines", "readings", `{"form":"docx"}`, row, 422, "must be one of"},
@@ -93,12 +93,12 @@ func TestImportsOverTheNetwork(t *testing.T) {
 		{"ines", "readings", `{"form":"csv","inline":{"name":"x","form":"csv","fields":{"colour":{"column":"a"}}}}`, row, 422, "no such field"},
 		{"ines", "readings", `{"form":"csv"}`, "", 422, "the file is empty"},
 		{"ines", "readings", `{"form":"csv"}`, "a,b\n1,2\n", 422, "no column"},
-		{"ines", "readings", `{"form":"xlsx"}`, row, 422, "no workbook"},
+		{"ines", "readings", `{"form":"xlsx"}`, row, 422, "not a workbook"},
 		{"ines", "readings", `{"form":"json"}`, "{", 422, "cannot be read"},
-		{"ines", "system", `{}`, "nothing here", 422, "names no system"},
-		{"ines", "system", `{}`, `{"format":"x"}`, 422, "no survey"},
+		{"ines", "system", `{}`, "nothing here", 422, "has no system name"},
+		{"ines", "system", `{}`, `{"format":"x"}`, 422, "not a survey"},
 		{"ines", "look", `{"form":"tap"}`, "ok 1\n", 422, "no plan"},
-		{"perrin", "look", `{"form":"csv"}`, row, 403, "needs the role"},
+		{"perrin", "look", `{"form":"csv"}`, row, 403, "you need the role"},
 	} {
 		if _, r := w.takeIn(c.status, c.who, c.what, c.options, c.file); !strings.Contains(
 			strings.ToLower(string(r.body)), strings.ToLower(c.says),

@@ -30,7 +30,7 @@ func (h *handlers) awaitDevice(c *gin.Context) {
 	for scope := range strings.FieldsSeq(c.PostForm("scope")) {
 		id, of := strings.CutPrefix(scope, "review:")
 		if !of || !reading.ValidID(id) {
-			oauthFault(c, http.StatusBadRequest, "invalid_scope", "the scope is review:ID, or left out")
+			oauthFault(c, http.StatusBadRequest, "invalid_scope", "the scope must be review:ID, or left out")
 			return
 		}
 		wished = id
@@ -136,5 +136,5 @@ func boundTo(c *gin.Context, who access.Actor) (access.Actor, error) {
 	case read && !about:
 		return access.Actor{}, nil
 	}
-	return who, problem.New(problem.Forbidden, "this token records in the review %s and does nothing else", who.Review)
+	return who, problem.New(problem.Forbidden, "this token can only record in the review %s", who.Review)
 }

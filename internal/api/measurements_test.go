@@ -23,7 +23,7 @@ func TestMeasurements(t *testing.T) {
 		}
 		return map[string]any{"rig": "bench-old", "began": "2026-11-30T09:00:00Z", "progress": map[string]any{
 			"left": 90, "criteria": []any{
-				map[string]any{"criterion": "photo-batch", "state": "under way", "most": 15, "runs": told},
+				map[string]any{"criterion": "photo-batch", "state": "in progress", "most": 15, "runs": told},
 			},
 		}}
 	}

@@ -87,12 +87,12 @@ func (h *handlers) gauges() []figure {
 		{"dtally_streams", "Open streams of changes.", h.streams.taken},
 		{"dtally_exports", "Exports under way.", h.exports.taken},
 		{"dtally_unread_bytes", "Bytes of large answers that were not read yet.", h.unread.taken},
-		{"dtally_computing", "Readers without an account for whom something is computed.",
+		{"dtally_computing", "Readers without an account whose results are being computed.",
 			func() float64 { n, _ := h.turns.Load(); return float64(n) }},
-		{"dtally_computing_waiting", "Readers without an account who wait for that.",
+		{"dtally_computing_waiting", "Readers without an account who wait for computing.",
 			func() float64 { _, n := h.turns.Load(); return float64(n) }},
 		{"dtally_last_backup_timestamp_seconds",
-			"When the newest backup was made, in seconds since 1970; 0 where none is known.", h.lastBackup},
+			"When the newest backup was made, in seconds since 1970; 0: none is known.", h.lastBackup},
 	}
 }
 

@@ -102,7 +102,7 @@ func recovery(log *slog.Logger) gin.HandlerFunc {
 			c,
 			http.StatusInternalServerError,
 			"internal",
-			"something failed inside the service; the log says more",
+			"internal error; the log has details",
 			nil,
 		)
 	})
@@ -230,7 +230,7 @@ const large = 128 << 10
 // ofUnread is how many bytes of large answers may wait for their readers.
 var ofUnread = limits{
 	all: 64 << 20, readers: 64 << 20, network: 24 << 20,
-	full: "answers wait that were not read yet; read them first",
+	full: "too many answers have not been read yet; read them first",
 }
 
 // tagged gives every good answer to a read its ETag, made of the revision that an
@@ -393,7 +393,7 @@ func (h *handlers) closed(c *gin.Context) {
 		c.Redirect(http.StatusSeeOther, "/sign-in?to="+url.QueryEscape(path))
 		c.Abort()
 	default:
-		refuse(c, problem.New(problem.NotSignedIn, "this team shows its work to people with an account alone; sign in"))
+		refuse(c, problem.New(problem.NotSignedIn, "this team shows its work only to signed-in people; sign in"))
 		c.Abort()
 	}
 }

@@ -25,7 +25,7 @@ func TestMomentsThatDoNotExist(t *testing.T) {
 			"/api/v1/reviews/"+review+"/readings/"+store.NewID(),
 			map[string]any{"criterion": "week-of-use", "at": at, "answer": map[string]any{"grade": 7}},
 		)
-		if text := string(r.body); !strings.Contains(text, "point in time such as 2026-04-30T09:00:00Z") ||
+		if text := string(r.body); !strings.Contains(text, "is not a time such as 2026-04-30T09:00:00Z") ||
 			strings.Contains(text, "pattern") {
 			t.Errorf("%q: %s", at, text)
 		}
@@ -63,7 +63,7 @@ func TestWording(t *testing.T) {
 		{"PUT", at, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 11}}, "grade must be between 0 and 10, not 11"},
 		{"PUT", at, `{"criterion"`, "is not valid JSON"},
 		{"GET", "/api/v1/ranking?rigWeight=bench-old:2", nil, "such as KEY=2"},
-		{"GET", "/api/v1/ranking?desktpo=Awning", nil, "desktpo is not a parameter"},
+		{"GET", "/api/v1/ranking?desktpo=Awning", nil, "desktpo is an unknown parameter"},
 		{"GET", "/api/v1/rankings", nil, "/api/v1/rankings"},
 	} {
 		r := w.call("ines", c.method, c.path, c.body)

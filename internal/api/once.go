@@ -114,7 +114,7 @@ func askedKey(c *gin.Context) (string, error) {
 	visible := strings.IndexFunc(key, func(r rune) bool { return r <= ' ' || r > '~' }) < 0
 	if len(key) < shortestKey || len(key) > longestKey || !visible {
 		return "", problem.New(
-			problem.Invalid, "the header %s has %d to %d visible characters, such as a UUID", contract.KeyHeader, shortestKey, longestKey,
+			problem.Invalid, "the header %s must have %d to %d visible characters, such as a UUID", contract.KeyHeader, shortestKey, longestKey,
 		)
 	}
 	return key, nil
@@ -147,7 +147,7 @@ func askedFor(c *gin.Context, key string) (*ledger.Asked, error) {
 func (h *handlers) again(c *gin.Context, asked *ledger.Asked, key string, made *ledger.Made) {
 	if made.Request != asked.Request {
 		refuse(c, problem.New(
-			problem.Conflict, "the %s was used for another request; each request has its own", contract.KeyHeader,
+			problem.Conflict, "the %s was used for another request; use a new one for each request", contract.KeyHeader,
 		))
 		return
 	}

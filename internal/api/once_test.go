@@ -133,7 +133,7 @@ func TestSecretAgain(t *testing.T) {
 }
 
 // TestAnswerToTheCommitIsLost: what was written is told as written, whatever broke off behind it; where nobody knows,
-// the same request again is safe.
+// the same request is safe.
 func TestAnswerToTheCommitIsLost(t *testing.T) {
 	t.Parallel()
 	between := dbtest.Through(t, filled.DSN(t))
@@ -199,8 +199,8 @@ func TestAnswerToTheCommitIsLost(t *testing.T) {
 		return dbtest.Arrives
 	})
 	for _, x := range []struct{ key, says string }{
-		{"", "look whether it is there"},
-		{oneKey + "-unknown", "same request again is safe"},
+		{"", "check whether it was written"},
+		{oneKey + "-unknown", "same request is safe"},
 	} {
 		var headers []string
 		if x.key != "" {

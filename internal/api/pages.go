@@ -20,7 +20,7 @@ func page[T any](items []T, key func(T) string, limit int, cursor string) ([]T, 
 		at := slices.IndexFunc(items, func(x T) bool { return key(x) == string(last) })
 		if err != nil || at < 0 {
 			return nil, "", problem.New(
-				problem.Invalid, "the cursor belongs to no page of this list; begin again without it",
+				problem.Invalid, "the cursor does not belong to a page of this list; start again without it",
 			)
 		}
 		items = items[at+1:]

@@ -75,13 +75,13 @@ func problemOf(c *gin.Context, err error) contract.Problem {
 	switch {
 	case errors.As(err, &large):
 		return document(
-			c, http.StatusRequestEntityTooLarge, "too-large", "The body is larger than this address takes", nil,
+			c, http.StatusRequestEntityTooLarge, "too-large", "The body is larger than this address accepts", nil,
 		)
 	case errors.As(err, &e):
 	case errors.Is(err, context.Canceled), errors.Is(err, context.DeadlineExceeded):
-		e = problem.New(problem.TooLong, "this takes longer to compute than the service waits; ask for less")
+		e = problem.New(problem.TooLong, "computing this takes longer than the service allows; ask for less")
 	default:
-		e = problem.New(problem.Internal, "something failed inside the service; the log says more")
+		e = problem.New(problem.Internal, "internal error; the log has details")
 	}
 	s := sorts[e.Kind]
 	gone := errors.Is(c.Request.Context().Err(), context.Canceled) // nobody waits for the answer any more
@@ -99,9 +99,9 @@ func whatToDo(c *gin.Context, kind problem.Kind) string {
 	case kind != problem.Unsettled:
 		return ""
 	case c.GetHeader(contract.KeyHeader) != "":
-		return "; the same request again is safe: what was written is not written twice"
+		return "; repeating the same request is safe: nothing is written twice"
 	}
-	return "; look whether it is there before you ask for it again"
+	return "; check whether it was written before you repeat it"
 }
 
 // fail writes a problem document and ends the request.

@@ -51,7 +51,7 @@ func (h *handlers) getProgram(c *gin.Context) {
 			c,
 			problem.New(
 				problem.NotFound,
-				"the service has no client for %.40q; %s tells which it has",
+				"the service has no client for %.40q; %s lists the available ones",
 				arch,
 				base+"/about",
 			),
@@ -92,7 +92,7 @@ func (h *handlers) getScript(c *gin.Context) {
 	}
 	origin := h.origin(c)
 	if !plainOrigin.MatchString(origin) {
-		refuse(c, problem.New(problem.Invalid, "%.70q is no address that a script can name", origin))
+		refuse(c, problem.New(problem.Invalid, "%.70q cannot be used as an address in a script", origin))
 		return
 	}
 	var cases strings.Builder
@@ -115,25 +115,25 @@ func (h *handlers) getScript(c *gin.Context) {
 }
 
 // script fetches the client into the present folder. It runs as a whole or not at all, since its last line calls it.
-const script = `#!/bin/sh
-# Fetches dtally for this machine, checks it, and puts it into this folder.
-set -eu
-fetch() {
-server=%s
-case $(uname -m) in
-%s*) echo "The service has no dtally for $(uname -m)." >&2; exit 1 ;;
-esac
-if command -v curl >/dev/null; then curl -fsSo dtally.part "$server/get/$arch"
-elif command -v wget >/dev/null; then wget -qO dtally.part "$server/get/$arch"
-else echo "Neither curl nor wget is here. Fetch $server/get/$arch with a browser." >&2; exit 1
-fi
-if ! echo "$sum  dtally.part" | sha256sum -c - >/dev/null 2>&1; then
-  rm -f dtally.part
-  echo "What was fetched is not what the service has: try again." >&2; exit 1
-fi
-chmod +x dtally.part
-mv dtally.part dtally
-echo "./dtally is here. Sign this machine in with: ./dtally login --server $server"
-}
-fetch
-`
+const script = "#!/bin/sh\n" +
+	"# Downloads dtally for this machine, checks it, and puts it into this folder.\n" +
+	"set -eu\n" +
+	"fetch() {\n" +
+	"server=%s\n" +
+	"case $(uname -m) in\n" +
+	"%s*) echo \"The service has no dtally for $(uname -m).\" >&2; exit 1 ;;\n" +
+	"esac\n" +
+	"if command -v curl >/dev/null; then curl -fsSo dtally.part \"$server/get/$arch\"\n" +
+	"elif command -v wget >/dev/null; then wget -qO dtally.part \"$server/get/$arch\"\n" +
+	`else echo "Neither curl nor wget is installed. Download $server/get/$arch with a browser." ` +
+	">&2; exit 1\n" +
+	"fi\n" +
+	"if ! echo \"$sum  dtally.part\" | sha256sum -c - >/dev/null 2>&1; then\n" +
+	"  rm -f dtally.part\n" +
+	"  echo \"The download is damaged: try again.\" >&2; exit 1\n" +
+	"fi\n" +
+	"chmod +x dtally.part\n" +
+	"mv dtally.part dtally\n" +
+	"echo \"./dtally is ready. Sign this machine in with: ./dtally login --server $server\"\n" +
+	"}\n" +
+	"fetch\n"

@@ -143,8 +143,8 @@ func (h *handlers) ListPoints(ctx context.Context, r ListPointsRequest) (*contra
 		return nil, err
 	}
 	if n := len(result.Table.Editions); n > mostPointed {
-		return nil, problem.New(problem.Invalid, "the points of %d editions are more than the %d that one answer holds; "+
-			"narrow the group, or take the export of points", n, mostPointed)
+		return nil, problem.New(problem.Invalid, "the points of %d editions are more than the %d that one answer holds; filter the group, or "+
+			"export the points", n, mostPointed)
 	}
 	v := contract.PointsView{
 		Checklist: result.List.Name(),

@@ -79,7 +79,7 @@ func TestTracesArePublic(t *testing.T) {
 			}
 		}
 	}
-	if !why[""] || !why["disturbed"] || !why["phase is fresh; the rule asks for updated"] {
+	if !why[""] || !why["disturbed"] || !why["phase is fresh; the scoring rule requires updated"] {
 		t.Errorf("memory at idle: %v", why)
 	}
 	w.must(404, "", "GET", "/api/v1/scorecards/quaymark/22.1/latchwork/traces", nil)

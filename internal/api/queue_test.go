@@ -399,7 +399,7 @@ func TestPlansAndBench(t *testing.T) {
 		}
 	}
 	r = w.must(200, "ines", "POST", "/api/v1/plans/trial", plan)
-	for _, want := range []string{"the desktop is to be held equal", "only the common ground compares: ivybeck/5.4/hearthside on workshop@1", "expects 5 runs; 2 are planned"} {
+	for _, want := range []string{"the desktop should be equal", "only the common ground compares: ivybeck/5.4/hearthside on workshop@1", "expects 5 runs; 2 are planned"} {
 		if !strings.Contains(string(r.body), want) {
 			t.Errorf("the trial does not warn %q: %s", want, r.body)
 		}

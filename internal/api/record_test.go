@@ -155,7 +155,7 @@ func TestEvidence(t *testing.T) {
 	picture := put(200, drawn.String())
 	for _, broken := range []string{put(200, drawn.String()[:drawn.Len()-20]), put(200, "\x89PNG\r\n\x1a\n and the rest of a picture")} {
 		if _, r := w.entry(422, "ines", review, "evidence", map[string]any{"sha256": broken}); !strings.Contains(
-			string(r.body), "the picture is broken",
+			string(r.body), "the picture is damaged",
 		) {
 			t.Errorf("%s", r.body)
 		}
@@ -253,7 +253,7 @@ func TestHiddenGrades(t *testing.T) {
 	if found := leaks("tomas"); len(found) == 0 {
 		t.Error("tomas has graded and sees nothing")
 	}
-	if r := w.must(200, "tomas", "GET", at+"/loose-ends", nil); !strings.Contains(string(r.body), "5.1 grades apart") {
+	if r := w.must(200, "tomas", "GET", at+"/loose-ends", nil); !strings.Contains(string(r.body), "differ by 5.1 grades") {
 		t.Errorf("the distance is not told: %s", r.body)
 	}
 }

@@ -31,7 +31,7 @@ func (h *handlers) ListRules(ctx context.Context, r ListRulesRequest) (*contract
 func (h *handlers) TryRule(_ context.Context, r TryRuleRequest) (*contract.Rule, error) {
 	var book fault.Book
 	if checklist.ValidateRule(r.Body, &book); len(book.List()) > 0 {
-		return nil, &problem.Error{Kind: problem.Invalid, Message: "The rule is not whole yet", Faults: book.List()}
+		return nil, &problem.Error{Kind: problem.Invalid, Message: "The rule is incomplete", Faults: book.List()}
 	}
 	return new(rule(r.Body)), nil
 }

@@ -80,7 +80,7 @@ func TestRules(t *testing.T) {
 	}
 	measure["curve"] = map[string]any{"shape": "span", "poor": 5, "ideal": 45}
 	if r := w.must(422, "", "POST", "/api/v1/rules", measure); !strings.Contains(
-		string(r.body), "goes against the direction",
+		string(r.body), "contradicts the direction",
 	) {
 		t.Errorf("a curve the wrong way round: %s", r.body)
 	}

@@ -989,10 +989,10 @@ type Operations interface {
 	// About answers GET /about. What this service is, and its clock.
 	About(context.Context, AboutRequest) (*About, error)
 
-	// ListAttributes answers GET /attributes. What the editions of the catalogue have for each attribute.
+	// ListAttributes answers GET /attributes. Attribute values of the editions in the catalogue.
 	ListAttributes(context.Context, ListAttributesRequest) (*AttributeList, error)
 
-	// ListAudit answers GET /audit. Who did what, the newest first; for administrators, of one review or report for leads as well.
+	// ListAudit answers GET /audit. Who did what, newest first; for administrators, and for leads of one review or report.
 	ListAudit(context.Context, ListAuditRequest) (*AuditList, error)
 
 	// CarryOver answers POST /carried-reviews. Carry reviews over to a newer version, one or many in one step.
@@ -1004,43 +1004,43 @@ type Operations interface {
 	// AddChecklist answers POST /checklists. Add a checklist version, as a draft or in force.
 	AddChecklist(context.Context, AddChecklistRequest) (*Checklist, error)
 
-	// AdviseChecklist answers POST /checklists/advice. What a careful colleague would say of a checklist, stored or not.
+	// AdviseChecklist answers POST /checklists/advice. Advice on a checklist, stored or not.
 	AdviseChecklist(context.Context, AdviseChecklistRequest) (*AdviceList, error)
 
-	// ChecklistEffect answers POST /checklists/effect. What a checklist would do to the ranking.
+	// ChecklistEffect answers POST /checklists/effect. The effect of a checklist on the ranking.
 	ChecklistEffect(context.Context, ChecklistEffectRequest) (*EffectView, error)
 
-	// ShowVersion answers PUT /checklists/{checklist}/shown. Choose the version that is shown where a reader asks for none.
+	// ShowVersion answers PUT /checklists/{checklist}/shown. Choose the version shown to readers who choose none.
 	ShowVersion(context.Context, ShowVersionRequest) (*ShownVersion, error)
 
 	// RemoveDraft answers DELETE /checklists/{checklist}/{version}. Remove a draft.
 	RemoveDraft(context.Context, RemoveDraftRequest) error
 
-	// ShowChecklist answers GET /checklists/{checklist}/{version}. A checklist version, whole.
+	// ShowChecklist answers GET /checklists/{checklist}/{version}. A complete checklist version.
 	ShowChecklist(context.Context, ShowChecklistRequest) (*Checklist, error)
 
-	// EditChecklist answers PUT /checklists/{checklist}/{version}. Change a draft, put it in force, or retire a version; in force it is frozen but for its state.
+	// EditChecklist answers PUT /checklists/{checklist}/{version}. Change a draft, put it in force, or retire a version; in force only its state can change.
 	EditChecklist(context.Context, EditChecklistRequest) (*Checklist, error)
 
-	// ListAudiences answers GET /checklists/{checklist}/{version}/audiences. What a frozen version's audiences are and were, by key and revision.
+	// ListAudiences answers GET /checklists/{checklist}/{version}/audiences. The audiences of a version in force with their revisions, by key.
 	ListAudiences(context.Context, ListAudiencesRequest) (*AudienceList, error)
 
-	// DropAudience answers DELETE /checklists/{checklist}/{version}/audiences/{audience}. Drop an audience of a frozen version; its revisions are kept.
+	// DropAudience answers DELETE /checklists/{checklist}/{version}/audiences/{audience}. Remove an audience of a version in force; its revisions are kept.
 	DropAudience(context.Context, DropAudienceRequest) error
 
-	// ReviseAudience answers PUT /checklists/{checklist}/{version}/audiences/{audience}. Add an audience to a frozen version, or a revision of one; If-Match names the checklist version's ETag.
+	// ReviseAudience answers PUT /checklists/{checklist}/{version}/audiences/{audience}. Add an audience to a version in force, or revise one; If-Match names the checklist version's ETag.
 	ReviseAudience(context.Context, ReviseAudienceRequest) (*Checklist, error)
 
-	// DifferChecklists answers GET /checklists/{checklist}/{version}/difference/{older}. What differs from an older version to this one.
+	// DifferChecklists answers GET /checklists/{checklist}/{version}/difference/{older}. The differences between an older version and this one.
 	DifferChecklists(context.Context, DifferChecklistsRequest) (*ChecklistDifference, error)
 
-	// ListRules answers GET /checklists/{checklist}/{version}/rules. How answers to each criterion become points, in words and to be drawn.
+	// ListRules answers GET /checklists/{checklist}/{version}/rules. The scoring rule of each criterion, in words and as a line to draw.
 	ListRules(context.Context, ListRulesRequest) (*RuleList, error)
 
 	// Compare answers GET /comparison. Two to twelve editions side by side.
 	Compare(context.Context, CompareRequest) (*Comparison, error)
 
-	// SendAgain answers POST /deliveries/{id}. Send a change to its hook once more.
+	// SendAgain answers POST /deliveries/{id}. Send a change to its web hook again.
 	SendAgain(context.Context, SendAgainRequest) error
 
 	// ListDistributions answers GET /distributions. Distributions.
@@ -1052,7 +1052,7 @@ type Operations interface {
 	// ShowDistribution answers GET /distributions/{distribution}. A distribution.
 	ShowDistribution(context.Context, ShowDistributionRequest) (*Distribution, error)
 
-	// EditDistribution answers PUT /distributions/{distribution}. Correct a distribution; its key stays.
+	// EditDistribution answers PUT /distributions/{distribution}. Edit a distribution; its key stays.
 	EditDistribution(context.Context, EditDistributionRequest) (*Distribution, error)
 
 	// ListEditions answers GET /editions. Editions.
@@ -1064,166 +1064,166 @@ type Operations interface {
 	// ShowEdition answers GET /editions/{distribution}/{release}/{edition}. An edition.
 	ShowEdition(context.Context, ShowEditionRequest) (*Edition, error)
 
-	// EditEdition answers PUT /editions/{distribution}/{release}/{edition}. Correct an edition; its key stays.
+	// EditEdition answers PUT /editions/{distribution}/{release}/{edition}. Edit an edition; its key stays.
 	EditEdition(context.Context, EditEditionRequest) (*Edition, error)
 
 	// Explain answers GET /explanation. Why one edition is ahead of another.
 	Explain(context.Context, ExplainRequest) (*ExplanationView, error)
 
-	// ShowFits answers GET /fits. The editions that would run on a machine, and their ranking on the rig most like it.
+	// ShowFits answers GET /fits. The editions that fit a machine, and their ranking on the most similar rig.
 	ShowFits(context.Context, ShowFitsRequest) (*FitsView, error)
 
-	// CompareGroups answers GET /groups. One group of editions against another, over pairs that are equal otherwise.
+	// CompareGroups answers GET /groups. One group of editions against another, over pairs that are equal in everything else.
 	CompareGroups(context.Context, CompareGroupsRequest) (*GroupsView, error)
 
 	// ShowHeadToHead answers GET /head-to-head. Editions in pairs, criterion by criterion.
 	ShowHeadToHead(context.Context, ShowHeadToHeadRequest) (*HeadToHeadView, error)
 
-	// ListHooks answers GET /hooks. Web hooks: addresses that are told of changes as CloudEvents 1.0 in JSON.
+	// ListHooks answers GET /hooks. Web hooks: addresses that receive changes as CloudEvents 1.0 in JSON.
 	ListHooks(context.Context, ListHooksRequest) (*HookList, error)
 
-	// AddHook answers POST /hooks. Tell an address of changes from now on; the secret that signs them is told this once.
+	// AddHook answers POST /hooks. Send changes to an address from now on; the secret that signs them is shown only once.
 	AddHook(context.Context, AddHookRequest) (*Hook, error)
 
-	// DropHook answers DELETE /hooks/{id}. End a hook and forget what was sent to it.
+	// DropHook answers DELETE /hooks/{id}. Delete a web hook and its deliveries.
 	DropHook(context.Context, DropHookRequest) error
 
-	// SetHook answers PUT /hooks/{id}. Change what a hook is told and whether it is told anything.
+	// SetHook answers PUT /hooks/{id}. Choose what a web hook receives, and turn it on or off.
 	SetHook(context.Context, SetHookRequest) error
 
-	// ListDeliveries answers GET /hooks/{id}/deliveries. What was last sent to a hook, the newest first.
+	// ListDeliveries answers GET /hooks/{id}/deliveries. The latest deliveries of a web hook, newest first.
 	ListDeliveries(context.Context, ListDeliveriesRequest) (*DeliveryList, error)
 
 	// ListKinds answers GET /kinds. The kinds of criterion and the shapes of curves.
 	ListKinds(context.Context, ListKindsRequest) (*KindList, error)
 
-	// ListLeaders answers GET /leaders. Who led the ranking of an audience from when to when.
+	// ListLeaders answers GET /leaders. Who led the ranking of an audience, and when.
 	ListLeaders(context.Context, ListLeadersRequest) (*LeaderList, error)
 
-	// ListLines answers GET /lines. Edition lines with anything reviewed.
+	// ListLines answers GET /lines. Edition lines with accepted reviews.
 	ListLines(context.Context, ListLinesRequest) (*LineList, error)
 
-	// ShowLine answers GET /lines/{distribution}/{line}. What became of an edition line from release to release.
+	// ShowLine answers GET /lines/{distribution}/{line}. How an edition line changed from release to release.
 	ShowLine(context.Context, ShowLineRequest) (*HistoryView, error)
 
-	// OpenLink answers POST /links/open. Whom a link to choose a password is for.
+	// OpenLink answers POST /links/open. The person that a password link is for.
 	OpenLink(context.Context, OpenLinkRequest) (*LinkOpened, error)
 
-	// UseLink answers POST /links/use. Choose a password by a link, once, and sign in; what was signed in before ends.
+	// UseLink answers POST /links/use. Choose a password with a link, once, and sign in; earlier sessions end.
 	UseLink(context.Context, UseLinkRequest) (*Session, error)
 
-	// DecideMachine answers POST /machines/decided. Let a machine record in one review, in one's own name, for a day; or refuse it.
+	// DecideMachine answers POST /machines/decided. Approve or reject a machine that wants to record in one review, in your name, for a day.
 	DecideMachine(context.Context, DecideMachineRequest) error
 
 	// ShowMachine answers POST /machines/found. The machine that shows a code and waits to be signed in (RFC 8628).
 	ShowMachine(context.Context, ShowMachineRequest) (*WaitingMachine, error)
 
-	// ListMappings answers GET /mappings. Saved mappings of other people's columns and names, by name.
+	// ListMappings answers GET /mappings. Saved mappings for other tables, by name.
 	ListMappings(context.Context, ListMappingsRequest) (*MappingList, error)
 
-	// DropMapping answers DELETE /mappings/{mapping}. Forget a saved mapping; what was imported by it stays.
+	// DropMapping answers DELETE /mappings/{mapping}. Delete a saved mapping; what was imported with it stays.
 	DropMapping(context.Context, DropMappingRequest) error
 
 	// ShowMapping answers GET /mappings/{mapping}. A saved mapping.
 	ShowMapping(context.Context, ShowMappingRequest) (*Mapping, error)
 
-	// PutMapping answers PUT /mappings/{mapping}. Save a mapping under its name; to change one that is there, name its ETag in If-Match.
+	// PutMapping answers PUT /mappings/{mapping}. Save a mapping under its name; to change one, name its ETag in If-Match.
 	PutMapping(context.Context, PutMappingRequest) (*Mapping, error)
 
-	// CloseCalendar answers DELETE /me/calendar. End the address of one's own calendar.
+	// CloseCalendar answers DELETE /me/calendar. Remove the address of your calendar.
 	CloseCalendar(context.Context, CloseCalendarRequest) error
 
-	// OpenCalendar answers POST /me/calendar. Make the address of one's own calendar, which is told this once; an older one ends.
+	// OpenCalendar answers POST /me/calendar. Create the address of your calendar, shown only once; an older address stops working.
 	OpenCalendar(context.Context, OpenCalendarRequest) (*CalendarAddress, error)
 
-	// ShowMailing answers GET /me/mailing. Where and when one's notices are mailed.
+	// ShowMailing answers GET /me/mailing. Where and when your notices are mailed.
 	ShowMailing(context.Context, ShowMailingRequest) (*MailingView, error)
 
-	// SetMailing answers PUT /me/mailing. Change where and when one's notices are mailed.
+	// SetMailing answers PUT /me/mailing. Change where and when your notices are mailed.
 	SetMailing(context.Context, SetMailingRequest) (*MailingView, error)
 
-	// ListNotices answers GET /me/notices. What waits for whom asks, the most urgent first.
+	// ListNotices answers GET /me/notices. Your notices, most urgent first.
 	ListNotices(context.Context, ListNoticesRequest) (*NoticeList, error)
 
-	// PutNoticeAway answers POST /me/notices/put-away. Take a notice off one's list; one that lasts stays until what it is about is done.
+	// PutNoticeAway answers POST /me/notices/put-away. Dismiss a notice; a lasting notice stays until the work is done.
 	PutNoticeAway(context.Context, PutNoticeAwayRequest) error
 
-	// AddPasskey answers POST /me/passkeys. Add the passkey that the browser made; with the first one come recovery codes, told this once.
+	// AddPasskey answers POST /me/passkeys. Add the passkey that the browser created; the first one comes with recovery codes, shown only once.
 	AddPasskey(context.Context, AddPasskeyRequest) (*PasskeyAdded, error)
 
-	// BeginPasskey answers POST /me/passkeys/options. Begin to add a passkey to one's account, within ten minutes of signing in or giving one's password.
+	// BeginPasskey answers POST /me/passkeys/options. Start adding a passkey to your account, within ten minutes of signing in or confirming your password.
 	BeginPasskey(context.Context, BeginPasskeyRequest) (*PasskeyAsked, error)
 
-	// MakeRecoveryCodes answers POST /me/recovery-codes. Make recovery codes in the place of those before; told this once.
+	// MakeRecoveryCodes answers POST /me/recovery-codes. Create new recovery codes that replace the old ones; shown only once.
 	MakeRecoveryCodes(context.Context, MakeRecoveryCodesRequest) (*RecoveryCodes, error)
 
-	// WantSecondStep answers PUT /me/second-step. Whether one wants a second step after the password.
+	// WantSecondStep answers PUT /me/second-step. Turn the second step after your password on or off.
 	WantSecondStep(context.Context, WantSecondStepRequest) error
 
-	// ListSavedViews answers GET /me/views. One's own saved views, by title.
+	// ListSavedViews answers GET /me/views. Your saved views, by title.
 	ListSavedViews(context.Context, ListSavedViewsRequest) (*SavedViewList, error)
 
-	// SaveView answers POST /me/views. Keep a page by a title, in place of what had that title.
+	// SaveView answers POST /me/views. Save a page under a title, replacing the one with that title.
 	SaveView(context.Context, SaveViewRequest) (*SavedView, error)
 
-	// DropSavedView answers DELETE /me/views/{id}. Drop one of one's own views.
+	// DropSavedView answers DELETE /me/views/{id}. Delete one of your views.
 	DropSavedView(context.Context, DropSavedViewRequest) error
 
-	// ListMeasurements answers GET /measurements. What dtally measure is measuring now in reviews.
+	// ListMeasurements answers GET /measurements. Current measurements by dtally measure in reviews.
 	ListMeasurements(context.Context, ListMeasurementsRequest) (*MeasurementList, error)
 
-	// Merge answers POST /merged. Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone.
+	// Merge answers POST /merged. Merge a duplicate into another entry of the catalogue, with everything that belongs to it; this cannot be undone.
 	Merge(context.Context, MergeRequest) (*Merged, error)
 
 	// ShowOperations answers GET /operations. How the service runs, for administrators.
 	ShowOperations(context.Context, ShowOperationsRequest) (*OperationsOverview, error)
 
-	// JudgePassword answers POST /password-strength. How hard a password is to guess; nothing is kept.
+	// JudgePassword answers POST /password-strength. How hard a password is to guess; nothing is stored.
 	JudgePassword(context.Context, JudgePasswordRequest) (*PasswordStrength, error)
 
 	// ListPeople answers GET /people. The team.
 	ListPeople(context.Context, ListPeopleRequest) (*PersonList, error)
 
-	// AddPerson answers POST /people. Add an account; without a password they choose one by a link.
+	// AddPerson answers POST /people. Add an account; without a password, its owner chooses one with a link.
 	AddPerson(context.Context, AddPersonRequest) (*Person, error)
 
-	// ShowPerson answers GET /people/{person}. One of the team.
+	// ShowPerson answers GET /people/{person}. A member of the team.
 	ShowPerson(context.Context, ShowPersonRequest) (*Person, error)
 
-	// EditPerson answers PUT /people/{person}. Change an account; everybody their own shown name and disclosure, administrators all of it.
+	// EditPerson answers PUT /people/{person}. Change an account; everybody can change their own display name and disclosure, administrators everything.
 	EditPerson(context.Context, EditPersonRequest) (*Person, error)
 
-	// SetDisabled answers PUT /people/{person}/disabled. Keep somebody from signing in, at once, or let them again; what they recorded stays.
+	// SetDisabled answers PUT /people/{person}/disabled. Disable or enable an account, at once; what the person recorded stays.
 	SetDisabled(context.Context, SetDisabledRequest) (*Person, error)
 
-	// ListIdentities answers GET /people/{person}/identities. The providers of single sign-on that somebody's account is linked to.
+	// ListIdentities answers GET /people/{person}/identities. The single sign-on providers linked to an account.
 	ListIdentities(context.Context, ListIdentitiesRequest) (*IdentityList, error)
 
-	// UnlinkIdentity answers DELETE /people/{person}/identities/{provider}. Unlink somebody's account from a provider.
+	// UnlinkIdentity answers DELETE /people/{person}/identities/{provider}. Unlink an account from a provider.
 	UnlinkIdentity(context.Context, UnlinkIdentityRequest) error
 
-	// MakeLink answers POST /people/{person}/link. Make the link by which somebody chooses a password, once, within 72 hours; an older one ends.
+	// MakeLink answers POST /people/{person}/link. Create a link to choose a password, valid once and for 72 hours; an older link stops working.
 	MakeLink(context.Context, MakeLinkRequest) (*LinkMade, error)
 
-	// ListPasskeys answers GET /people/{person}/passkeys. Somebody's passkeys; one's own, for administrators everybody's.
+	// ListPasskeys answers GET /people/{person}/passkeys. A person's passkeys; administrators can see everybody's.
 	ListPasskeys(context.Context, ListPasskeysRequest) (*PasskeyList, error)
 
-	// DropPasskey answers DELETE /people/{person}/passkeys/{id}. Take one of somebody's passkeys away.
+	// DropPasskey answers DELETE /people/{person}/passkeys/{id}. Remove a passkey.
 	DropPasskey(context.Context, DropPasskeyRequest) error
 
-	// EndSessions answers DELETE /people/{person}/sessions. End all sessions of somebody but the one that asks.
+	// EndSessions answers DELETE /people/{person}/sessions. End all sessions of a person except the one in use.
 	EndSessions(context.Context, EndSessionsRequest) error
 
-	// ListSessions answers GET /people/{person}/sessions. Where somebody is signed in; one's own, for administrators everybody's.
+	// ListSessions answers GET /people/{person}/sessions. A person's sessions; administrators can see everybody's.
 	ListSessions(context.Context, ListSessionsRequest) (*SignedInList, error)
 
-	// EndSession answers DELETE /people/{person}/sessions/{id}. End one session of somebody.
+	// EndSession answers DELETE /people/{person}/sessions/{id}. End a session of a person.
 	EndSession(context.Context, EndSessionRequest) error
 
-	// ListTokensOf answers GET /people/{person}/tokens. Somebody's tokens, for administrators and themselves.
+	// ListTokensOf answers GET /people/{person}/tokens. A person's tokens, for administrators and the person.
 	ListTokensOf(context.Context, ListTokensOfRequest) (*TokenList, error)
 
-	// RevokeTokenOf answers DELETE /people/{person}/tokens/{id}. End one of somebody's tokens.
+	// RevokeTokenOf answers DELETE /people/{person}/tokens/{id}. Revoke a token of a person.
 	RevokeTokenOf(context.Context, RevokeTokenOfRequest) error
 
 	// ListPlans answers GET /plans. Comparison plans, newest first.
@@ -1232,10 +1232,10 @@ type Operations interface {
 	// AddPlan answers POST /plans. Add a comparison plan.
 	AddPlan(context.Context, AddPlanRequest) (*PlanView, error)
 
-	// TryPlan answers POST /plans/trial. What would make a plan a waste, and what has been done already; nothing is kept.
+	// TryPlan answers POST /plans/trial. Problems of a plan and its progress; nothing is saved.
 	TryPlan(context.Context, TryPlanRequest) (*PlanView, error)
 
-	// ShowPlan answers GET /plans/{id}. A plan with its warnings, what has been done, and its sessions.
+	// ShowPlan answers GET /plans/{id}. A plan with its problems, its progress and its sessions.
 	ShowPlan(context.Context, ShowPlanRequest) (*PlanView, error)
 
 	// EditPlan answers PUT /plans/{id}. Change a plan.
@@ -1247,10 +1247,10 @@ type Operations interface {
 	// ListPoints answers GET /points. The points of every edition in every criterion, with the values on rigs.
 	ListPoints(context.Context, ListPointsRequest) (*PointsView, error)
 
-	// ShowPolicy answers GET /policy. The team's own rules.
+	// ShowPolicy answers GET /policy. The team's settings.
 	ShowPolicy(context.Context, ShowPolicyRequest) (*Policy, error)
 
-	// SetPolicy answers PUT /policy. Change the team's rules.
+	// SetPolicy answers PUT /policy. Change the team's settings.
 	SetPolicy(context.Context, SetPolicyRequest) (*Policy, error)
 
 	// ListProposals answers GET /proposals. Proposals to change the checklist, newest first.
@@ -1262,37 +1262,37 @@ type Operations interface {
 	// ShowProposal answers GET /proposals/{id}. A proposal with its comments.
 	ShowProposal(context.Context, ShowProposalRequest) (*Proposal, error)
 
-	// DecideProposal answers PATCH /proposals/{id}. Accept a proposal into the draft, decline it, or withdraw one's own.
+	// DecideProposal answers PATCH /proposals/{id}. Accept a proposal into the draft, decline it, or withdraw your own.
 	DecideProposal(context.Context, DecideProposalRequest) (*Proposal, error)
 
-	// EditProposal answers PUT /proposals/{id}. Change an open proposal of one's own.
+	// EditProposal answers PUT /proposals/{id}. Change your own open proposal.
 	EditProposal(context.Context, EditProposalRequest) (*Proposal, error)
 
-	// CommentProposal answers POST /proposals/{id}/comments. Say something of a proposal.
+	// CommentProposal answers POST /proposals/{id}/comments. Comment on a proposal.
 	CommentProposal(context.Context, CommentProposalRequest) (*Proposal, error)
 
-	// ProposalEffect answers GET /proposals/{id}/effect. What a proposal would do to the ranking, and how the list would differ.
+	// ProposalEffect answers GET /proposals/{id}/effect. The effect of a proposal on the ranking, and the differences in the checklist.
 	ProposalEffect(context.Context, ProposalEffectRequest) (*EffectView, error)
 
-	// ShowQuality answers GET /quality. What there is to look into among the readings that editions stand with.
+	// ShowQuality answers GET /quality. The doubtful readings among accepted reviews.
 	ShowQuality(context.Context, ShowQualityRequest) (*QualityView, error)
 
-	// ShowQueue answers GET /queue. What is due for review, in the lead's order; the ETag's revision is the order's.
+	// ShowQueue answers GET /queue. Reviews that are due, in the lead's order; the revision in the ETag is that of the order.
 	ShowQueue(context.Context, ShowQueueRequest) (*Queue, error)
 
-	// LeaveOut answers PUT /queue/left-out. Take something out of the queue with a reason, or put it back with none.
+	// LeaveOut answers PUT /queue/left-out. Leave something out of the queue with a reason, or restore it without one.
 	LeaveOut(context.Context, LeaveOutRequest) error
 
-	// OrderQueue answers PUT /queue/order. Put the queue in order: the subjects named first; If-Match names the ETag of the queue.
+	// OrderQueue answers PUT /queue/order. Order the queue: the named subjects first; If-Match names the ETag of the queue.
 	OrderQueue(context.Context, OrderQueueRequest) error
 
 	// Ranking answers GET /ranking. Editions in order of score.
 	Ranking(context.Context, RankingRequest) (*Ranking, error)
 
-	// RankingFirst answers GET /ranking/first. The first editions in order of score, and how many there are.
+	// RankingFirst answers GET /ranking/first. The first editions in order of score, and their number.
 	RankingFirst(context.Context, RankingFirstRequest) (*RankingFirst, error)
 
-	// ListRecords answers GET /records. The record book.
+	// ListRecords answers GET /records. The records.
 	ListRecords(context.Context, ListRecordsRequest) (*RecordList, error)
 
 	// ListReleases answers GET /releases. Releases, by distribution and date.
@@ -1304,55 +1304,55 @@ type Operations interface {
 	// ShowRelease answers GET /releases/{distribution}/{release}. A release.
 	ShowRelease(context.Context, ShowReleaseRequest) (*Release, error)
 
-	// EditRelease answers PUT /releases/{distribution}/{release}. Correct a release; its version stays.
+	// EditRelease answers PUT /releases/{distribution}/{release}. Edit a release; its version stays.
 	EditRelease(context.Context, EditReleaseRequest) (*Release, error)
 
-	// Rename answers POST /renamed. Give something in the catalogue another key; the old one leads on.
+	// Rename answers POST /renamed. Change a key in the catalogue; the old key redirects.
 	Rename(context.Context, RenameRequest) (*KeyNow, error)
 
-	// ListReportParts answers GET /report-parts. What a report may be made of, and which figures its prose may name.
+	// ListReportParts answers GET /report-parts. The kinds of parts of a report, and the figures that its text can name.
 	ListReportParts(context.Context, ListReportPartsRequest) (*ReportParts, error)
 
-	// ListReports answers GET /reports. Comparison reports, newest first; without an account only what was published.
+	// ListReports answers GET /reports. Comparison reports, newest first; without an account only published ones.
 	ListReports(context.Context, ListReportsRequest) (*ReportList, error)
 
-	// AddReport answers POST /reports. Begin a report.
+	// AddReport answers POST /reports. Start a report.
 	AddReport(context.Context, AddReportRequest) (*Report, error)
 
 	// ShowReport answers GET /reports/{report}. A report with its revisions and, for the team, its draft.
 	ShowReport(context.Context, ShowReportRequest) (*Report, error)
 
-	// CorrectReport answers POST /reports/{report}/correction. Begin a correction of a published report.
+	// CorrectReport answers POST /reports/{report}/correction. Start a correction of a published report.
 	CorrectReport(context.Context, CorrectReportRequest) (*ReportDraft, error)
 
-	// DropReportDraft answers DELETE /reports/{report}/draft. Put a draft away; it stays among its versions.
+	// DropReportDraft answers DELETE /reports/{report}/draft. Discard a draft; it stays among its versions.
 	DropReportDraft(context.Context, DropReportDraftRequest) error
 
-	// ShowReportDraft answers GET /reports/{report}/draft. A report in the making.
+	// ShowReportDraft answers GET /reports/{report}/draft. A draft report.
 	ShowReportDraft(context.Context, ShowReportDraftRequest) (*ReportDraft, error)
 
-	// WriteReportDraft answers PUT /reports/{report}/draft. Write on a report in the making; what was there is kept among its versions.
+	// WriteReportDraft answers PUT /reports/{report}/draft. Change a draft report; the text before is saved among its versions.
 	WriteReportDraft(context.Context, WriteReportDraftRequest) (*ReportDraft, error)
 
-	// CheckReport answers GET /reports/{report}/draft/check. What is to be seen to before a draft is published.
+	// CheckReport answers GET /reports/{report}/draft/check. The open items of a draft before it is published.
 	CheckReport(context.Context, CheckReportRequest) (*ReportCheck, error)
 
-	// ListReportVersions answers GET /reports/{report}/draft/versions. Earlier forms of a report's drafts, newest first.
+	// ListReportVersions answers GET /reports/{report}/draft/versions. Earlier versions of a report's drafts, newest first.
 	ListReportVersions(context.Context, ListReportVersionsRequest) (*ReportVersions, error)
 
-	// ReportMoved answers GET /reports/{report}/moved. How the records have moved since a report was published.
+	// ReportMoved answers GET /reports/{report}/moved. How the data changed since a report was published.
 	ReportMoved(context.Context, ReportMovedRequest) (*ReportMoved, error)
 
-	// PublishReport answers POST /reports/{report}/revisions. Freeze the draft as the next revision.
+	// PublishReport answers POST /reports/{report}/revisions. Publish the draft as the next revision.
 	PublishReport(context.Context, PublishReportRequest) (*Report, error)
 
-	// AskForReview answers POST /requests. Ask for a review; the same wish again adds a voice.
+	// AskForReview answers POST /requests. Request a review; the same request again counts as one more.
 	AskForReview(context.Context, AskForReviewRequest) (*Created, error)
 
-	// DecideRequest answers PATCH /requests/{id}. Close a wish that is met by other means, or declined.
+	// DecideRequest answers PATCH /requests/{id}. Close a request that is met in another way, or declined.
 	DecideRequest(context.Context, DecideRequestRequest) error
 
-	// ListReviews answers GET /reviews. Reviews, by edition; without an account only those that stand.
+	// ListReviews answers GET /reviews. Reviews, by edition; without an account only accepted ones.
 	ListReviews(context.Context, ListReviewsRequest) (*ReviewList, error)
 
 	// AddReview answers POST /reviews. Plan a review.
@@ -1361,49 +1361,49 @@ type Operations interface {
 	// ShowReview answers GET /reviews/{id}. A review.
 	ShowReview(context.Context, ShowReviewRequest) (*Review, error)
 
-	// MoveReview answers PATCH /reviews/{id}. Move a review to another state.
+	// MoveReview answers PATCH /reviews/{id}. Change a review's state.
 	MoveReview(context.Context, MoveReviewRequest) (*Review, error)
 
-	// AssignReview answers PUT /reviews/{id}/assignment. Give a review to a reviewer, with a date; either may be empty.
+	// AssignReview answers PUT /reviews/{id}/assignment. Assign a review to a reviewer, with a due date; either can be empty.
 	AssignReview(context.Context, AssignReviewRequest) (*Review, error)
 
-	// RecordBatch answers POST /reviews/{id}/batch. Record system states and readings together, all of them or none; doing it again does no harm.
+	// RecordBatch answers POST /reviews/{id}/batch. Record system states and readings together, all or none; repeating it is safe.
 	RecordBatch(context.Context, RecordBatchRequest) (*BatchDone, error)
 
-	// ShowBeside answers GET /reviews/{id}/beside. What a reviewer looks at beside an entry field: the release before on the line, its findings, and the present records.
+	// ShowBeside answers GET /reviews/{id}/beside. What a reviewer sees beside an answer: the release before on the edition line, its findings, and the current records.
 	ShowBeside(context.Context, ShowBesideRequest) (*Beside, error)
 
-	// ReviewDoubts answers GET /reviews/{id}/doubts. What there is to look into in a review as it stands on the desk.
+	// ReviewDoubts answers GET /reviews/{id}/doubts. The doubtful readings of a review as it is on the desk.
 	ReviewDoubts(context.Context, ReviewDoubtsRequest) (*QualityView, error)
 
-	// ListDrafts answers GET /reviews/{id}/drafts. What one has typed in a review and not recorded yet.
+	// ListDrafts answers GET /reviews/{id}/drafts. What you typed in a review and have not recorded yet.
 	ListDrafts(context.Context, ListDraftsRequest) (*DraftList, error)
 
-	// SaveDraft answers PUT /reviews/{id}/drafts. Keep what is being typed; an empty text removes it.
+	// SaveDraft answers PUT /reviews/{id}/drafts. Save what is being typed; an empty text removes it.
 	SaveDraft(context.Context, SaveDraftRequest) error
 
-	// ListEntries answers GET /reviews/{id}/entries. A review's record: system states, findings, changes, claims, journal and so on; without an account what an acceptance pinned.
+	// ListEntries answers GET /reviews/{id}/entries. A review's entries: system states, findings, changes, claims, journal and so on; without an account only the accepted ones.
 	ListEntries(context.Context, ListEntriesRequest) (*EntryList, error)
 
-	// DropEntry answers DELETE /reviews/{id}/entries/{entry}. Take an entry out of the record; its revisions are kept.
+	// DropEntry answers DELETE /reviews/{id}/entries/{entry}. Remove an entry; its revisions are kept.
 	DropEntry(context.Context, DropEntryRequest) error
 
-	// PutEntry answers PUT /reviews/{id}/entries/{entry}. Write an entry; adding the same again does no harm, correcting one names its revision in If-Match.
+	// PutEntry answers PUT /reviews/{id}/entries/{entry}. Add or edit an entry; repeating it is safe, and an edit names its revision in If-Match.
 	PutEntry(context.Context, PutEntryRequest) (*EntryView, error)
 
-	// LooseEnds answers GET /reviews/{id}/loose-ends. What is missing, doubtful or too far apart in a review; handing it in like that asks for a reason.
+	// LooseEnds answers GET /reviews/{id}/loose-ends. The open items of a review: missing, doubtful, or grades that differ too much; submitting them requires a reason.
 	LooseEnds(context.Context, LooseEndsRequest) (*LooseEndList, error)
 
-	// PutMeasurement answers PUT /reviews/{id}/measurements/{measurement}. Tell how far a measurement is, every few seconds; the answer says whether it is to stop.
+	// PutMeasurement answers PUT /reviews/{id}/measurements/{measurement}. Report the progress of a measurement, every few seconds; the answer shows whether to stop.
 	PutMeasurement(context.Context, PutMeasurementRequest) (*MeasurementKept, error)
 
-	// StopMeasurement answers POST /reviews/{id}/measurements/{measurement}/stop. Ask a measurement to stop; the machine hears it with its next run, and can go on later.
+	// StopMeasurement answers POST /reviews/{id}/measurements/{measurement}/stop. Ask a measurement to stop; the machine receives it with its next run and can continue later.
 	StopMeasurement(context.Context, StopMeasurementRequest) error
 
-	// ListReadings answers GET /reviews/{id}/readings. A review's readings, by time measured; without an account only those that an acceptance pinned.
+	// ListReadings answers GET /reviews/{id}/readings. A review's readings, by time measured; without an account only the accepted ones.
 	ListReadings(context.Context, ListReadingsRequest) (*ReadingList, error)
 
-	// Record answers PUT /reviews/{id}/readings/{reading}. Record a reading under an id that the caller makes; doing it again does no harm.
+	// Record answers PUT /reviews/{id}/readings/{reading}. Record a reading with an id that the caller creates; repeating it is safe.
 	Record(context.Context, RecordRequest) (*Recorded, error)
 
 	// ShowDesk answers GET /reviews/{id}/scorecard. A review's score so far, with all its readings, accepted or not.
@@ -1412,7 +1412,7 @@ type Operations interface {
 	// ListTakenBack answers GET /reviews/{id}/undo. The readings of a review that were taken back; they count nowhere.
 	ListTakenBack(context.Context, ListTakenBackRequest) (*TakenBackList, error)
 
-	// Undo answers POST /reviews/{id}/undo. Take back a reading or an entry that one made oneself within the last hour.
+	// Undo answers POST /reviews/{id}/undo. Take back your own reading or entry of the last hour.
 	Undo(context.Context, UndoRequest) (*Undone, error)
 
 	// ListRigs answers GET /rigs. Rigs.
@@ -1424,106 +1424,106 @@ type Operations interface {
 	// ShowRig answers GET /rigs/{rig}. A rig.
 	ShowRig(context.Context, ShowRigRequest) (*Rig, error)
 
-	// EditRig answers PUT /rigs/{rig}. Correct a rig; once it has readings only its name, equipment and weight.
+	// EditRig answers PUT /rigs/{rig}. Edit a rig; once it has readings, only its name, equipment and weight.
 	EditRig(context.Context, EditRigRequest) (*Rig, error)
 
-	// ShowRigControl answers GET /rigs/{rig}/control. Whether a rig is still the machine that it was, by the reference of the checklist.
+	// ShowRigControl answers GET /rigs/{rig}/control. Whether a rig has changed, by the checklist's reference.
 	ShowRigControl(context.Context, ShowRigControlRequest) (*RigControl, error)
 
-	// TryRule answers POST /rules. The rule of a criterion that is stored nowhere yet.
+	// TryRule answers POST /rules. The scoring rule of a criterion that is not stored yet.
 	TryRule(context.Context, TryRuleRequest) (*Rule, error)
 
-	// ShowScorecard answers GET /scorecards/{distribution}/{release}/{edition}. Everything computed for one edition.
+	// ShowScorecard answers GET /scorecards/{distribution}/{release}/{edition}. All results of one edition.
 	ShowScorecard(context.Context, ShowScorecardRequest) (*ScorecardView, error)
 
-	// ShowTraces answers GET /scorecards/{distribution}/{release}/{edition}/traces. Which readings an edition's points came from, which did not count and why.
+	// ShowTraces answers GET /scorecards/{distribution}/{release}/{edition}/traces. Which readings an edition's points come from, which were not counted, and why.
 	ShowTraces(context.Context, ShowTracesRequest) (*TraceList, error)
 
-	// Search answers GET /search. What has some words in its name, the best matches first.
+	// Search answers GET /search. Search names, best matches first.
 	Search(context.Context, SearchRequest) (*FoundList, error)
 
-	// SignOut answers DELETE /session. End the session.
+	// SignOut answers DELETE /session. Sign out.
 	SignOut(context.Context, SignOutRequest) error
 
-	// WhoAmI answers GET /session. Who is signed in.
+	// WhoAmI answers GET /session. The current session.
 	WhoAmI(context.Context, WhoAmIRequest) (*Session, error)
 
 	// SignIn answers POST /session. Sign in with name and password; sets the session cookie.
 	SignIn(context.Context, SignInRequest) (*Session, error)
 
-	// SignInByPasskey answers POST /session/passkey. Sign in by a passkey alone; sets the session cookie.
+	// SignInByPasskey answers POST /session/passkey. Sign in with a passkey only; sets the session cookie.
 	SignInByPasskey(context.Context, SignInByPasskeyRequest) (*Session, error)
 
-	// AskPasskey answers POST /session/passkey/options. Begin to sign in by a passkey alone (WebAuthn).
+	// AskPasskey answers POST /session/passkey/options. Start signing in with a passkey only (WebAuthn).
 	AskPasskey(context.Context, AskPasskeyRequest) (*PasskeyAsked, error)
 
-	// ChangePassword answers PUT /session/password. Set one's own password; ends one's other sessions.
+	// ChangePassword answers PUT /session/password. Change your password; ends your other sessions.
 	ChangePassword(context.Context, ChangePasswordRequest) error
 
-	// ProvePassword answers POST /session/proof. Give one's password once more, for what asks for it.
+	// ProvePassword answers POST /session/proof. Confirm your password, for operations that require it.
 	ProvePassword(context.Context, ProvePasswordRequest) error
 
-	// SignInSecond answers POST /session/second. The second step after the password, by a passkey or a recovery code; sets the session cookie.
+	// SignInSecond answers POST /session/second. The second step after the password, with a passkey or a recovery code; sets the session cookie.
 	SignInSecond(context.Context, SignInSecondRequest) (*Session, error)
 
 	// ShowBench answers GET /sessions/{id}. A bench session with its plan, the order of its contenders and its placings.
 	ShowBench(context.Context, ShowBenchRequest) (*BenchView, error)
 
-	// CloseBench answers PATCH /sessions/{id}. Close a session, or open it again.
+	// CloseBench answers PATCH /sessions/{id}. Close or reopen a session.
 	CloseBench(context.Context, CloseBenchRequest) (*BenchView, error)
 
-	// ShowSheet answers GET /sessions/{id}/criteria/{criterion}. One criterion across all contenders: what was read and how they differ so far.
+	// ShowSheet answers GET /sessions/{id}/criteria/{criterion}. One criterion across all contenders: readings and differences so far.
 	ShowSheet(context.Context, ShowSheetRequest) (*BenchSheet, error)
 
-	// Place answers PUT /sessions/{id}/placings/{placing}. Record the order in which contenders came out, with ties.
+	// Place answers PUT /sessions/{id}/placings/{placing}. Record the order of contenders, with ties.
 	Place(context.Context, PlaceRequest) (*BenchView, error)
 
 	// SetUp answers POST /set-up. Set up a service that nobody can sign in to: its first administrator, the team's name, the first people.
 	SetUp(context.Context, SetUpRequest) (*Begun, error)
 
-	// ShowSignInRules answers GET /sign-in-rules. What signing in needs, for those who manage accounts.
+	// ShowSignInRules answers GET /sign-in-rules. Sign-in rules, for those who manage accounts.
 	ShowSignInRules(context.Context, ShowSignInRulesRequest) (*SignInRules, error)
 
 	// SetSignInRules answers PUT /sign-in-rules. Whether leads and administrators need a second step after the password.
 	SetSignInRules(context.Context, SetSignInRulesRequest) (*SignInRules, error)
 
-	// ShowStarter answers GET /starter-checklist. A checklist to begin with, as addChecklist takes it.
+	// ShowStarter answers GET /starter-checklist. A checklist to start from, in the form that addChecklist accepts.
 	ShowStarter(context.Context, ShowStarterRequest) (*Checklist, error)
 
-	// ShowSteadiness answers GET /steadiness. How often the order holds when weights and readings are shaken.
+	// ShowSteadiness answers GET /steadiness. How often the order holds when weights and readings are varied at random.
 	ShowSteadiness(context.Context, ShowSteadinessRequest) (*SteadinessView, error)
 
-	// ListSuggestions answers GET /suggestions. What readers without an account sent in, newest first.
+	// ListSuggestions answers GET /suggestions. Suggestions from readers without an account, newest first.
 	ListSuggestions(context.Context, ListSuggestionsRequest) (*SuggestionList, error)
 
-	// Suggest answers POST /suggestions. Send a suggestion in; anybody may, and a lead decides.
+	// Suggest answers POST /suggestions. Send a suggestion; everybody can, and a lead decides.
 	Suggest(context.Context, SuggestRequest) error
 
-	// DecideSuggestion answers PATCH /suggestions/{id}. Let a suggestion in or decline it.
+	// DecideSuggestion answers PATCH /suggestions/{id}. Accept or decline a suggestion.
 	DecideSuggestion(context.Context, DecideSuggestionRequest) error
 
-	// ShowTipping answers GET /tipping. How far a weight must move before another edition leads.
+	// ShowTipping answers GET /tipping. How far a weight has to change before another edition leads.
 	ShowTipping(context.Context, ShowTippingRequest) (*TippingView, error)
 
-	// ListTokens answers GET /tokens. One's own tokens, without their secrets.
+	// ListTokens answers GET /tokens. Your tokens, without their secrets.
 	ListTokens(context.Context, ListTokensRequest) (*TokenList, error)
 
-	// CreateToken answers POST /tokens. Make a personal token, within ten minutes of giving one's password; its secret is shown this once.
+	// CreateToken answers POST /tokens. Create a personal token, within ten minutes of confirming your password; its secret is shown only once.
 	CreateToken(context.Context, CreateTokenRequest) (*Token, error)
 
-	// RevokeToken answers DELETE /tokens/{id}. End one of one's own tokens.
+	// RevokeToken answers DELETE /tokens/{id}. Revoke one of your tokens.
 	RevokeToken(context.Context, RevokeTokenRequest) error
 
-	// ListTroubles answers GET /troubles. Troubles that several findings share, by key.
+	// ListTroubles answers GET /troubles. Known issues that several findings share, by key.
 	ListTroubles(context.Context, ListTroublesRequest) (*TroubleList, error)
 
-	// AddTrouble answers POST /troubles. Add a trouble.
+	// AddTrouble answers POST /troubles. Add a known issue.
 	AddTrouble(context.Context, AddTroubleRequest) (*TroubleView, error)
 
-	// ShowTrouble answers GET /troubles/{trouble}. A trouble with its cases.
+	// ShowTrouble answers GET /troubles/{trouble}. A known issue with its cases.
 	ShowTrouble(context.Context, ShowTroubleRequest) (*TroubleView, error)
 
-	// EditTrouble answers PUT /troubles/{trouble}. Correct a trouble; what is written here reaches all its cases.
+	// EditTrouble answers PUT /troubles/{trouble}. Edit a known issue; the text is shown with all its cases.
 	EditTrouble(context.Context, EditTroubleRequest) (*TroubleView, error)
 }
 

@@ -47,13 +47,13 @@ func TestSetUp(t *testing.T) {
 		status int
 		says   string
 	}{
-		{map[string]any{"code": "AAAA-AAAA-AAAA-AAAA"}, 403, "not the code"},
+		{map[string]any{"code": "AAAA-AAAA-AAAA-AAAA"}, 403, "This code is wrong"},
 		{map[string]any{"password": "perrin askelow"}, 422, "guess"},
 		{map[string]any{"password": "short"}, 422, "12 characters"},
 		{map[string]any{"team": "  "}, 422, "team"},
 		{map[string]any{"team": "a\u202eb"}, 422, "team"},
 		{map[string]any{"name": "con"}, 422, "reserved"},
-		{map[string]any{"name": "ines"}, 422, "twice"},
+		{map[string]any{"name": "ines"}, 422, "duplicated"},
 		{map[string]any{"people": []map[string]any{{"name": "x", "title": "", "roles": []string{}}}}, 422, "title"},
 	} {
 		r := w.must(c.status, "", "POST", "/api/v1/set-up", with(c.change))

@@ -57,11 +57,11 @@ func (h *handlers) endSignOn(c *gin.Context) {
 	http.SetCookie(c.Writer, &http.Cookie{Name: signOnCookie, Path: signOnPath, MaxAge: -1, Secure: h.overTLS(c)})
 	c.Header("Cache-Control", "no-store")
 	if state == "" || subtle.ConstantTimeCompare([]byte(state), []byte(c.Query("state"))) != 1 {
-		h.signOnFailed(c, problem.New(problem.NotSignedIn, "this was not begun in this browser; begin again"), false)
+		h.signOnFailed(c, problem.New(problem.NotSignedIn, "the sign-in was not started in this browser; start again"), false)
 		return
 	}
 	if fault := c.Query("error"); fault != "" {
-		h.signOnFailed(c, problem.New(problem.NotSignedIn, "the provider did not let you in"), false)
+		h.signOnFailed(c, problem.New(problem.NotSignedIn, "the provider rejected the sign-in"), false)
 		return
 	}
 	in, to, err := h.people.EndSignOn(
@@ -76,7 +76,7 @@ func (h *handlers) endSignOn(c *gin.Context) {
 
 // signOnFailed leads a browser back to the page where it began, which tells what is wrong.
 func (h *handlers) signOnFailed(c *gin.Context, err error, link bool) {
-	said := "signing in failed inside the service; its log says more"
+	said := "signing in failed inside the service; its log has details"
 	if e := new(problem.Error); errors.As(err, &e) && e.Kind != problem.Internal {
 		said = e.Message
 	}

@@ -115,7 +115,7 @@ func TestSignOn(t *testing.T) {
 	p.People["s-1"]["groups"] = []string{"editors"}
 	is("s-1", "zoe-hartwell", "reviewer lead", "") // roles follow
 	// An account that is there already is nobody's for the asking: whoever has it links it.
-	is("s-2", "", "", `There is an account "ines" here already`)
+	is("s-2", "", "", `An account "ines" exists here already`)
 	in := w.must(200, "", "POST", "/api/v1/session", map[string]any{"name": "ines", "password": "seven-blue-buckets"})
 	cookie, err := http.ParseSetCookie(in.header.Get("Set-Cookie"))
 	if err != nil {
@@ -124,7 +124,7 @@ func TestSignOn(t *testing.T) {
 	is("s-2", "ines", "reviewer lead", "", cookie)
 	is("s-2", "ines", "reviewer lead", "")
 	is("s-1", "ines", "reviewer lead", "linked to another account", cookie)
-	is("s-3", "", "", "no name that an account could have")
+	is("s-3", "", "", "no name that can be used for an account")
 	// Who is disabled stays out, whatever the provider says.
 	w.must(200, "perrin", "PUT", "/api/v1/people/zoe-hartwell/disabled", map[string]any{"disabled": true})
 	is("s-1", "", "", "disabled")
@@ -137,7 +137,7 @@ func TestSignOn(t *testing.T) {
 		"nobody":           func(c map[string]any) { c["sub"] = "" },
 	} {
 		p.Alter = alter
-		if who, _, said := w.signOn("s-2"); who != "" || !strings.Contains(said, "did not say who you are") {
+		if who, _, said := w.signOn("s-2"); who != "" || !strings.Contains(said, "did not identify you") {
 			t.Errorf("%s: %q, told %q", name, who, said)
 		}
 	}
@@ -191,12 +191,12 @@ func TestSignOnState(t *testing.T) {
 			t.Errorf("led to %s, told %q, want %q", resp.Header.Get("Location"), told, said)
 		}
 	}
-	ends(get(back, nil), "not begun in this browser")
-	ends(get(back, &http.Cookie{Name: state.Name, Value: "another"}), "not begun in this browser")
+	ends(get(back, nil), "not started in this browser")
+	ends(get(back, &http.Cookie{Name: state.Name, Value: "another"}), "not started in this browser")
 	ends(get(back, state), "No account here is linked")
-	ends(get(back, state), "answered already")
-	ends(get(w.server.URL+"/sign-on/house/back?error=access_denied&state="+state.Value, state), "did not let you in")
-	ends(get(w.server.URL+"/sign-on/elsewhere", nil), "Nobody signs in by")
+	ends(get(back, state), "already answered")
+	ends(get(w.server.URL+"/sign-on/house/back?error=access_denied&state="+state.Value, state), "rejected the sign-in")
+	ends(get(w.server.URL+"/sign-on/elsewhere", nil), "not a way to sign in")
 	if w.must(200, "", "GET", "/api/v1/about", nil); strings.Contains(away.Header.Get("Location"), signontest.Secret) {
 		t.Error("the secret goes through the browser")
 	}

@@ -76,7 +76,7 @@ func TestTooMuchToDraw(t *testing.T) {
 		"?draws=1000000&shake=both&distribution=mossgate",
 	} {
 		r := w.must(422, "ines", "GET", "/api/v1/steadiness"+path, nil)
-		if !strings.Contains(string(r.body), "ask for at most") {
+		if !strings.Contains(string(r.body), "use at most") {
 			t.Errorf("%s: %s", path, r.body)
 		}
 	}
@@ -114,7 +114,7 @@ func TestExportOnAFullDisk(t *testing.T) {
 	}
 	for _, encoding := range []string{"identity", "gzip"} {
 		r := w.must(503, "ines", "GET", what, nil, "Accept-Encoding", encoding)
-		if !strings.Contains(string(r.body), "no room on the service's disk") || r.header.Get("Content-Encoding") != "" {
+		if !strings.Contains(string(r.body), "no space on the service's disk") || r.header.Get("Content-Encoding") != "" {
 			t.Errorf("%s: %v %s", encoding, r.header, r.body)
 		}
 	}

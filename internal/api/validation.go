@@ -156,7 +156,7 @@ func strangers(r *http.Request, route *routers.Route) fault.List {
 	for name := range r.URL.Query() {
 		if route.Operation.Parameters.GetByInAndName(openapi3.ParameterInQuery, name) == nil &&
 			route.PathItem.Parameters.GetByInAndName(openapi3.ParameterInQuery, name) == nil {
-			list = append(list, fault.Fault{Pointer: name, Detail: "is not a parameter that is known here"})
+			list = append(list, fault.Fault{Pointer: name, Detail: "is an unknown parameter"})
 		}
 	}
 	slices.SortFunc(list, func(a, b fault.Fault) int { return strings.Compare(a.Pointer, b.Pointer) })
@@ -212,7 +212,7 @@ func schemaFaults(e *openapi3.SchemaError, in string) fault.List {
 		}
 		// The validator points at the object that holds what should not be there.
 		if unknown := unsupported.FindStringSubmatch(e.Reason); unknown != nil {
-			return fault.List{{Pointer: pointer + "/" + unknown[1], Detail: "is not a key that is known here"}}
+			return fault.List{{Pointer: pointer + "/" + unknown[1], Detail: "is an unknown key"}}
 		}
 		if missing.MatchString(e.Reason) {
 			return fault.List{{Pointer: pointer, Detail: "is missing"}}

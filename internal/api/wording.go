@@ -26,7 +26,7 @@ func moments() openapi3.SchemaValidationOption {
 	return openapi3.WithStringFormatValidator("date-time", openapi3.NewCallbackValidator(func(text string) error {
 		at, err := time.Parse(time.RFC3339, text)
 		if err != nil || at.UTC().Year() < firstYear || at.UTC().Year() > lastYear {
-			return errors.New("no such moment")
+			return errors.New("no such time")
 		}
 		return nil
 	}))
@@ -50,7 +50,7 @@ func worded(e *openapi3.SchemaError) string {
 	case "format":
 		if s.Format == "date-time" {
 			return fmt.Sprintf(
-				"%s is not a point in time such as %s, between the years %d and %d",
+				"%s is not a time such as %s, between the years %d and %d",
 				shown(e.Value),
 				momentExample,
 				firstYear,

@@ -57,7 +57,7 @@ func (s *Service) Entries(ctx context.Context, who *access.Actor, w *Wanted) ([]
 		if name == "" || ids[name] != "" {
 			return ids[name], nil
 		}
-		return "", problem.Field(field, "there is nobody called %q", name)
+		return "", problem.Field(field, "there is no account %q", name)
 	}
 	f := store.AuditFilter{
 		Sort: w.Sort, Subject: w.Subject, Action: w.Action, From: w.From, To: w.To, Before: w.Before, Limit: w.Limit,
@@ -98,9 +98,9 @@ func (s *Service) Keep(ctx context.Context, days int) {
 		n, err := s.ledger.Store.PruneAudit(ctx, time.Now().UTC().AddDate(0, 0, -days))
 		switch {
 		case err != nil && ctx.Err() == nil:
-			s.ledger.Log.WarnContext(ctx, "old entries of the audit trail were not forgotten", "error", err)
+			s.ledger.Log.WarnContext(ctx, "old entries of the audit trail were not deleted", "error", err)
 		case n > 0:
-			s.ledger.Log.InfoContext(ctx, "entries of the audit trail were forgotten", "entries", n, "days", days)
+			s.ledger.Log.InfoContext(ctx, "entries of the audit trail were deleted", "entries", n, "days", days)
 		}
 		select {
 		case <-ctx.Done():

@@ -70,7 +70,7 @@ func (s *Service) AddDistribution(ctx context.Context, who *access.Actor, d *cat
 		func(b *fault.Book) { catalogue.ValidateDistribution(d, b) },
 		func(_ *ledger.Records, tx *store.Tx) error {
 			if _, err := tx.AddDistribution(d); err != nil {
-				return ledger.Exists(err, "there is a distribution %q already", d.Key)
+				return ledger.Exists(err, "a distribution %q exists already", d.Key)
 			}
 			return tx.Log("added", store.SortCatalogue, d.Key, "")
 		},
@@ -115,7 +115,7 @@ func (s *Service) AddRelease(
 			}
 			key := distribution + "/" + r.Version
 			if _, err := tx.AddRelease(parent.ID, r); err != nil {
-				return ledger.Exists(err, "there is a release %s already", key)
+				return ledger.Exists(err, "a release %s exists already", key)
 			}
 			return tx.Log("added", store.SortCatalogue, key, "")
 		},
@@ -165,7 +165,7 @@ func (s *Service) AddEdition(
 			}
 			key := release + "/" + e.Key
 			if _, err := tx.AddEdition(parent.ID, e); err != nil {
-				return ledger.Exists(err, "there is an edition %s already", key)
+				return ledger.Exists(err, "an edition %s exists already", key)
 			}
 			return tx.Log("added", store.SortCatalogue, key, "")
 		},
@@ -206,7 +206,7 @@ func (s *Service) AddRig(ctx context.Context, who *access.Actor, r *catalogue.Ri
 				return err
 			}
 			if err := tx.AddRig(ledger.NewID(), r); err != nil {
-				return ledger.Exists(err, "there is a rig %q already", r.Key)
+				return ledger.Exists(err, "a rig %q exists already", r.Key)
 			}
 			return tx.Log("added", store.SortRig, r.Key, "")
 		},
@@ -261,7 +261,8 @@ func FixedRig(tx *store.Tx, id string, was, is *catalogue.Rig) (why string, err 
 		return "", err
 	}
 	return fmt.Sprintf(
-		"readings were made on %s, so its specification is fixed; add the changed machine as a new rig that replaces it",
+		"%s has readings, so its specification is fixed; add the changed machine as a new rig that "+
+			"replaces it",
 		was.Key,
 	), nil
 }

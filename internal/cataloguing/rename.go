@@ -88,7 +88,7 @@ func (s *Service) Rename(
 	}
 	change, err = s.ledger.Write(ctx, who, func(tx *store.Tx) error {
 		if err := tx.SetKey(sort, t.Ref, to); err != nil {
-			return ledger.Exists(err, "there is a %s %s already; merge the two if they are the same", sort, now)
+			return ledger.Exists(err, "a %s %s exists already; merge the two if they are the same", sort, now)
 		}
 		if err := tx.LeadOn(sort, t.parent, t.own, t.ID); err != nil {
 			return err
@@ -249,7 +249,7 @@ func (s *Service) Merge(
 		return nil, 0, err
 	}
 	if from.ID == to.ID {
-		return nil, 0, problem.New(problem.Conflict, "%s and %s are the same already", key, into)
+		return nil, 0, problem.New(problem.Conflict, "%s and %s are already the same", key, into)
 	}
 	if sort == SortRig {
 		if err := sameRig(state, from.key, to.key); err != nil {
@@ -280,7 +280,7 @@ func sameRig(state *ledger.Records, a, b string) error {
 	if !sameMachine(state.Catalogue.Rig(a), state.Catalogue.Rig(b)) {
 		return problem.New(
 			problem.Conflict,
-			"%s and %s are different machines; figures of one never become figures of the other",
+			"%s and %s are different machines; their values cannot be combined",
 			a,
 			b,
 		)
@@ -316,13 +316,13 @@ func (m *merger) merge(sort string, from, to *thing) error {
 		return err
 	}
 	if what != "" {
-		m.moves = append(m.moves, fmt.Sprintf("%d %s of %s go to %s", count, what, from.key, to.key))
+		m.moves = append(m.moves, fmt.Sprintf("%d %s of %s move to %s", count, what, from.key, to.key))
 	}
 	if err := m.tx.Absorb(sort, from.ID, to.ID); err != nil {
 		return err
 	}
 	m.gone[from.ID] = true
-	m.moves = append(m.moves, fmt.Sprintf("%s %s leads to %s", sort, from.key, to.key))
+	m.moves = append(m.moves, fmt.Sprintf("%s %s redirects to %s", sort, from.key, to.key))
 	return m.tx.LeadOn(sort, from.parent, from.own, to.ID)
 }
 

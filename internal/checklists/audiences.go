@@ -32,7 +32,7 @@ func (s *Service) ReviseAudience(
 		return 0, err
 	}
 	if list.State == checklist.Draft {
-		return 0, problem.New(problem.Conflict, "%s is a draft; change its audiences with it", name)
+		return 0, problem.New(problem.Conflict, "%s is a draft; change its audiences in the draft", name)
 	}
 	next := list.Clone()
 	i := slices.IndexFunc(next.Audiences, func(x checklist.Audience) bool { return x.Key == a.Key })
@@ -45,7 +45,7 @@ func (s *Service) ReviseAudience(
 	case i < 0:
 		next.Audiences = append(next.Audiences, a)
 	case ledger.SameJSON(next.Audiences[i], a):
-		return 0, problem.New(problem.Conflict, "nothing about audience %s would change", a.Key)
+		return 0, problem.New(problem.Conflict, "nothing would change in audience %s", a.Key)
 	default:
 		next.Audiences[i] = a
 	}

@@ -109,7 +109,7 @@ func (s *Service) Succeed(ctx context.Context, who *access.Actor, key string, ch
 		shown, err = s.succeedOn(ctx, who, state, key)
 	}
 	if err != nil {
-		s.ledger.Log.WarnContext(ctx, "the version shown stays for now", "checklist", key, "error", err)
+		s.ledger.Log.WarnContext(ctx, "the shown version stays for now", "checklist", key, "error", err)
 	}
 	return max(change, shown)
 }
@@ -125,7 +125,7 @@ func (s *Service) succeedOn(ctx context.Context, who *access.Actor, state *ledge
 			return err
 		}
 		if shown != next.Shown.Version {
-			return problem.New(problem.Conflict, "somebody else chose the version shown")
+			return problem.New(problem.Conflict, "somebody else changed the shown version")
 		}
 		return show(tx, key, next.Newer.Version, 0)
 	})
@@ -155,7 +155,7 @@ func (s *Service) Show(ctx context.Context, who *access.Actor, key string, numbe
 		}
 		if list.State == checklist.Draft {
 			return 0, problem.New(
-				problem.Conflict, "%s is a draft; nothing stands on it that could be shown", list.Name(),
+				problem.Conflict, "%s is a draft without results to show", list.Name(),
 			)
 		}
 	}

@@ -23,7 +23,7 @@ func (s *Service) AddChecklist(ctx context.Context, who *access.Actor, c *checkl
 		return 0, err
 	}
 	if c.State == checklist.Retired {
-		return 0, problem.Field("/state", "a new version is a draft or in force")
+		return 0, problem.Field("/state", "a new version must be a draft or in force")
 	}
 	state, err := s.ledger.Latest(ctx)
 	if err != nil {
@@ -37,7 +37,7 @@ func (s *Service) AddChecklist(ctx context.Context, who *access.Actor, c *checkl
 	}
 	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
 		if err := tx.AddChecklist(ledger.NewID(), c, tx.Now()); err != nil {
-			return ledger.Exists(err, "there is a checklist %s already; give it the next version", c.Name())
+			return ledger.Exists(err, "a checklist %s exists already; use the next version number", c.Name())
 		}
 		if err := KeepShown(tx, state, c); err != nil {
 			return err
@@ -59,7 +59,7 @@ func isNext(state *ledger.Records, c *checklist.Checklist) error {
 		if x.State == checklist.Draft && x.Version != c.Version {
 			return problem.New(
 				problem.Conflict,
-				"the draft %s is there already; make your changes in it, or remove it first",
+				"the draft %s exists already; change it, or remove it first",
 				x.Name(),
 			)
 		}
@@ -95,7 +95,7 @@ func (s *Service) RemoveDraft(ctx context.Context, who *access.Actor, v ledger.V
 		return 0, err
 	}
 	if list.State != checklist.Draft {
-		return 0, problem.New(problem.Conflict, "%s is %s and stays: reviews rest on it", name, list.State)
+		return 0, problem.New(problem.Conflict, "%s is %s and cannot be removed: reviews use it", name, list.State)
 	}
 	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
 		if err := tx.DropVersion(ref); err != nil {
@@ -139,7 +139,7 @@ func (s *Service) EditChecklist(
 	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
 		if old.State == checklist.Draft {
 			if c.State == checklist.Retired {
-				return problem.Field("/state", "a draft is put in force, not retired")
+				return problem.Field("/state", "a draft can be put in force, not retired")
 			}
 			if err := tx.EditDraft(ref, c); err != nil {
 				return err
@@ -152,7 +152,7 @@ func (s *Service) EditChecklist(
 		if !sameList(old, c) {
 			return problem.New(
 				problem.Conflict,
-				"%s is %s and frozen, since reviews rest on it; make the change in a new version",
+				"%s is %s and cannot be changed because reviews use it; make the change in a new version",
 				c.Name(),
 				old.State,
 			)

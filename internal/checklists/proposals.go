@@ -88,14 +88,14 @@ func (s *Service) Propose(ctx context.Context, who *access.Actor, p Proposal) (i
 func soundProposal(list *checklist.Checklist, p *Proposal) error {
 	var book fault.Book
 	if strings.TrimSpace(p.Title) == "" {
-		book.Field("title", "say in a few words what changes")
+		book.Field("title", "describe in a few words what changes")
 	}
 	if strings.TrimSpace(p.Reason) == "" {
-		book.Field("reason", "say why; the others decide by it")
+		book.Field("reason", "give a reason for the others to decide on")
 	}
 	next := checklist.Apply(list, p.Edits, &book)
 	if len(book.List()) == 0 && ledger.SameJSON(list, next) {
-		book.Field("edits", "they change nothing")
+		book.Field("edits", "the edits change nothing")
 	}
 	return problem.From("the proposal", book.List())
 }
@@ -120,7 +120,7 @@ func (s *Service) open(
 		return p, nil, nil, err
 	}
 	if p.State != ProposalOpen {
-		return p, nil, nil, problem.New(problem.Conflict, "the proposal was %s already", p.State)
+		return p, nil, nil, problem.New(problem.Conflict, "the proposal is already %s", p.State)
 	}
 	state, err := s.ledger.Latest(ctx)
 	if err != nil {
@@ -144,7 +144,7 @@ func (s *Service) EditProposal(
 		}
 		return problem.New(
 			problem.Forbidden,
-			"%s made this proposal and alone can change it; say what you think in a comment",
+			"only %s, who made this proposal, can change it; add a comment instead",
 			p.Person,
 		)
 	})
@@ -198,7 +198,7 @@ func (s *Service) Decide(
 				return nil
 			}
 			return problem.New(
-				problem.Forbidden, "%s made this proposal and alone can withdraw it; a lead can decline it", p.Person,
+				problem.Forbidden, "only %s, who made this proposal, can withdraw it; a lead can decline it", p.Person,
 			)
 		case ProposalAccepted, ProposalDeclined:
 			return who.Permit(EditChecklist)
@@ -209,7 +209,7 @@ func (s *Service) Decide(
 		return 0, err
 	}
 	if to == ProposalDeclined && strings.TrimSpace(decision) == "" {
-		return 0, problem.Field("/reason", "say why it is declined; who proposed it took the trouble too")
+		return 0, problem.Field("/reason", "give a reason for declining it")
 	}
 	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
 		if to == ProposalAccepted {
@@ -235,7 +235,8 @@ func intoDraft(tx *store.Tx, state *ledger.Records, base *checklist.Checklist, e
 	if touched := checklist.Overlap(base, newest, edits); len(touched) > 0 {
 		return problem.New(
 			problem.Conflict,
-			"%s has changed %s since %s; make the change there by hand and decline the proposal, or have it made anew",
+			"%s has changed %s since %s; make the change there by hand and decline the proposal, or ask "+
+				"for a new one",
 			newest.Name(),
 			strings.Join(touched, ", "),
 			base.Name(),
@@ -254,7 +255,7 @@ func intoDraft(tx *store.Tx, state *ledger.Records, base *checklist.Checklist, e
 	}
 	next.Version, next.State = newest.Version+1, checklist.Draft
 	if err := tx.AddChecklist(ledger.NewID(), next, tx.Now()); err != nil {
-		return ledger.Exists(err, "somebody else began the draft %s this moment; try again", next.Name())
+		return ledger.Exists(err, "somebody else just started the draft %s; try again", next.Name())
 	}
 	return tx.Log("added", store.SortChecklist, next.Name(), "by a proposal")
 }

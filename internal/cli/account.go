@@ -22,7 +22,7 @@ func (s *session) mine(cmd *cobra.Command, c *client.Client, person string) (str
 		return "", err
 	}
 	if !now.Value.SignedIn {
-		return "", fmt.Errorf("nobody is signed in here; run dtally login NAME")
+		return "", fmt.Errorf("not signed in; run dtally login NAME")
 	}
 	return now.Value.Person.Name, nil
 }
@@ -33,7 +33,7 @@ func (s *session) about(
 	run func(cmd *cobra.Command, a []string, c *client.Client, person string) error,
 ) *cobra.Command {
 	cmd := &cobra.Command{Use: use, Short: short, Example: example, Args: args}
-	person := cmd.Flags().String("person", "", "somebody else's, for an administrator")
+	person := cmd.Flags().String("person", "", "name of another account, for administrators")
 	cmd.RunE = s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 		whose, err := s.mine(cmd, c, *person)
 		if err != nil {
@@ -45,20 +45,20 @@ func (s *session) about(
 }
 
 func (s *session) signedInCommand() *cobra.Command {
-	return noun("session", "Where one is signed in by a browser", s.listSignedIn(), s.endSignedIn())
+	return noun("session", "Browsers that are signed in", s.listSignedIn(), s.endSignedIn())
 }
 
-var signedInTable = tables.Define("signed-in", "where somebody is signed in",
-	tables.Text("address", "Address", "where it was used from last"),
-	tables.Text("program", "Program", "what it was used with last").Yields(),
-	tables.Moment("used", "Used", "when it was last, to five minutes"),
+var signedInTable = tables.Define("signed-in", "a browser that is signed in",
+	tables.Text("address", "Address", "address of the last use"),
+	tables.Text("program", "Program", "browser or program of the last use").Yields(),
+	tables.Moment("used", "Used", "time of the last use, to five minutes"),
 	tables.Moment("created", "Since", ""),
 	tables.Moment("expires", "Ends", ""),
 	tables.Text("id", "Id", ""),
 )
 
 func (s *session) listSignedIn() *cobra.Command {
-	return s.about("list", "List sessions, the one used last first",
+	return s.about("list", "List sessions, last used first",
 		"  dtally session list\n  dtally session list --person tomas", args(0, 0),
 		func(cmd *cobra.Command, _ []string, c *client.Client, person string) error {
 			return show(s, cmd, alone(func(l *contract.SignedInList) *sheet {
@@ -72,7 +72,7 @@ func (s *session) listSignedIn() *cobra.Command {
 }
 
 func (s *session) endSignedIn() *cobra.Command {
-	return s.about("end [ID]", "End a session, or all where none is named",
+	return s.about("end [ID]", "End a session, or all sessions if none is named",
 		"  dtally session end\n  dtally session end 01a2079c-190f-704e-8692-1071691b58a1 --person tomas", args(0, 1),
 		func(cmd *cobra.Command, a []string, c *client.Client, person string) error {
 			if len(a) == 0 {
@@ -83,21 +83,21 @@ func (s *session) endSignedIn() *cobra.Command {
 }
 
 func (s *session) tokenCommand() *cobra.Command {
-	return noun("token", "Personal tokens, by which programs sign in", s.listTokens(), s.endToken())
+	return noun("token", "Personal tokens that let programs sign in", s.listTokens(), s.endToken())
 }
 
-var tokensTable = tables.Define("tokens", "somebody's personal tokens",
-	tables.Text("label", "For", "what it was made for"),
+var tokensTable = tables.Define("tokens", "a personal token",
+	tables.Text("label", "For", "its purpose"),
 	tables.List("roles", "Roles", ""),
-	tables.Moment("used", "Used", "when it was last, to five minutes"),
-	tables.Text("address", "From", "where it was used from last"),
+	tables.Moment("used", "Used", "time of the last use, to five minutes"),
+	tables.Text("address", "From", "address of the last use"),
 	tables.Moment("created", "Made", ""),
 	tables.Moment("expires", "Ends", ""),
 	tables.Text("id", "Id", ""),
 )
 
 func (s *session) listTokens() *cobra.Command {
-	return s.about("list", "List tokens, the oldest first",
+	return s.about("list", "List tokens, oldest first",
 		"  dtally token list\n  dtally token list --person tomas --output json", args(0, 0),
 		func(cmd *cobra.Command, _ []string, c *client.Client, person string) error {
 			return show(s, cmd, alone(tokensSheet))(c.ListTokensOf(cmd.Context(), person))
@@ -136,9 +136,10 @@ func (s *session) endToken() *cobra.Command {
 func (s *session) passwordCommand() *cobra.Command {
 	return &cobra.Command{
 		Use:   "password [NAME]",
-		Short: "Change one's own password",
-		Long: "Change one's own password: the one before and the new one are asked for, or read from two lines of standard " +
-			"input. All browsers are signed out; tokens stay, such as the one that dtally keeps.",
+		Short: "Change your password",
+		Long: "Change your password. The current and the new password are asked for, or read from two " +
+			"lines of standard input. All browsers are signed out. Tokens stay valid, including the " +
+			"token that dtally uses.",
 		Example: "  printf '%s\\n' three-old-laptops 'nine grey otters hum' | dtally password tomas\n" +
 			"  printf '%s\\n' 'nine grey otters hum' three-old-laptops | dtally password",
 		Args: args(0, 1),
@@ -152,7 +153,7 @@ func (s *session) passwordCommand() *cobra.Command {
 				name = a[0]
 			}
 			if name == "" {
-				return wrongUsage("nobody is signed in here; write dtally password NAME")
+				return wrongUsage("not signed in; run dtally password NAME")
 			}
 			address := s.address(kept)
 			if err := serverAddress(address); err != nil {
@@ -171,7 +172,7 @@ func (s *session) passwordCommand() *cobra.Command {
 			if err := cmp.Or(changed, left); err != nil {
 				return err
 			}
-			fmt.Fprintln(cmd.OutOrStdout(), "The password is changed, and all browsers are signed out")
+			fmt.Fprintln(cmd.OutOrStdout(), "The password is changed. All browsers are signed out.")
 			return nil
 		},
 	}

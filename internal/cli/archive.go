@@ -18,19 +18,19 @@ import (
 func (s *session) archiveCommand() *cobra.Command {
 	return noun(
 		"archive",
-		"Every result of every release, and every published report, in one file",
+		"All results of all releases and all published reports in one file",
 		s.exportArchive(),
 		s.importArchive(),
 	)
 }
 
-var fileTable = tables.Define("files", "a file that was written or fetched",
+var fileTable = tables.Define("files", "a file that was written or downloaded",
 	tables.Text("file", "File", "its name"),
 	tables.Integer("bytes", "Bytes", "its size"),
 	tables.Text("sha256", "SHA-256", "of its content"),
 )
 
-var restoredTable = tables.Define("restored", "how much came in from an archive",
+var restoredTable = tables.Define("restored", "how much an archive imported",
 	tables.Integer("reviews", "Reviews", ""),
 	tables.Integer("readings", "Readings", ""),
 	tables.Integer("reports", "Reports", ""),
@@ -41,9 +41,10 @@ var restoredTable = tables.Define("restored", "how much came in from an archive"
 func (s *session) exportArchive() *cobra.Command {
 	return &cobra.Command{
 		Use:   "export FILE",
-		Short: "Write the archive into a file",
-		Long: "Write the archive: a tar of the bundle with all records, all forms of all published reports, and the files " +
-			"that belong to them, each under its SHA-256. The same records give the same bytes.",
+		Short: "Write the archive to a file",
+		Long: "Write the archive: a tar file with a bundle of all records, all forms of all published " +
+			"reports, and the files that belong to them, each under its SHA-256. The same records give " +
+			"the same bytes.",
 		Example: "  dtally archive export second-wind.tar\n  dtally archive export second-wind.tar --output json",
 		Args:    args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -56,7 +57,7 @@ func (s *session) exportArchive() *cobra.Command {
 			err = wholefile.Write(a[0], func(w io.Writer) error {
 				n, err := io.Copy(io.MultiWriter(w, sum, progress(cmd, size, a[0])), body)
 				if err != nil || n != size {
-					return fmt.Errorf("%w: the archive broke off after %d of %d bytes", client.ErrUnreachable, n, size)
+					return fmt.Errorf("%w: the connection was lost after %d of %d bytes of the archive", client.ErrUnreachable, n, size)
 				}
 				return nil
 			})
@@ -75,7 +76,7 @@ func (s *session) importArchive() *cobra.Command {
 	var yes, trial bool
 	cmd := &cobra.Command{
 		Use:     "import FILE",
-		Short:   "Take an archive into a service that has no records yet, all of it or nothing",
+		Short:   "Import an archive into a service that has no records yet, all of it or nothing",
 		Example: "  dtally archive import second-wind.tar --dry-run\n  dtally archive import second-wind.tar --yes",
 		Args:    args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -89,7 +90,7 @@ func (s *session) importArchive() *cobra.Command {
 				return err
 			}
 			if !yes && !trial {
-				if err := ask(cmd, fmt.Sprintf("Take %s into this service?", a[0])); err != nil {
+				if err := ask(cmd, fmt.Sprintf("Import %s into this service?", a[0])); err != nil {
 					return err
 				}
 			}
@@ -102,16 +103,15 @@ func (s *session) importArchive() *cobra.Command {
 			t := sheetOf(restoredTable)
 			t.Add(done.Reviews, done.Readings, done.Reports, done.Revisions, done.Files)
 			if len(done.Differing) > 0 {
-				t.note = "Not as this version draws them from their own data: " + strings.Join(done.Differing, "; ") +
-					". They were drawn by another version, or altered."
+				t.note = "Different from what this version draws from their own data: " + strings.Join(done.Differing, "; ") + ". They were drawn by another version, or altered."
 			}
 			if trial {
-				t.note = "Nothing was written; without --dry-run it would be."
+				t.note = "Nothing was written. Run it without --dry-run to import."
 			}
 			return s.print(cmd, done, t)
 		}),
 	}
-	cmd.Flags().BoolVar(&trial, "dry-run", false, "look through all of it and tell what would be taken in")
-	cmd.Flags().BoolVar(&yes, "yes", false, "take it in without asking")
+	cmd.Flags().BoolVar(&trial, "dry-run", false, "read all of it and show what would be imported")
+	cmd.Flags().BoolVar(&yes, "yes", false, "do not ask")
 	return cmd
 }

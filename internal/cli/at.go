@@ -42,7 +42,7 @@ func (b *bearings) String() string {
 func bearingsFile() (string, error) {
 	dir, err := os.UserConfigDir()
 	if err != nil {
-		return "", fmt.Errorf("there is no folder to keep it in: %w", err)
+		return "", fmt.Errorf("there is no folder to save it in: %w", err)
 	}
 	return filepath.Join(dir, "dtally", "at.json"), nil
 }
@@ -63,7 +63,7 @@ func (s *session) readBearings() (bearings, error) {
 		return b, err
 	}
 	if err := json.Unmarshal(data, &b); err != nil {
-		return bearings{}, fmt.Errorf("%s is damaged; set it anew with dtally at: %w", file, err)
+		return bearings{}, fmt.Errorf("%s is damaged; set it again with dtally at: %w", file, err)
 	}
 	kept, err := readLogin()
 	if err != nil || b.Server != s.address(kept) {
@@ -89,7 +89,7 @@ func keepBearings(b *bearings) error {
 
 // reviewVar is the flag that names the review that a command is about, for atReview.
 func reviewVar(f *pflag.FlagSet, p *string) {
-	const usage = "the review's id, or its edition where only one is open (default: as dtally at has set it)"
+	const usage = "id of the review, or its edition if only one is open (default: set with dtally at)"
 	f.StringVar(p, "review", "", usage)
 }
 
@@ -110,7 +110,7 @@ func (s *session) atReview(
 	}
 	if b.Review == "" {
 		return client.Got[contract.Review]{}, b, wrongUsage(
-			"say which review with --review, or set it for the next commands with dtally at REVIEW",
+			"name the review with --review, or set it for the next commands with dtally at REVIEW",
 		)
 	}
 	fmt.Fprintln(cmd.ErrOrStderr(), b.String())
@@ -118,7 +118,7 @@ func (s *session) atReview(
 	return r, b, err
 }
 
-var atTable = tables.Define("at", "what recording is set to",
+var atTable = tables.Define("at", "the default for recording",
 	tables.Text("review", "Review", "its id"),
 	tables.Text("edition", "Edition", "its key"),
 	tables.Text("rig", "Rig", "its key"),
@@ -133,9 +133,10 @@ func (s *session) atCommand() *cobra.Command {
 	var clear bool
 	cmd := &cobra.Command{
 		Use:   "at [REVIEW]",
-		Short: "Set what the next commands are about, or show it",
-		Long: "Set the review, and the rig, method, setup, phase and system state, that the next commands are about where they do not say. " +
-			"Without REVIEW, flags change what was set; without either, it is shown. Every command that rests on it names it.",
+		Short: "Set or show the defaults for the next commands",
+		Long: "Set the review, rig, method, setup, phase and system state that the next commands use by " +
+			"default. Without REVIEW, flags change the defaults. Without REVIEW and flags, the defaults " +
+			"are shown. Each command that uses a default names it.",
 		Example: "  dtally at quaymark/22.1/latchwork --rig bench-old --phase updated\n  dtally at --rig bench-new",
 		Args:    args(0, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
@@ -171,11 +172,11 @@ func (s *session) atCommand() *cobra.Command {
 	}
 	f := cmd.Flags()
 	f.StringVar(&b.Rig, "rig", "", "the rig")
-	f.StringVar(&b.Method, "method", "", "the method, if not the one that a criterion asks for")
-	f.StringVar(&b.Setup, "setup", "", "the setup, if not the one that a criterion asks for")
-	f.StringVar(&b.Phase, "phase", "", "the phase, if not the one that a criterion asks for")
+	f.StringVar(&b.Method, "method", "", "the method, if not the one in the criterion")
+	f.StringVar(&b.Setup, "setup", "", "the setup, if not the one in the criterion")
+	f.StringVar(&b.Phase, "phase", "", "the phase, if not the one in the criterion")
 	f.StringVar(&b.System, "system", "", "the system state")
-	f.BoolVar(&clear, "clear", false, "set nothing any more")
+	f.BoolVar(&clear, "clear", false, "clear all defaults")
 	return cmd
 }
 

@@ -18,7 +18,7 @@ import (
 func (s *session) audienceCommand() *cobra.Command {
 	return noun(
 		"audience",
-		"Audiences: weights and gates for one sort of reader",
+		"Audiences: weights and gates for one group of readers",
 		s.listAudiences(),
 		s.showAudience(),
 		s.editAudience(),
@@ -27,16 +27,16 @@ func (s *session) audienceCommand() *cobra.Command {
 }
 
 var audiencesTable = tables.Define("audiences", "an audience of a checklist",
-	tables.Text("audience", "Audience", "its key; empty: the list's own weights"),
+	tables.Text("audience", "Audience", "its key; empty: the checklist's own weights"),
 	tables.Text("title", "Title", ""),
-	tables.Share("section.*", "", "what the section of that key weighs"),
+	tables.Share("section.*", "", "weight of the section with that key"),
 	tables.Beside("Gates"),
 )
 
 func (s *session) listAudiences() *cobra.Command {
 	return &cobra.Command{
 		Use:     "list KEY@VERSION",
-		Short:   "List the audiences of a checklist version with the sections' shares",
+		Short:   "List the audiences of a checklist version and their section shares",
 		Example: "  dtally audience list workshop@2\n  dtally audience list workshop@2 --output csv",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
@@ -48,7 +48,7 @@ func (s *session) listAudiences() *cobra.Command {
 				}
 				t := sheetOf(audiencesTable, sections...)
 				t.heading = list.Title + ", " + list.Name() + " · shares of the sections"
-				for _, audience := range append([]checklist.Audience{{Title: "as the list has it (default)"}}, list.Audiences...) {
+				for _, audience := range append([]checklist.Audience{{Title: "as in the checklist (default)"}}, list.Audiences...) {
 					row := []any{audience.Key, audience.Title}
 					shares := list.SectionShares(audience)
 					for i, text := range numerals.Shares(shares) {
@@ -105,12 +105,12 @@ func (s *session) showAudience() *cobra.Command {
 	}
 }
 
-var sharesTable = tables.Define("shares", "what a criterion weighs for an audience",
+var sharesTable = tables.Define("shares", "weight of a criterion for an audience",
 	tables.Text("section", "Section", "its key"),
 	tables.Text("criterion", "Criterion", "its key"),
 	tables.Share("share", "Share", "of the overall score").To(1),
-	tables.Share("ownShare", "On the list's own weights", "of the overall score, for nobody in particular").To(1),
-	tables.Points("gate", "Gate", "the points that the audience requires; empty: none"),
+	tables.Share("ownShare", "With the checklist's weights", "of the overall score, with the default weights").To(1),
+	tables.Points("gate", "Gate", "points that the audience requires; empty: none"),
 )
 
 func sharesSheet(list *checklist.Checklist, a checklist.Audience) *sheet {
@@ -137,7 +137,7 @@ var revisionsTable = tables.Define("revisions", "a revision of an audience",
 	tables.Integer("revision", "Revision", ""),
 	tables.Moment("made", "Made", "when"),
 	tables.Text("by", "By", "name of the person"),
-	tables.Truth("dropped", "", "the audience was dropped"),
+	tables.Truth("dropped", "", "the audience was removed"),
 	tables.Text("reason", "Reason", ""),
 )
 
@@ -158,9 +158,10 @@ func (s *session) editAudience() *cobra.Command {
 	var sections, criteria, gates []string
 	var title, reason string
 	cmd := &cobra.Command{
-		Use:     "edit KEY@VERSION AUDIENCE",
-		Short:   "Add an audience to a version in force, or make a revision of one",
-		Long:    "Add an audience to a version in force, or make a revision of one. What a flag does not name stays as it is; KEY= goes back to the list's own weight or gate.",
+		Use:   "edit KEY@VERSION AUDIENCE",
+		Short: "Add an audience to a version in force, or revise one",
+		Long: "Add an audience to a version in force, or revise one. What no flag names stays as it is. " +
+			"KEY= returns to the checklist's own weight or gate.",
 		Example: "  dtally audience edit workshop@2 pensioner --section usability=50 --reason 'asked for by the pensioners'\n  dtally audience edit workshop@2 library --title 'Reading room' --gate printing=100",
 		Args:    args(2, 2),
 		RunE: func(cmd *cobra.Command, a []string) error {
@@ -198,11 +199,11 @@ func (s *session) editAudience() *cobra.Command {
 		},
 	}
 	f := cmd.Flags()
-	f.StringVar(&title, "title", "", "how the audience is called")
+	f.StringVar(&title, "title", "", "title of the audience")
 	f.StringArrayVar(&sections, "section", nil, "SECTION=WEIGHT, repeatable")
 	f.StringArrayVar(&criteria, "criterion", nil, "CRITERION=WEIGHT, repeatable")
 	f.StringArrayVar(&gates, "gate", nil, "CRITERION=POINTS, repeatable")
-	f.StringVar(&reason, "reason", "", "why; kept with the revision")
+	f.StringVar(&reason, "reason", "", "reason; saved with the revision")
 	return cmd
 }
 
@@ -230,7 +231,7 @@ func (s *session) removeAudience() *cobra.Command {
 	var reason string
 	cmd := &cobra.Command{
 		Use:     "remove KEY@VERSION AUDIENCE",
-		Short:   "Drop an audience of a version in force; its revisions are kept",
+		Short:   "Remove an audience of a version in force; its revisions are kept",
 		Example: "  dtally audience remove workshop@2 classroom --reason 'the school has its own checklist now'\n  dtally audience remove workshop@1 tinkerer",
 		Args:    args(2, 2),
 		RunE: func(cmd *cobra.Command, a []string) error {
@@ -245,6 +246,6 @@ func (s *session) removeAudience() *cobra.Command {
 			})
 		},
 	}
-	cmd.Flags().StringVar(&reason, "reason", "", "why; kept with the revision")
+	cmd.Flags().StringVar(&reason, "reason", "", "reason; saved with the revision")
 	return cmd
 }

@@ -15,14 +15,14 @@ import (
 var auditTable = tables.Define("audit", "who did what",
 	tables.Integer("number", "Number", "of the entry"),
 	tables.Moment("at", "When", ""),
-	tables.Text("by", "Who", "empty: nobody who is known, or the service itself"),
+	tables.Text("by", "Who", "empty: unknown person, or the service itself"),
 	tables.Text("action", "Did", ""),
 	tables.Text("sort", "To a", ""),
 	tables.Text("subject", "Which", ""),
 	tables.Text("detail", "Detail", "and what changed, before and after").Yields(),
-	tables.Text("way", "By", "what way in"),
-	tables.Text("address", "From", "where in the network"),
-	tables.Text("hash", "Hash", "over the entry and the one before").YieldsFirst(),
+	tables.Text("way", "By", "way of access"),
+	tables.Text("address", "From", "network address"),
+	tables.Text("hash", "Hash", "over the entry and the entry before").YieldsFirst(),
 )
 
 func (s *session) auditCommand() *cobra.Command {
@@ -31,9 +31,9 @@ func (s *session) auditCommand() *cobra.Command {
 	var limit int
 	cmd := &cobra.Command{
 		Use:   "audit",
-		Short: "Tell who did what, the newest first",
-		Long: "Tell who did what, when and from where, the newest first. Administrators see everything; a lead sees the history " +
-			"of one review or report, by --sort and --subject.",
+		Short: "Show who did what, newest first",
+		Long: "Show who did what, when and from where, newest first. Administrators see everything. A lead " +
+			"sees the history of one review or report, with --sort and --subject.",
 		Example: "  dtally audit --limit 20\n  dtally audit --by tomas --from 2026-11-01\n" +
 			"  dtally audit --sort report --subject old-laptops-autumn",
 		Args: args(0, 0),
@@ -53,14 +53,14 @@ func (s *session) auditCommand() *cobra.Command {
 		}),
 	}
 	f := cmd.Flags()
-	f.StringVar(&p.By, "by", "", "who did it")
-	f.StringVar(&p.Sort, "sort", "", "what it was about, such as review, person, session or export")
-	f.StringVar(&p.Subject, "subject", "", "which one: an id, a key, or the name of a person")
-	f.StringVar(&p.Action, "action", "", "what was done, such as accepted")
-	f.StringVar(&from, "from", "", "not earlier, such as 2026-06-01 or 2026-06-01T09:30:00Z")
-	f.StringVar(&to, "to", "", "earlier than that")
+	f.StringVar(&p.By, "by", "", "name of the person")
+	f.StringVar(&p.Sort, "sort", "", "kind of object, such as review, person, session or export")
+	f.StringVar(&p.Subject, "subject", "", "an id, a key, or the name of a person")
+	f.StringVar(&p.Action, "action", "", "action, such as accepted")
+	f.StringVar(&from, "from", "", "from this time on, such as 2026-06-01 or 2026-06-01T09:30:00Z")
+	f.StringVar(&to, "to", "", "before this time")
 	f.Int64Var(&p.Before, "before", 0, "only entries with a smaller number")
-	f.IntVar(&limit, "limit", 100, "at most so many, up to 1000")
+	f.IntVar(&limit, "limit", 100, "at most this many, up to 1000")
 	return cmd
 }
 

@@ -25,17 +25,17 @@ func (s *session) benchCommand() *cobra.Command {
 	)
 }
 
-var lotsTable = tables.Define("lots", "the order, drawn by lot, in which contenders are measured",
+var lotsTable = tables.Define("lots", "the random order in which contenders are measured",
 	tables.Text("criterion", "Criterion", "its key"),
 	tables.Integer("round", "Round", ""),
-	tables.List("order", "Order drawn by lot", "editions, first to last"),
+	tables.List("order", "Random order", "editions, first to last"),
 )
 
 var placingsTable = tables.Define("placings", "the outcome of a side-by-side test",
 	tables.Text("criterion", "", "its key; empty where a question was asked"),
 	tables.Text("question", "", "what was asked"),
 	tables.Beside("Placed"),
-	tables.Text("order", "Order", "best first; > parts places, = joins those that share one"),
+	tables.Text("order", "Order", "best first; > separates ranks, = joins contenders that share one"),
 	tables.Text("by", "By", "name of the reviewer"),
 	tables.Text("note", "Note", ""),
 	tables.Text("id", "Placing", "its id"),
@@ -84,7 +84,7 @@ func (s *session) addBench() *cobra.Command {
 		}),
 	}
 	cmd.Flags().StringVar(&n.Rig, "rig", "", "one of the plan's rigs")
-	cmd.Flags().Int64Var(&n.Seed, "seed", 0, "draws the order of the contenders (default: one is chosen, and told)")
+	cmd.Flags().Int64Var(&n.Seed, "seed", 0, "seed of the random order (default: chosen and shown)")
 	_ = cmd.MarkFlagRequired("rig") // the flag is defined above
 	return cmd
 }
@@ -92,9 +92,11 @@ func (s *session) addBench() *cobra.Command {
 func (s *session) showBench() *cobra.Command {
 	var criterion, baseline string
 	cmd := &cobra.Command{
-		Use:     "show SESSION",
-		Short:   "Show a session: the order of its contenders and its placings or, for one criterion, what was read",
-		Long:    "Show a session: the order of its contenders and its placings or, for one criterion, what was read. " + idHelp,
+		Use: "show SESSION",
+		Short: "Show a session: the order of its contenders and its placings or, for one criterion, its " +
+			"readings",
+		Long: "Show a session: the order of its contenders and its placings or, for one criterion, its " +
+			"readings. " + idHelp,
 		Example: "  dtally bench show last\n  dtally bench show last --criterion cold-start --baseline mossgate/12/hearthside",
 		Args:    args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -112,23 +114,23 @@ func (s *session) showBench() *cobra.Command {
 	}
 	cmd.Flags().StringVar(&criterion, "criterion", "", "one criterion of the plan")
 	cmd.Flags().
-		StringVar(&baseline, "baseline", "", "the contender that differences are taken against (default: the plan's first)")
+		StringVar(&baseline, "baseline", "", "the contender that differences are relative to (default: the plan's first)")
 	return cmd
 }
 
 var benchTable = tables.Define("bench", "a contender of a bench session in a criterion",
 	tables.Text("edition", "Contender", "its key"),
-	tables.Text("baseline", "", "the edition that it is held against"),
+	tables.Text("baseline", "", "the edition that it is compared with"),
 	tables.Text("criterion", "", "its key"),
-	tables.Text("read", "Read", "answers and by whom"),
+	tables.Text("read", "Read", "answers and their reviewers"),
 	tables.Points("points", "Points", "0 to 100"),
 	tables.Percent("percent", "Difference", "in percent of the baseline"),
-	tables.Text("verdict", "Verdict", "baseline, better, worse, too close to call, or why not comparable"),
+	tables.Text("verdict", "Verdict", "baseline, better, worse, too close to call, or why it cannot be compared"),
 )
 
 func lineSheet(v *contract.BenchSheet) *sheet {
 	t := sheetOf(benchTable)
-	t.heading = v.Criterion.Title + ", differences against " + v.Baseline
+	t.heading = v.Criterion.Title + ", differences to " + v.Baseline
 	for _, l := range v.Lines {
 		var read []string
 		for i := range l.Readings {
@@ -157,7 +159,7 @@ func (s *session) placeBench() *cobra.Command {
 	var n contract.NewPlacing
 	cmd := &cobra.Command{
 		Use:     "place SESSION EDITION[=EDITION…]…",
-		Short:   "Record the order in which contenders came out, best first; = joins those that tie",
+		Short:   "Record the order of contenders, best first; = joins contenders that tie",
 		Example: "  dtally bench edit last --open\n  dtally bench place last mossgate/12/hearthside gullhaven/5.2/hearthside=ivybeck/6.0/hearthside --question 'Which feels quicker?'\n  dtally bench place last gullhaven/5.2/hearthside mossgate/12/hearthside --criterion cold-start",
 		Args:    args(3, -1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -175,14 +177,14 @@ func (s *session) placeBench() *cobra.Command {
 			return s.print(cmd, v.Value, benchSheets(&v.Value)[1])
 		}),
 	}
-	cmd.Flags().StringVar(&n.Criterion, "criterion", "", "the criterion that the order is of")
-	cmd.Flags().StringVar(&n.Question, "question", "", "or the question, in words")
+	cmd.Flags().StringVar(&n.Criterion, "criterion", "", "the criterion of the order")
+	cmd.Flags().StringVar(&n.Question, "question", "", "or the question, as text")
 	cmd.Flags().StringVar(&n.Note, "note", "", "a remark")
-	cmd.Flags().StringVar(&n.Replaces, "replaces", "", "id of the placing that this one takes the place of")
+	cmd.Flags().StringVar(&n.Replaces, "replaces", "", "id of the placing that this one replaces")
 	return cmd
 }
 
-var sessionTable = tables.Define("session", "a bench session that was opened or ended",
+var sessionTable = tables.Define("session", "a bench session that was opened or closed",
 	tables.Text("id", "Session", "its id"),
 	tables.Text("rig", "Rig", "its key"),
 	tables.Text("state", "State", ""),
@@ -192,8 +194,8 @@ func (s *session) editBench() *cobra.Command {
 	var open bool
 	cmd := &cobra.Command{
 		Use:     "edit SESSION",
-		Short:   "Close a session, or open it again",
-		Long:    "Close a session, or open it again. " + idHelp,
+		Short:   "Close or reopen a session",
+		Long:    "Close or reopen a session. " + idHelp,
 		Example: "  dtally bench edit last --open\n  dtally bench edit last",
 		Args:    args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -211,7 +213,7 @@ func (s *session) editBench() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			state := "goes on"
+			state := "open"
 			if !v.Value.Session.Closed.IsZero() {
 				state = "closed " + v.Value.Session.Closed.Format("2006-01-02 15:04 UTC")
 			}
@@ -220,6 +222,6 @@ func (s *session) editBench() *cobra.Command {
 			return s.print(cmd, v.Value, t)
 		}),
 	}
-	cmd.Flags().BoolVar(&open, "open", false, "open it again")
+	cmd.Flags().BoolVar(&open, "open", false, "reopen it")
 	return cmd
 }

@@ -10,20 +10,20 @@ import (
 func (s *session) calendarCommand() *cobra.Command {
 	return noun(
 		"calendar",
-		"One's own calendar of due dates and releases, for a calendar program",
+		"Your calendar of due dates and releases, for a calendar program",
 		s.addCalendar(),
 		s.removeCalendar(),
 	)
 }
 
-var addressTable = tables.Define("address", "where one's calendar is",
-	tables.Text("address", "Address", "to subscribe to; whoever knows it reads the calendar"),
+var addressTable = tables.Define("address", "address of your calendar",
+	tables.Text("address", "Address", "for subscriptions; whoever knows it can read the calendar"),
 )
 
 func (s *session) addCalendar() *cobra.Command {
 	return &cobra.Command{
 		Use:     "add",
-		Short:   "Make its address, which is told this once; an older one ends",
+		Short:   "Create its address, shown only once; an older address stops working",
 		Example: "  dtally calendar add\n  dtally calendar add --output json",
 		Args:    args(0, 0),
 		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
@@ -45,7 +45,7 @@ func (s *session) addCalendar() *cobra.Command {
 func (s *session) removeCalendar() *cobra.Command {
 	return &cobra.Command{
 		Use:     "remove",
-		Short:   "End its address",
+		Short:   "Remove its address",
 		Example: "  dtally calendar remove\n  dtally calendar remove && dtally calendar add",
 		Args:    args(0, 0),
 		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {

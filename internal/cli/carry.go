@@ -19,14 +19,17 @@ func (s *session) carryReviews() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "carry [REVIEW …] --to KEY@VERSION",
 		Short: "Carry reviews over to a newer version of the checklist",
-		Long: "Carry reviews over, as new reviews that name the old ones: what is asked alike is kept, what is new is not tested yet, what changed is asked again. All of them are carried over or none. " +
-			"--accept also accepts, in the same step, every review that comes over unchanged: each scored question was asked alike, and the scoring rule is the same or is computed anew. Leads can do that. " +
-			"--dry-run shows what would happen: the unchanged reviews first, with what each loses.",
+		Long: "Carry reviews over as new reviews that name the old ones: the answer to an unchanged " +
+			"question is kept, a new question is not tested yet, a changed question is asked again. " +
+			"Either all of them are carried over or none. --accept also accepts, in the same step, every " +
+			"review that carries over unchanged: every scored question was asked the same way, and the " +
+			"scoring rule is the same or is recomputed. Leads can use it. --dry-run shows what would " +
+			"happen: the unchanged reviews first, with what each loses.",
 		Example: "  dtally review carry --all --to workshop@2 --dry-run\n  dtally review carry --all --to workshop@2 --accept",
 		Args:    args(0, -1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			if all == (len(a) > 0) {
-				return wrongUsage("name the reviews, or say --all")
+				return wrongUsage("name the reviews, or use --all")
 			}
 			for _, name := range a {
 				r, err := s.findReview(cmd, c, name)
@@ -44,25 +47,25 @@ func (s *session) carryReviews() *cobra.Command {
 	}
 	f := cmd.Flags()
 	f.StringVar(&o.To, "to", "", "KEY@VERSION in force")
-	f.BoolVar(&all, "all", false, "every review that stands on an older version")
-	f.BoolVar(&o.Accept, "accept", false, "accept what comes over unchanged, in the same step")
-	f.BoolVar(&o.Trial, "dry-run", false, "tell what would happen and change nothing")
+	f.BoolVar(&all, "all", false, "every review on an older version")
+	f.BoolVar(&o.Accept, "accept", false, "also accept the reviews that carry over unchanged")
+	f.BoolVar(&o.Trial, "dry-run", false, "show what would happen and change nothing")
 	_ = cmd.MarkFlagRequired("to") // the flag is defined above
 	return cmd
 }
 
-var gapsTable = tables.Define("gaps", "an answer that does not count, or only roughly",
+var gapsTable = tables.Define("gaps", "an answer that is not counted, or only known roughly",
 	tables.Text("criterion", "Criterion", "its key"),
 	tables.Text("rig", "Rig", "its key"),
-	tables.Text("why", "Why it does not count", ""),
-	tables.Text("fix", "What would make it count", ""),
+	tables.Text("why", "Why it is not counted", ""),
+	tables.Text("fix", "How to make it count", ""),
 	tables.Text("reading", "Reading", "its id").Yields(),
 )
 
 // gapSheet lists the answers that do not count.
 func gapSheet(gaps []scoring.Gap) *sheet {
 	t := sheetOf(gapsTable)
-	t.heading = "Answers that do not count, or only roughly"
+	t.heading = "Answers that are not counted, or only known roughly"
 	for _, g := range gaps {
 		t.Add(g.Criterion, g.Rig, g.Why, g.Fix, g.Reading)
 	}
@@ -71,13 +74,13 @@ func gapSheet(gaps []scoring.Gap) *sheet {
 
 var carriedTable = tables.Define("carried", "a review that was carried over to a newer checklist version",
 	tables.Text("edition", "Edition", "its key"),
-	tables.Text("how", "Carried over", "unchanged, accepted with it, or to be answered"),
+	tables.Text("how", "Carried over", "unchanged, accepted with it, or needs answers"),
 	tables.Integer("kept", "Kept", "readings"),
-	tables.Points("scoreWas", "Score was", "on the earlier version"),
-	tables.Points("scoreIs", "Score is", "on the newer"),
-	tables.Share("coverageWas", "Coverage was", "").Yields(),
-	tables.Share("coverageIs", "Coverage is", "").Yields(),
-	tables.Text("loses", "Loses or lacks", ""),
+	tables.Points("scoreWas", "Score before", "on the earlier version"),
+	tables.Points("scoreIs", "Score now", "on the newer version"),
+	tables.Share("coverageWas", "Coverage before", "").Yields(),
+	tables.Share("coverageIs", "Coverage now", "").Yields(),
+	tables.Text("loses", "Lost or missing", ""),
 	tables.Text("review", "Review", "id of the new review").Yields(),
 )
 
@@ -86,7 +89,7 @@ func carriedSheet(l *contract.CarriedList, trial bool) *sheet {
 	accepted, unchanged := 0, 0
 	for i := range l.Carried {
 		x := &l.Carried[i]
-		how := "to be answered"
+		how := "needs answers"
 		if x.Unchanged {
 			how = "unchanged"
 			unchanged++
@@ -107,10 +110,11 @@ func carriedSheet(l *contract.CarriedList, trial bool) *sheet {
 			x.Review,
 		)
 	}
-	t.heading = fmt.Sprintf("%d reviews to %s: %d unchanged, %d accepted", len(l.Carried), l.To, unchanged, accepted)
+	t.heading = fmt.Sprintf("%d reviews carried over to %s: %d unchanged, %d accepted", len(l.Carried), l.To, unchanged, accepted)
 	if trial {
 		t.heading = fmt.Sprintf(
-			"%d reviews would go to %s: %d unchanged, %d accepted in the same step · a trial, nothing was changed",
+			"%d reviews would carry over to %s: %d unchanged, %d accepted in the same step · dry run, "+
+				"nothing was changed",
 			len(l.Carried),
 			l.To,
 			unchanged,
@@ -126,13 +130,13 @@ func lost(x *contract.CarriedReview) []string {
 	for _, part := range []struct {
 		what string
 		keys []string
-	}{{"not asked any more", x.Dropped}, {"asked in another way", x.AskedAgain}, {"new", x.New}} {
+	}{{"no longer asked", x.Dropped}, {"asked differently", x.AskedAgain}, {"new", x.New}} {
 		if len(part.keys) > 0 {
 			out = append(out, part.what+": "+list(part.keys))
 		}
 	}
 	if x.EntriesDropped > 0 {
-		out = append(out, fmt.Sprintf("%d entries about what is not asked any more", x.EntriesDropped))
+		out = append(out, fmt.Sprintf("%d entries about what is no longer asked", x.EntriesDropped))
 	}
 	return out
 }
@@ -140,9 +144,10 @@ func lost(x *contract.CarriedReview) []string {
 func (s *session) doubtReviews() *cobra.Command {
 	var v view
 	cmd := &cobra.Command{
-		Use:     "doubts [REVIEW]",
-		Short:   "Tell what there is to look into: unsteady, outlying, surprising readings, reviewers apart",
-		Long:    "Tell what there is to look into among the readings that editions stand with, or, where a review is named, in that review as it stands on the desk.",
+		Use:   "doubts [REVIEW]",
+		Short: "Show doubtful readings: unsteady, outlying or surprising, and reviewers who differ",
+		Long: "Show doubtful readings: of all accepted reviews or, if a review is named, of that review as " +
+			"it is on the desk.",
 		Example: "  dtally review doubts\n  dtally review doubts ivybeck/5.4/hearthside --output json",
 		Args:    args(0, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -181,7 +186,7 @@ func (s *session) doubtReviews() *cobra.Command {
 			return s.print(cmd, found.Value, sheets...)
 		}),
 	}
-	cmd.Flags().StringVar(&v.checklist, "checklist", "", "KEY@VERSION (default: the one shown)")
-	cmd.Flags().StringVar(&v.at, "at", "", "as it stood at that time, such as 2026-06-01T00:00:00Z")
+	cmd.Flags().StringVar(&v.checklist, "checklist", "", "KEY@VERSION (default: the version shown to readers)")
+	cmd.Flags().StringVar(&v.at, "at", "", "as it was at that time, such as 2026-06-01T00:00:00Z")
 	return cmd
 }

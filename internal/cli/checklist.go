@@ -40,7 +40,7 @@ var checklistsTable = tables.Define("checklists", "a checklist version",
 	tables.Text("checklist", "Checklist", "key@version"),
 	tables.Text("title", "Title", ""),
 	tables.Text("state", "State", "draft, in-force or retired"),
-	tables.Truth("shown", "Shown", "it is what a reader sees who asks for none"),
+	tables.Truth("shown", "Shown", "readers see it unless they choose another"),
 	tables.Integer("sections", "Sections", ""),
 	tables.Integer("criteria", "Criteria", ""),
 	tables.List("audiences", "Audiences", "keys"),
@@ -92,7 +92,7 @@ func splitChecklist(name string) (key string, version int, err error) {
 	key, text, _ := strings.Cut(name, "@")
 	version, err = strconv.Atoi(text)
 	if err != nil || key == "" {
-		return "", 0, wrongUsage("%q names no checklist version; write it key@version, such as workshop@1", name)
+		return "", 0, wrongUsage("%q is not a checklist version; write key@version, such as workshop@1", name)
 	}
 	return key, version, nil
 }

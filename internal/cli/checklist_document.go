@@ -56,9 +56,10 @@ func (s *session) onChecklist(
 
 func (s *session) exportChecklist() *cobra.Command {
 	return &cobra.Command{
-		Use:     "export KEY@VERSION [FILE]",
-		Short:   "Write a checklist version as a YAML document, to a file or standard output",
-		Long:    "Write a checklist version as a YAML document. Nothing is lost: dtally checklist import takes it back as it was. --output json writes JSON instead.",
+		Use:   "export KEY@VERSION [FILE]",
+		Short: "Write a checklist version as a YAML document, to a file or standard output",
+		Long: "Write a checklist version as a YAML document. It is complete: dtally checklist import reads " +
+			"it back unchanged. --output json writes JSON instead.",
 		Example: "  dtally checklist export workshop@2 checklist.yaml\n  dtally checklist export workshop@1 --output json",
 		Args:    args(1, 2),
 		RunE: func(cmd *cobra.Command, a []string) error {
@@ -91,9 +92,11 @@ func (s *session) exportChecklist() *cobra.Command {
 func (s *session) importChecklist() *cobra.Command {
 	var dryRun bool
 	cmd := &cobra.Command{
-		Use:     "import FILE",
-		Short:   "Make a YAML or JSON document the draft of the next version, or - from standard input",
-		Long:    "Make a document the draft of its checklist's next version: a draft that is there already is changed to it, else one is added. Its version and state do not matter. What differs is shown; --dry-run shows it and changes nothing.",
+		Use:   "import FILE",
+		Short: "Import a YAML or JSON document, or - for standard input, as the draft of the next version",
+		Long: "Import a document as the draft of its checklist's next version. An existing draft is " +
+			"changed; otherwise a draft is added. The version and state in the document are ignored. The " +
+			"differences are shown; --dry-run shows them and changes nothing.",
 		Example: "  dtally checklist export workshop@2 | sed 's/weight: 30/weight: 35/' > checklist.yaml\n  dtally checklist import checklist.yaml --dry-run\n  dtally checklist import - < checklist.yaml",
 		Args:    args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -132,7 +135,7 @@ func (s *session) importChecklist() *cobra.Command {
 			return s.print(cmd, d, differenceSheets(&d)...)
 		}),
 	}
-	cmd.Flags().BoolVar(&dryRun, "dry-run", false, "show what differs and change nothing")
+	cmd.Flags().BoolVar(&dryRun, "dry-run", false, "show the differences and change nothing")
 	return cmd
 }
 
@@ -172,9 +175,12 @@ func (s *session) versions(
 func (s *session) checkChecklist() *cobra.Command {
 	var bundleFile string
 	cmd := &cobra.Command{
-		Use:     "check FILE|KEY@VERSION",
-		Short:   "Say of a checklist what a careful colleague would",
-		Long:    "Check a checklist, in a file or on the service, against the readings so far: weights, guidance, methods, gates that bar everybody, criteria that tell nothing apart. With --bundle the readings come from a file and no service is needed. Faults fail; advice does not.",
+		Use:   "check FILE|KEY@VERSION",
+		Short: "Check a checklist for errors and give advice",
+		Long: "Check a checklist, in a file or on the service, against the current readings: weights, " +
+			"guidance, methods, gates that bar every edition, criteria that do not separate editions. " +
+			"With --bundle the readings come from a file and no service is needed. Errors make the " +
+			"command fail; advice does not.",
 		Example: "  dtally checklist check workshop@2\n  dtally checklist export workshop@2 checklist.yaml\n  dtally export bundle --file second-wind.json\n  dtally checklist check checklist.yaml --bundle second-wind.json",
 		Args:    args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -198,7 +204,7 @@ func (s *session) checkChecklist() *cobra.Command {
 			return s.print(cmd, found.Value, adviceSheet(x, found.Value.Advice))
 		}),
 	}
-	cmd.Flags().StringVar(&bundleFile, "bundle", "", "a bundle file with the readings so far")
+	cmd.Flags().StringVar(&bundleFile, "bundle", "", "a bundle file with the current readings")
 	return cmd
 }
 
@@ -226,15 +232,15 @@ func (s *session) checkOffline(cmd *cobra.Command, file, bundleFile string) erro
 	return s.print(cmd, contract.AdviceList{Advice: found}, adviceSheet(x, found))
 }
 
-var adviceTable = tables.Define("advice", "what a careful colleague would say of a checklist",
-	tables.Text("about", "About", "what it is about"),
+var adviceTable = tables.Define("advice", "advice on a checklist",
+	tables.Text("about", "About", "subject"),
 	tables.Text("advice", "Advice", ""),
 	tables.Text("pointer", "Where", "place in the document, as a JSON pointer"),
 )
 
 func adviceSheet(x *checklist.Checklist, found []advice.Advice) *sheet {
 	t := sheetOf(adviceTable)
-	t.heading = fmt.Sprintf("%s: %d to look at", x.Name(), len(found))
+	t.heading = fmt.Sprintf("%s: %d remarks", x.Name(), len(found))
 	for _, a := range found {
 		t.Add(a.Sort, a.Text, a.Pointer)
 	}
@@ -244,7 +250,7 @@ func adviceSheet(x *checklist.Checklist, found []advice.Advice) *sheet {
 func (s *session) differChecklists() *cobra.Command {
 	return &cobra.Command{
 		Use:     "diff KEY@OLDER KEY@NEWER",
-		Short:   "Tell what differs between two versions of a checklist",
+		Short:   "Show the differences between two versions of a checklist",
 		Example: "  dtally checklist diff workshop@1 workshop@2\n  dtally checklist diff workshop@1 workshop@2 --output json",
 		Args:    args(2, 2),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -257,26 +263,26 @@ func (s *session) differChecklists() *cobra.Command {
 				return err
 			}
 			if older != newer {
-				return wrongUsage("%s and %s are two checklists, not versions of one", older, newer)
+				return wrongUsage("%s and %s are different checklists, not versions of one", older, newer)
 			}
 			return show(s, cmd, differenceSheets)(c.DifferChecklists(cmd.Context(), newer, to, from))
 		}),
 	}
 }
 
-var changesTable = tables.Define("changes", "what differs between two checklist versions",
-	tables.Text("what", "What", "section, criterion or audience, and what became of it"),
+var changesTable = tables.Define("changes", "a difference between two checklist versions",
+	tables.Text("what", "What", "section, criterion or audience, and what happened to it"),
 	tables.Text("key", "Key", ""),
 	tables.Text("title", "Title", ""),
-	tables.Share("shareWas", "Share was", "of the overall score").To(1),
+	tables.Share("shareWas", "Share before", "of the overall score").To(1),
 	tables.Share("shareIs", "Is", "of the overall score").To(1),
 	tables.Text("details", "Details", ""),
 )
 
-var shiftedTable = tables.Define("shifted", "what is unchanged and weighs more or less all the same",
+var shiftedTable = tables.Define("shifted", "an unchanged criterion whose share changed",
 	tables.Text("key", "Key", ""),
 	tables.Text("title", "Title", ""),
-	tables.Share("shareWas", "Share was", "of the overall score").To(1),
+	tables.Share("shareWas", "Share before", "of the overall score").To(1),
 	tables.Share("shareIs", "Is", "of the overall score").To(1),
 )
 
@@ -319,13 +325,13 @@ func differenceSheets(d *checklist.Difference) []*sheet {
 		changes.Add("list", "", "", none, none, x)
 	}
 	if len(changes.Rows) == 0 {
-		changes.note = "Nothing differs."
+		changes.note = "There are no differences."
 	}
 	if len(d.Shifted) == 0 {
 		return []*sheet{changes}
 	}
 	shifted := sheetOf(shiftedTable)
-	shifted.heading = "Unchanged, but weighing more or less since others changed"
+	shifted.heading = "Unchanged, but with another share because others changed"
 	for _, x := range d.Shifted {
 		shifted.Add(x.Key, x.Title, x.OldShare, x.NewShare)
 	}
@@ -338,19 +344,22 @@ func (s *session) editChecklist() *cobra.Command {
 	var showAt float64
 	cmd := &cobra.Command{
 		Use:   "edit KEY@VERSION",
-		Short: "Put a draft in force, retire a version, or make one the version shown",
-		Long: "Put a draft in force, retire a version, or choose the version that readers see. A version put in force is not shown yet: readers stay on the one that has results. " +
-			"--shown shows this version. --show-at 80, on the version shown, lets the newest version in force take its place by itself as soon as 80 % of the ranked editions have an accepted review on it.",
+		Short: "Put a draft in force, retire a version, or show one to readers",
+		Long: "Put a draft in force, retire a version, or choose the version that readers see. A version " +
+			"in force is not shown at once: readers keep the version that has results. --shown shows " +
+			"this version. --show-at 80, on the shown version, shows the newest version in force " +
+			"automatically when 80 % of the ranked editions have an accepted review on it.",
 		Example: "  dtally checklist export workshop@2 | sed 's/weight: 30/weight: 35/' | dtally checklist import -\n  dtally checklist edit workshop@3 --state in-force\n  dtally checklist edit workshop@2 --shown --show-at 80",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			if !(showAt >= 0 && showAt <= 100) {
-				return wrongUsage("--show-at is in percent, between 0 and 100, not %v", showAt)
+				return wrongUsage("--show-at must be a percentage between 0 and 100, not %v", showAt)
 			}
 			shown = shown || cmd.Flags().Changed("show-at")
 			if state == "" && !shown {
 				return wrongUsage(
-					"say what changes: --state in-force, --state retired or --shown; dtally checklist import changes a draft",
+					"name a change: --state in-force, --state retired or --shown; dtally checklist import " +
+						"changes a draft",
 				)
 			}
 			return s.onChecklist(cmd, a[0], func(c *client.Client, x client.Got[contract.Checklist]) error {
@@ -372,8 +381,9 @@ func (s *session) editChecklist() *cobra.Command {
 		},
 	}
 	choiceVar(cmd.Flags(), &state, "state", "", "", []string{string(checklist.InForce), string(checklist.Retired)})
-	cmd.Flags().BoolVar(&shown, "shown", false, "show this version where a reader asks for none")
+	cmd.Flags().BoolVar(&shown, "shown", false, "show this version to readers who choose none")
 	cmd.Flags().
-		Float64Var(&showAt, "show-at", 0, "show the newest version in force as soon as so many percent of the ranked editions stand on it (default: when a lead says so)")
+		Float64Var(&showAt, "show-at", 0, "show the newest version in force when this percentage of the ranked editions has a review "+
+			"on it (default: when a lead decides)")
 	return cmd
 }

@@ -17,9 +17,11 @@ func (s *session) newChecklist() *cobra.Command {
 	var example, starter bool
 	cmd := &cobra.Command{
 		Use:   "new [FILE]",
-		Short: "Write a checklist to begin from, to a file that is not there yet or standard output",
-		Long: "Write a checklist to begin from: a short one, with --starter one for a team's first reviews, or with --example one with every kind, curve and option, each explained. " +
-			"Its first line tells an editor where the service keeps the schema, so that the editor completes and checks it. The service is not asked.",
+		Short: "Write a new checklist to start from, to a new file or standard output",
+		Long: "Write a checklist to start from: a short one, with --starter one for a team's first " +
+			"reviews, or with --example one with every kind, curve and option explained. Its first line " +
+			"names the service's JSON Schema, so that an editor can complete and check the file. The " +
+			"service is not contacted.",
 		Example: "  dtally checklist new list.yaml\n  dtally checklist new --example | head -40",
 		Args:    args(0, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
@@ -42,13 +44,13 @@ func (s *session) newChecklist() *cobra.Command {
 				return write(cmd.OutOrStdout())
 			}
 			if _, err := os.Lstat(a[0]); !errors.Is(err, fs.ErrNotExist) {
-				return wrongUsage("%s is there already: name another file", a[0])
+				return wrongUsage("%s exists already: name another file", a[0])
 			}
 			return wholefile.Write(a[0], write)
 		},
 	}
 	cmd.Flags().BoolVar(&starter, "starter", false, "for first reviews: four sections and every kind of criterion")
-	cmd.Flags().BoolVar(&example, "example", false, "with every kind, curve and option, each explained")
+	cmd.Flags().BoolVar(&example, "example", false, "with every kind, curve and option explained")
 	cmd.MarkFlagsMutuallyExclusive("example", "starter")
 	return cmd
 }

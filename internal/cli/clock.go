@@ -35,12 +35,14 @@ func (s *session) clockCommand() *cobra.Command {
 	var to destination
 	cmd := &cobra.Command{
 		Use:   "clock [flags] -- COMMAND [ARGUMENT…] [-- COMMAND…]",
-		Short: "Time a command, or several against each other",
-		Long: "Time a command: discard the first run, run it several times, let the machine settle before each run. Its output is thrown away. A run that fails does not count, and is told. " +
-			"User and system time and the most memory held are told too, those of its children with them. " +
-			"A run that something disturbed says so; --disturbed repeat makes it again.\n\n" +
-			"Several commands, parted by --, are run in turns (A B A B), so that drift hits all of them, and are compared pair by pair. " +
-			"A command is run as it is; for a shell's signs write sh -c '…'.",
+		Short: "Time a command, or compare several",
+		Long: "Time a command: run it several times, discard the first run, and let the machine settle " +
+			"before each run. Its output is discarded. A run that fails is reported and not counted. " +
+			"User time, system time and peak memory are reported too, including child processes. A " +
+			"disturbed run is marked; --disturbed repeat runs it again.\n\n" +
+			"Several commands, separated by --, run in turns (A B A B), so that drift affects all of " +
+			"them, and are compared pair by pair. Commands run without a shell; to use shell syntax, " +
+			"write sh -c '…'.",
 		Example: "  dtally clock --runs 5 -- gzip -kf harbour-flight-1.csv\n" +
 			"  dtally clock --caches dropped --criterion copy-folder --rig bench-old --phase updated --slip quaymark.slip " +
 			"-- cp -r pictures copies",
@@ -69,34 +71,34 @@ func (s *session) clockCommand() *cobra.Command {
 
 func (f *clockFlags) define(cmd *cobra.Command) {
 	p := cmd.Flags()
-	p.IntVar(&f.plan.Discard, "discard", 1, "runs of each before those that count")
-	p.IntVar(&f.plan.Runs, "runs", 5, "runs of each that count")
+	p.IntVar(&f.plan.Discard, "discard", 1, "discarded runs of each command")
+	p.IntVar(&f.plan.Runs, "runs", 5, "counted runs of each command")
 	p.Float64Var(
-		&f.precision, "precision", 0, "go on until the median is known to this many percent, at a confidence of 95 %")
-	p.IntVar(&f.plan.Most, "most", 50, "with --precision, at most this many runs of each")
-	p.DurationVar(&f.plan.Settle, "settle", time.Second, "how long the machine settles before each run")
+		&f.precision, "precision", 0, "continue until the median is known to this many percent, with 95 % confidence")
+	p.IntVar(&f.plan.Most, "most", 50, "with --precision, at most this many runs of each command")
+	p.DurationVar(&f.plan.Settle, "settle", time.Second, "time to settle before each run")
 	choiceVar(
 		p,
 		&f.caches,
 		"caches",
 		"kept",
-		"the kernel's file caches before each run (dropping them needs root)",
+		"kernel file caches before each run (dropping them needs root)",
 		[]string{"kept", "dropped"},
 	)
-	p.StringVar(&f.beforeEach, "before-each", "", "a shell line to run before each run, untimed")
-	p.DurationVar(&f.plan.Limit, "limit", 0, "give a run up after this long (default: never)")
-	p.IntVar(&f.plan.Failures, "failures", 2, "runs of one command that may fail before it is given up")
+	p.StringVar(&f.beforeEach, "before-each", "", "a shell line to run before each run, not timed")
+	p.DurationVar(&f.plan.Limit, "limit", 0, "abort a run after this time (default: never)")
+	p.IntVar(&f.plan.Failures, "failures", 2, "failed runs of one command before it is given up")
 	p.StringVar(&f.criterion, "criterion", "", "the criterion that the runs answer, with --slip or --review")
-	choiceVar(p, &f.figure, "figure", "wall", "which figure answers it", []string{"wall", "user", "system", "peak"})
+	choiceVar(p, &f.figure, "figure", "wall", "the figure that answers it", []string{"wall", "user", "system", "peak"})
 	choiceVar(p, &f.disturbed, "disturbed", "note",
-		"what becomes of a run that other programs, heat, a recorder or the like disturb", []string{"note", "repeat"})
-	p.StringVar(&f.method, "method", "clock", "the method that the vocabulary calls this by")
+		"what to do with a run disturbed by other programs, heat, a recorder or similar", []string{"note", "repeat"})
+	p.StringVar(&f.method, "method", "clock", "the method's key in the vocabulary")
 }
 
 // take checks the flags and parts the commands.
 func (f *clockFlags) take(cmd *cobra.Command, a []string, to *destination) error {
 	if cmd.ArgsLenAtDash() != 0 || len(a) == 0 {
-		return wrongUsage("write the command behind --, such as: dtally clock -- true")
+		return wrongUsage("write the command after --, such as: dtally clock -- true")
 	}
 	if err := f.part(a); err != nil {
 		return err
@@ -137,7 +139,7 @@ func (f *clockFlags) part(words []string) error {
 		f.plan.Commands[last] = append(f.plan.Commands[last], word)
 	}
 	if slices.ContainsFunc(f.plan.Commands, func(c []string) bool { return len(c) == 0 }) {
-		return wrongUsage("two -- stand side by side: a command is missing")
+		return wrongUsage("there is no command between two --")
 	}
 	return nil
 }
@@ -146,9 +148,9 @@ func (f *clockFlags) part(words []string) error {
 func (f *clockFlags) countable() error {
 	switch {
 	case f.plan.Runs < 1 || f.plan.Discard < 0 || f.plan.Settle < 0 || f.plan.Failures < 0 || f.plan.Limit < 0 || !(f.precision >= 0):
-		return wrongUsage("--runs must be 1 or more, and no number may be negative")
+		return wrongUsage("--runs must be at least 1, and no number can be negative")
 	case f.plan.Precision > 0 && f.plan.Most < f.plan.Runs:
-		return wrongUsage("--most %d is fewer than --runs %d", f.plan.Most, f.plan.Runs)
+		return wrongUsage("--most %d is less than --runs %d", f.plan.Most, f.plan.Runs)
 	}
 	return nil
 }
@@ -159,12 +161,12 @@ func (f *clockFlags) answers(to *destination) error {
 	case !slices.Contains(clock.Figures, f.figure):
 		return wrongUsage("--figure must be one of %s, not %q", list(clock.Figures), f.figure)
 	case to.wanted() && f.criterion == "":
-		return wrongUsage("say with --criterion what the runs answer")
+		return wrongUsage("name the criterion that the runs answer with --criterion")
 	case !to.wanted() && f.criterion != "":
-		return wrongUsage("--criterion needs --slip or --review, to say where the reading goes")
+		return wrongUsage("--criterion needs --slip or --review to save the reading")
 	case to.wanted() && len(f.plan.Commands) > 1:
 		return wrongUsage(
-			"one reading answers a criterion by one command; time %d commands without --criterion",
+			"one reading answers a criterion with one command; use %d commands without --criterion",
 			len(f.plan.Commands),
 		)
 	}
@@ -192,14 +194,14 @@ func (f *clockFlags) time(cmd *cobra.Command) (clock.Result, error) {
 				span(t.Median),
 			)
 		}
-		fmt.Fprintf(out, "the first runs do not count")
+		fmt.Fprintf(out, "the first runs are not counted")
 	}
 	result, err := clock.Time(cmd.Context(), f.plan)
 	if watched {
 		fmt.Fprint(out, "\r\x1b[K")
 	}
 	if err != nil && cmd.Context().Err() == context.Canceled {
-		return result, fmt.Errorf("%w; nothing was kept", err)
+		return result, fmt.Errorf("%w; nothing was saved", err)
 	}
 	return result, err
 }
@@ -231,9 +233,9 @@ func span(seconds float64) string {
 }
 
 var timingsTable = tables.Define("timings", "how long a command took",
-	tables.Text("letter", "", "by which the ratios name it"),
+	tables.Text("letter", "", "letter that the ratios use"),
 	tables.Text("command", "Command", "its words"),
-	tables.Integer("runs", "Runs", "that count"),
+	tables.Integer("runs", "Runs", "counted runs"),
 	tables.Number("median", "Median", "wall time").In("s"),
 	tables.Number("least", "Least", "").In("s"),
 	tables.Number("most", "Most", "").In("s"),
@@ -241,17 +243,17 @@ var timingsTable = tables.Define("timings", "how long a command took",
 	tables.Share("precision", "±", "half the width of the median's 95 % interval").To(1),
 	tables.Number("user", "User", "median processor time of the program").In("s"),
 	tables.Number("system", "System", "median processor time of the kernel for it").In("s"),
-	tables.Number("peakMiB", "Peak MiB", "the most memory that it had").In("MiB"),
+	tables.Number("peakMiB", "Peak MiB", "most memory in use").In("MiB"),
 	tables.Text("remarks", "Remarks", ""),
 )
 
-var ratiosTable = tables.Define("ratios", "how long a command took against the first in the same turn",
+var ratiosTable = tables.Define("ratios", "time of a command relative to the first command in the same turn",
 	tables.Text("letter", "Against A", "of the command"),
 	tables.Number("median", "Median ratio", ""),
 	tables.Number("least", "Least", ""),
 	tables.Number("most", "Most", ""),
 	tables.Integer("pairs", "Pairs", ""),
-	tables.Text("says", "Says", "what follows"),
+	tables.Text("says", "Says", "result"),
 )
 
 func (f *clockFlags) sheets(r *clock.Result) []*sheet {
@@ -282,7 +284,7 @@ func (f *clockFlags) sheets(r *clock.Result) []*sheet {
 		return []*sheet{t}
 	}
 	ratios := sheetOf(ratiosTable)
-	ratios.heading = "Pair by pair: how long each took against A in the same turn"
+	ratios.heading = "Pair by pair: time of each command relative to A in the same turn"
 	for i := range r.Ratios {
 		x := &r.Ratios[i]
 		ratio := func(v float64) any { return tables.As{Data: v, Text: numerals.Rounded(v, 3)} }
@@ -307,7 +309,7 @@ func (f *clockFlags) remarks(r *clock.Result, x *clock.Timing) []string {
 	if len(x.Failed) > 0 {
 		out = append(
 			out,
-			fmt.Sprintf("%s failed and do not count: %s", numerals.Count(len(x.Failed), "run"), x.Failed[len(x.Failed)-1]),
+			fmt.Sprintf("%s failed and are not counted: %s", numerals.Count(len(x.Failed), "run"), x.Failed[len(x.Failed)-1]),
 		)
 	}
 	if n := len(x.Disturbed); n > 0 {
@@ -318,10 +320,10 @@ func (f *clockFlags) remarks(r *clock.Result, x *clock.Timing) []string {
 		out = append(out, says+x.Disturbed[n-1])
 	}
 	if f.plan.Precision > 0 && !r.Precise {
-		out = append(out, fmt.Sprintf("not as precise after %d runs", len(x.Runs)))
+		out = append(out, fmt.Sprintf("not precise enough after %d runs", len(x.Runs)))
 	}
 	if r.Overhead.Wall > 0.05*x.Median {
-		out = append(out, fmt.Sprintf("starting it is %s of it", span(r.Overhead.Wall)))
+		out = append(out, fmt.Sprintf("starting it takes %s of it", span(r.Overhead.Wall)))
 	}
 	return out
 }
@@ -330,14 +332,14 @@ func saysRatio(x *clock.Ratio) string {
 	switch {
 	case x.Least > 1:
 		return fmt.Sprintf(
-			"%s takes longer in every pair, by %s %%", letter(x.Of), numerals.Rounded(100*(x.Median-1), 1),
+			"%s is slower in every pair, by %s %%", letter(x.Of), numerals.Rounded(100*(x.Median-1), 1),
 		)
 	case x.Most < 1:
 		return fmt.Sprintf(
-			"%s takes less in every pair, by %s %% of A", letter(x.Of), numerals.Rounded(100*(1-x.Median), 1),
+			"%s is faster in every pair, by %s %% of A", letter(x.Of), numerals.Rounded(100*(1-x.Median), 1),
 		)
 	}
-	return "too close to call: some pairs say longer, some shorter"
+	return "too close to call: slower in some pairs, faster in others"
 }
 
 // conditions says how it was timed, and what timing costs.
@@ -345,10 +347,10 @@ func (f *clockFlags) conditions(r *clock.Result) string {
 	discarded := numerals.Count(f.plan.Discard, "run")
 	says := fmt.Sprintf("%s discarded, caches %s, %s to settle", discarded, f.caches, f.plan.Settle)
 	if r.Overhead.Program == "" {
-		return says + "; what timing itself costs could not be measured: there is no program that does nothing"
+		return says + "; the cost of timing could not be measured: there is no program that does nothing"
 	}
 	return says + fmt.Sprintf(
-		"; starting %s and waiting for it takes %s, which is in every run", r.Overhead.Program, span(r.Overhead.Wall),
+		"; starting %s and waiting for it takes %s, which every run includes", r.Overhead.Program, span(r.Overhead.Wall),
 	)
 }
 

@@ -24,13 +24,16 @@ func (s *session) compareCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "compare EDITION EDITION…",
 		Short: "Compare two to twelve editions",
-		Long: "Compare editions, named distribution/release/edition, section by section and measure by measure. Differences are taken against the baseline: the first edition, or what --baseline names: " +
-			"an edition, previous (each one's release before), based-on (the release it is based on), leader (of the ranking) or record. They are told as better or worse; what was not measured in the same way is not compared, and the table says why.",
+		Long: "Compare editions, named distribution/release/edition, section by section and measure by " +
+			"measure. Differences are relative to the baseline: the first edition, or the one that " +
+			"--baseline names: an edition, previous (the release before of each), based-on (the release " +
+			"that each is based on), leader (of the ranking) or record. They are shown as better or " +
+			"worse. Values that were not measured the same way are not compared; the table shows why.",
 		Example: "  dtally compare gullhaven/5.2/hearthside bramblewick/7.0/hearthside\n  dtally compare gullhaven/5.2/hearthside kestrelby/3.1/pebbledash --baseline previous --only-differences --audience pensioner",
 		Args:    args(leastCompared, mostCompared),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			if differences && close {
-				return wrongUsage("--only-differences and --only-close leave nothing between them; choose one")
+				return wrongUsage("--only-differences and --only-close together leave no row; choose one")
 			}
 			r, err := v.through(c).Compare(cmd.Context(), contract.CompareParams{Edition: a, Baseline: baseline})
 			if err != nil {
@@ -73,10 +76,10 @@ func (s *session) compareCommand() *cobra.Command {
 		&baseline,
 		"baseline",
 		"",
-		"what differences are taken against: an edition, previous, based-on, leader or record",
+		"what differences are relative to: an edition, previous, based-on, leader or record",
 	)
 	f.BoolVar(&differences, "only-differences", false, "leave out what is too close to call")
-	f.BoolVar(&close, "only-close", false, "leave out all but what is too close to call")
+	f.BoolVar(&close, "only-close", false, "show only what is too close to call")
 	return cmd
 }
 
@@ -100,9 +103,10 @@ func called(names map[string]contract.EditionName) func(string) string {
 // stands to its baseline.
 func criteriaSheet(c *contract.Comparison, list *checklist.Checklist, differences, close bool) *sheet {
 	t := &sheet{
-		heading: "Points by criterion, section by section · * most points · + better, - worse, ≈ too close, × not comparable · ~ rests on estimated rigs",
-		Table:   &tables.Table{Columns: []tables.Column{tables.Beside("Criterion")}},
-		data:    pointsOf(c, list),
+		heading: "Points by criterion, section by section · * most points · + better, - worse, ≈ too " +
+			"close to call, × not comparable · ~ uses estimated rigs",
+		Table: &tables.Table{Columns: []tables.Column{tables.Beside("Criterion")}},
+		data:  pointsOf(c, list),
 	}
 	for i := range c.Editions {
 		t.Columns = append(t.Columns, tables.BesideNumber(short(c.Editions[i].Name)))
@@ -267,9 +271,9 @@ func factRemark(c *comparing.FactCell) string {
 		out = append(out, c.Order)
 	}
 	if b := c.Behind; b != nil && b.Versions > 0 {
-		out = append(out, fmt.Sprintf("%d versions, %d days behind %s on the day", b.Versions, b.Days, b.Newest))
+		out = append(out, fmt.Sprintf("%d versions, %d days behind %s on the day of the reading", b.Versions, b.Days, b.Newest))
 	} else if b != nil {
-		out = append(out, "the newest known on the day")
+		out = append(out, "the newest known on that day")
 	}
 	return strings.Join(out, "; ")
 }
@@ -309,7 +313,7 @@ var findingsTable = tables.Define("findings", "a finding of an edition",
 	tables.Text("edition", "Edition", "its key"),
 	tables.Text("title", "Finding", ""),
 	tables.Text("sort", "Sort", "strength, weakness or quirk"),
-	tables.Text("severity", "How bad", ""),
+	tables.Text("severity", "Severity", ""),
 	tables.Text("workaround", "Workaround", ""),
 )
 
@@ -335,7 +339,7 @@ func rowsSheet(rows []comparing.Row, list *checklist.Checklist, names func(strin
 	return t
 }
 
-var treatedTable = tables.Define("treated", "how a system was set up otherwise than the baseline's",
+var treatedTable = tables.Define("treated", "a difference in how the systems were set up",
 	tables.Text("edition", "Edition", "its key"),
 	tables.List("onlyHere", "Only here", ""),
 	tables.List("onlyBaseline", "Only at the baseline", ""),
@@ -344,7 +348,7 @@ var treatedTable = tables.Define("treated", "how a system was set up otherwise t
 // treatedSheet tells whose systems were treated otherwise than the baseline's.
 func treatedSheet(systems []comparing.Treated, names func(string) string) *sheet {
 	t := sheetOf(treatedTable)
-	t.heading = "The systems were not treated alike"
+	t.heading = "The systems were set up differently"
 	for _, x := range systems {
 		if len(x.OnlyHere)+len(x.OnlyBaseline) > 0 {
 			t.Add(tables.As{Data: x.Edition, Text: names(x.Edition)}, x.OnlyHere, x.OnlyBaseline)
@@ -358,7 +362,7 @@ var scoresTable = tables.Define("scores", "the score of an edition that is compa
 	tables.Integer("rank", "Rank", "in the ranking of all; empty: not ranked"),
 	tables.Points("score", "Score", "0 to 100"),
 	tables.Points("section.*", "", "the score of the section of that key"),
-	tables.Share("coverage", "Coverage", "how much of the weight is answered"),
+	tables.Share("coverage", "Coverage", "share of the weight that is answered"),
 )
 
 func scoresSheet(c *contract.Comparison) *sheet {
@@ -446,7 +450,7 @@ func inOneFigure(m *comparing.Means, edition, baseline string) string {
 	}
 	if m.Carries != nil && m.Over > 1 {
 		text += fmt.Sprintf(
-			". %s carries most of it, %s of all movement", ratioOn(m.Carries), numerals.Share(m.CarriedShare),
+			". %s accounts for most of it, %s of all change", ratioOn(m.Carries), numerals.Share(m.CarriedShare),
 		)
 	}
 	return text + "."

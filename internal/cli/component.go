@@ -15,17 +15,17 @@ import (
 func (s *session) componentCommand() *cobra.Command {
 	return noun(
 		"component",
-		"Versions of components, to tell how far behind the newest a release was",
+		"Versions of components, to show how far behind the newest a release was",
 		s.listComponents(),
 		s.editComponent(),
 		s.removeComponent(),
 	)
 }
 
-var componentsTable = tables.Define("components", "a version of a component that facts are held against",
+var componentsTable = tables.Define("components", "a version of a component that facts are compared with",
 	tables.Text("fact", "Fact", "key of the criterion"),
 	tables.Text("version", "Version", ""),
-	tables.Day("date", "Out since", ""),
+	tables.Day("date", "Released", ""),
 )
 
 // onComponents reads the rules, which hold the components, changes them and shows them.
@@ -83,7 +83,7 @@ func (s *session) listComponents() *cobra.Command {
 func (s *session) editComponent() *cobra.Command {
 	return &cobra.Command{
 		Use:     "edit FACT VERSION=DAY…",
-		Short:   "Add versions of a component, or correct their days; FACT is the criterion that holds its version",
+		Short:   "Add versions of a component, or correct their dates; FACT is the criterion with its version",
 		Example: "  dtally component edit kernel 6.17=2026-02-16 6.18=2026-04-27\n  dtally component edit desktop-version 6.4=2026-09-30",
 		Args:    args(2, -1),
 		RunE: func(cmd *cobra.Command, a []string) error {
@@ -117,14 +117,14 @@ func (s *session) editComponent() *cobra.Command {
 func (s *session) removeComponent() *cobra.Command {
 	return &cobra.Command{
 		Use:     "remove FACT [VERSION]",
-		Short:   "Take a version of a component away, or the component with all of them",
+		Short:   "Remove a version of a component, or the component with all versions",
 		Example: "  dtally component remove kernel 6.18\n  dtally component remove kernel",
 		Args:    args(1, 2),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			return s.onComponents(cmd, func(all []comparing.Component) ([]comparing.Component, error) {
 				i := slices.IndexFunc(all, func(c comparing.Component) bool { return c.Fact == a[0] })
 				if i < 0 {
-					return nil, fmt.Errorf("%w: no component %s has versions here", errNotFound, a[0])
+					return nil, fmt.Errorf("%w: component %s has no versions here", errNotFound, a[0])
 				}
 				if len(a) == 1 {
 					return append([]comparing.Component{}, slices.Delete(all, i, i+1)...), nil

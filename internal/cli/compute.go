@@ -43,9 +43,10 @@ func (s *session) computeCommand() *cobra.Command {
 	var v view
 	var o computing
 	cmd := &cobra.Command{
-		Use:     "compute FILE",
-		Short:   "Compute any result from a bundle",
-		Long:    "Compute from a bundle file, or from standard input where FILE is -, without a service and without a network. --output json gives full precision.",
+		Use:   "compute FILE",
+		Short: "Compute any result from a bundle",
+		Long: "Compute a result from a bundle file, or from standard input if FILE is -, without a service " +
+			"or network. --output json gives full precision.",
 		Example: "  dtally export bundle --file second-wind.json\n  dtally compute second-wind.json --what ranking --audience pensioner\n  dtally compute - --what scorecards --output json < second-wind.json",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
@@ -79,17 +80,17 @@ func (s *session) computeCommand() *cobra.Command {
 	f := cmd.Flags()
 	f.Lookup("checklist").Usage = "KEY@VERSION (default: the newest in force)" // a bundle does not say which is shown
 	choiceVar(f, &o.what, "what", "ranking", "", whats)
-	f.StringVar(&o.baseline, "baseline", "", "of a comparison (default: the alphabetically first edition)")
-	f.StringVar(&o.between, "between", "", "of explain: EDITION,EDITION; of the common ground: CHECKLIST@V,CHECKLIST@V")
-	f.IntVar(&o.shaking.Draws, "draws", 0, "of steadiness: how often (default 10000)")
-	f.Uint64Var(&o.shaking.Seed, "seed", 0, "of steadiness: the same seed gives the same answer")
+	f.StringVar(&o.baseline, "baseline", "", "for a comparison (default: the alphabetically first edition)")
+	f.StringVar(&o.between, "between", "", "for explain: EDITION,EDITION; for the common ground: CHECKLIST@V,CHECKLIST@V")
+	f.IntVar(&o.shaking.Draws, "draws", 0, "for steadiness: number of draws (default 10000)")
+	f.Uint64Var(&o.shaking.Seed, "seed", 0, "for steadiness: the same seed gives the same result")
 	f.Float64Var(
-		&o.shaking.Kappa, "kappa", 0, "of steadiness: how near drawn weights stay to the real ones (default 60)",
+		&o.shaking.Kappa, "kappa", 0, "for steadiness: how close drawn weights are to the real ones (default 60)",
 	)
 	choiceVar(f, &o.shaking.Shake, "shake", "", "what steadiness varies (default: weights)", ranking.Shakes)
 	f.StringArrayVar(&o.only, "only", nil, "only this edition; repeatable")
-	f.StringArrayVar(&o.rigs, "rig", nil, "measures count on this rig alone; repeatable")
-	f.StringVar(&o.proposed, "proposed", "", "of an effect: a file with the checklist proposed")
+	f.StringArrayVar(&o.rigs, "rig", nil, "measures count only on this rig; repeatable")
+	f.StringVar(&o.proposed, "proposed", "", "for an effect: a file with the proposed checklist")
 	return cmd
 }
 
@@ -105,7 +106,8 @@ func readBundle(cmd *cobra.Command, file string) (*bundle.Bundle, error) {
 	}
 	b, err := bundle.Parse(in, largestBundle)
 	if err != nil {
-		return nil, fmt.Errorf("%s is not a sound bundle:\n%w", file, err)
+		return nil, fmt.Errorf("%s is not a valid bundle:\n"+
+			"%w", file, err)
 	}
 	return b, nil
 }
@@ -213,9 +215,9 @@ func (s *session) computeExplanation(cmd *cobra.Command, o *computing, table *sc
 	first, second, ok := strings.Cut(o.between, ",")
 	switch {
 	case o.between != "" && !ok:
-		return wrongUsage("say which two editions, as --between EDITION,EDITION")
+		return wrongUsage("name two editions with --between EDITION,EDITION")
 	case o.between == "" && len(r.Ranking) < 2:
-		return fmt.Errorf("%w: fewer than two editions are ranked; name two, as --between EDITION,EDITION", errNotFound)
+		return fmt.Errorf("%w: fewer than two editions are ranked; name two with --between EDITION,EDITION", errNotFound)
 	case o.between == "":
 		first, second = r.Ranking[0].Edition, r.Ranking[1].Edition
 	}
@@ -235,8 +237,8 @@ func (s *session) computeExplanation(cmd *cobra.Command, o *computing, table *sc
 	return s.print(cmd, e, explainSheets(&e, o.list, itself)...)
 }
 
-var groundTable = tables.Define("ground", "an edition's score on what two checklist versions ask alike",
-	tables.Text("checklist", "Checklist", "the version that the edition stands on"),
+var groundTable = tables.Define("ground", "an edition's score on the criteria that two checklist versions share",
+	tables.Text("checklist", "Checklist", "the version that the edition was reviewed on"),
 	tables.Text("edition", "Edition", "its key"),
 	tables.Points("score", "Score", "0 to 100"),
 )
@@ -244,7 +246,7 @@ var groundTable = tables.Define("ground", "an edition's score on what two checkl
 func (s *session) computeGround(cmd *cobra.Command, o *computing, in scoring.Input) error {
 	first, second, ok := strings.Cut(o.between, ",")
 	if !ok {
-		return wrongUsage("say which two versions, as --between CHECKLIST@V,CHECKLIST@V")
+		return wrongUsage("name two versions with --between CHECKLIST@V,CHECKLIST@V")
 	}
 	var versions []*checklist.Checklist
 	for _, name := range []string{first, second} {
@@ -274,7 +276,7 @@ func (s *session) computeGround(cmd *cobra.Command, o *computing, in scoring.Inp
 
 func (s *session) computeEffect(cmd *cobra.Command, o *computing, in scoring.Input) error {
 	if o.proposed == "" {
-		return wrongUsage("name the file with the checklist proposed, as --proposed FILE")
+		return wrongUsage("name the file with the proposed checklist with --proposed FILE")
 	}
 	proposed, err := readChecklist(cmd, o.proposed)
 	if err != nil {

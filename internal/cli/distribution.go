@@ -20,7 +20,7 @@ func (s *session) distributionCommand() *cobra.Command {
 		distributionKept.addVerb(s,
 			"  dtally distribution add harrowgate --name Harrowgate --model fixed --family heathbase\n"+
 				"  dtally distribution add saltmarsh --name Saltmarsh --model rolling --aim 'Small and new'"),
-		distributionKept.editVerb(s, ": what is not said stays",
+		distributionKept.editVerb(s, ": fields without a flag stay as they are",
 			"  dtally distribution edit mossgate --aim 'Looks familiar to anybody'\n"+
 				"  dtally distribution edit thistledown --retired"),
 		s.renameVerb("distribution", "mossgate", "mossgrove"),
@@ -56,7 +56,7 @@ func (s *session) listDistributions() *cobra.Command {
 			return s.print(cmd, contract.DistributionList{Distributions: ds}, distributionSheet(ds...))
 		}),
 	}
-	cmd.Flags().StringVar(&family, "family", "", "only those built on this one")
+	cmd.Flags().StringVar(&family, "family", "", "only those based on this one")
 	choiceVar(cmd.Flags(), &model, "model", "", "", catalogue.Models)
 	return cmd
 }
@@ -65,7 +65,7 @@ var distributionsTable = tables.Define("distributions", "a distribution",
 	tables.Text("key", "Key", ""),
 	tables.Text("name", "Name", ""),
 	tables.Text("model", "Model", "fixed, rolling or semi-rolling"),
-	tables.List("family", "Family", "what it is built on"),
+	tables.List("family", "Family", "what it is based on"),
 	tables.Text("aim", "Aim", ""),
 	tables.Truth("retired", "Retired", ""),
 )
@@ -117,10 +117,10 @@ var distributionKept = kept[contract.Distribution]{
 }
 
 func distributionFields(s *fields[contract.Distribution]) {
-	s.text("name", "how it is called", func(d *contract.Distribution) *string { return &d.Name })
+	s.text("name", "name", func(d *contract.Distribution) *string { return &d.Name })
 	s.choice("model", "", catalogue.Models, func(d *contract.Distribution) *string { return (*string)(&d.Model) })
-	s.lines("family", "what it is built on, nearest first",
+	s.lines("family", "what it is based on, nearest first",
 		func(d *contract.Distribution) *[]string { return &d.Family })
-	s.text("aim", "what its makers want it to be", func(d *contract.Distribution) *string { return &d.Aim })
+	s.text("aim", "stated aim of its makers", func(d *contract.Distribution) *string { return &d.Aim })
 	s.retired(func(d *contract.Distribution) *bool { return &d.Retired })
 }

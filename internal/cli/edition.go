@@ -22,7 +22,7 @@ func (s *session) editionCommand() *cobra.Command {
 		editionKept.addVerb(s,
 			"  dtally edition add quaymark/22.1/awning --desktop Awning --architecture amd64 --profile full\n"+
 				"  dtally edition add mossgate/12/minimal --line hearthside --profile minimal --memory 512"),
-		editionKept.editVerb(s, ": what is not said stays",
+		editionKept.editVerb(s, ": fields without a flag stay as they are",
 			"  dtally edition edit mossgate/12/hearthside --memory 2048\n"+
 				"  dtally edition edit ivybeck/5.4/hearthside --retired"),
 		s.renameVerb("edition", "mossgate/12/hearthside", "hearth"),
@@ -69,8 +69,8 @@ var editionsTable = tables.Define("editions", "an edition",
 	tables.Text("purpose", "Purpose", ""),
 	tables.Text("profile", "Profile", "of the install"),
 	tables.Text("architecture", "Architecture", ""),
-	tables.Integer("memoryMiB", "Memory MiB", "that it needs").In("MiB"),
-	tables.Integer("diskGiB", "Disk GiB", "that it needs").In("GiB"),
+	tables.Integer("memoryMiB", "Memory MiB", "required").In("MiB"),
+	tables.Integer("diskGiB", "Disk GiB", "required").In("GiB"),
 	tables.Truth("retired", "Retired", ""),
 )
 
@@ -105,7 +105,7 @@ func splitEdition(key string) (distribution, version, edition string, err error)
 	distribution, version, edition, ok := catalogue.SplitEdition(key)
 	if !ok {
 		return "", "", "", wrongUsage(
-			"%q names no edition; write it distribution/release/edition, such as bramblewick/7.0/hearthside", key,
+			"%q is not an edition; write distribution/release/edition, such as bramblewick/7.0/hearthside", key,
 		)
 	}
 	return distribution, version, edition, nil
@@ -140,7 +140,7 @@ func editionFields(s *fields[contract.Edition]) {
 	s.text("architecture", "such as amd64", func(e *contract.Edition) *string { return &e.Architecture })
 	s.text("profile", "such as full or minimal", func(e *contract.Edition) *string { return &e.Profile })
 	s.text("purpose", "such as classroom", func(e *contract.Edition) *string { return &e.Purpose })
-	s.long("memory", "memory that its makers ask for, in MiB", func(e *contract.Edition) *int64 { return &e.MemoryMiB })
-	s.long("disk", "disk that its makers ask for, in GiB", func(e *contract.Edition) *int64 { return &e.DiskGiB })
+	s.long("memory", "memory that its makers require, in MiB", func(e *contract.Edition) *int64 { return &e.MemoryMiB })
+	s.long("disk", "disk that its makers require, in GiB", func(e *contract.Edition) *int64 { return &e.DiskGiB })
 	s.retired(func(e *contract.Edition) *bool { return &e.Retired })
 }

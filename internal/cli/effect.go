@@ -8,7 +8,7 @@ import (
 	"dappertally/internal/tables"
 )
 
-var effectTable = tables.Define("effect", "what a change would do to an edition in the ranking",
+var effectTable = tables.Define("effect", "effect of a change on an edition in the ranking",
 	tables.Text("edition", "Edition", "its key"),
 	tables.Integer("rankNow", "Rank now", "empty: not ranked"),
 	tables.Integer("rankThen", "Then", ""),
@@ -24,7 +24,7 @@ func effectSheet(e *ranking.Effect) *sheet {
 	t := sheetOf(effectTable)
 	t.heading = "Effect on the ranking"
 	if e.TauB != nil {
-		t.heading += fmt.Sprintf(" · tau-b %s (1: the same order)", numerals.Rounded(*e.TauB, 2))
+		t.heading += fmt.Sprintf(" · tau-b %s (1: same order)", numerals.Rounded(*e.TauB, 2))
 	}
 	if len(e.NotTested) > 0 {
 		t.heading += " · not tested yet: " + list(e.NotTested)

@@ -68,7 +68,7 @@ func entries(name string, columns ...tables.Column) *tables.Definition {
 func (s *session) listEntries(p *part) *cobra.Command {
 	return &cobra.Command{
 		Use:   "list [REVIEW]",
-		Short: "List them, oldest first",
+		Short: "List entries, oldest first",
 		Example: fmt.Sprintf(
 			"  dtally %s list quaymark/22.1/latchwork\n  dtally %s list quaymark/22.1/latchwork --output json",
 			p.noun,
@@ -94,7 +94,7 @@ func (s *session) addEntry(p *part) *cobra.Command {
 	var set *fields[reading.Entry]
 	cmd := &cobra.Command{
 		Use:     "add " + p.main,
-		Short:   "Write one down",
+		Short:   "Add an entry",
 		Example: "  " + p.examples[0] + "\n  " + p.examples[1],
 		Args:    args(0, -1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -120,8 +120,8 @@ func (s *session) addEntry(p *part) *cobra.Command {
 			return s.putEntry(cmd, c, r.Value.Id, p, e, "")
 		}),
 	}
-	cmd.Flags().StringVar(&review, "review", "", "the review's id or edition (default: as dtally at has set it)")
-	cmd.Flags().StringVar(&at, "at", "", "when it was, as 2026-11-20 or 2026-11-20T09:30:00Z (default: now)")
+	cmd.Flags().StringVar(&review, "review", "", "id or edition of the review (default: set with dtally at)")
+	cmd.Flags().StringVar(&at, "at", "", "when it was, such as 2026-11-20 or 2026-11-20T09:30:00Z (default: now)")
 	set = fieldsOf(cmd, p.define)
 	return cmd
 }
@@ -181,8 +181,8 @@ func (s *session) editEntry(p *part) *cobra.Command {
 	var set *fields[reading.Entry]
 	cmd := &cobra.Command{
 		Use:   "edit ID " + p.main,
-		Short: "Correct one; fields that are not named stay",
-		Long:  "Correct one; fields that are not named stay. " + idHelp,
+		Short: "Edit an entry; fields that are not named stay as they are",
+		Long:  "Edit an entry; fields that are not named stay as they are. " + idHelp,
 		Example: fmt.Sprintf(
 			"  %s\n  dtally %s edit last 'in other words' --review quaymark/22.1/latchwork", p.examples[0], p.noun,
 		),
@@ -199,7 +199,7 @@ func (s *session) editEntry(p *part) *cobra.Command {
 			return s.putEntry(cmd, c, r, p, e.Entry, fmt.Sprint(e.Revision))
 		}),
 	}
-	cmd.Flags().StringVar(&review, "review", "", "the review's id or edition (default: as dtally at has set it)")
+	cmd.Flags().StringVar(&review, "review", "", "id or edition of the review (default: set with dtally at)")
 	set = fieldsOf(cmd, p.define)
 	return cmd
 }
@@ -235,8 +235,8 @@ func (s *session) removeEntry(p *part) *cobra.Command {
 	var review string
 	cmd := &cobra.Command{
 		Use:     "remove ID",
-		Short:   "Remove one; its revisions are kept",
-		Long:    "Remove one; its revisions are kept. " + idHelp,
+		Short:   "Remove an entry; its revisions are kept",
+		Long:    "Remove an entry; its revisions are kept. " + idHelp,
 		Example: fmt.Sprintf("  %s\n  dtally %s remove last --review quaymark/22.1/latchwork", p.examples[0], p.noun),
 		Args:    args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -252,6 +252,6 @@ func (s *session) removeEntry(p *part) *cobra.Command {
 			return s.print(cmd, e, p.sheet(e))
 		}),
 	}
-	cmd.Flags().StringVar(&review, "review", "", "the review's id or edition (default: as dtally at has set it)")
+	cmd.Flags().StringVar(&review, "review", "", "id or edition of the review (default: set with dtally at)")
 	return cmd
 }

@@ -18,10 +18,10 @@ var parts = []part{
 		empty: func() noted { return noted{System: &reading.System{}} },
 		words: func(e *noted, w string) { e.System.Note = w },
 		define: func(s *fields[noted]) {
-			s.text("rig", "the rig that it runs on", func(e *noted) *string { return &e.System.Rig })
-			s.lines("installed", "what was chosen at install", func(e *noted) *[]string { return &e.System.Installed })
-			s.lines("changed", "what was changed by hand", func(e *noted) *[]string { return &e.System.Changed })
-			s.lines("updated", "what was updated", func(e *noted) *[]string { return &e.System.Updated })
+			s.text("rig", "the rig with this state", func(e *noted) *string { return &e.System.Rig })
+			s.lines("installed", "chosen at installation", func(e *noted) *[]string { return &e.System.Installed })
+			s.lines("changed", "changed by hand", func(e *noted) *[]string { return &e.System.Changed })
+			s.lines("updated", "updated", func(e *noted) *[]string { return &e.System.Updated })
 		},
 		table: entries("states",
 			tables.Text("rig", "Rig", ""),
@@ -56,24 +56,24 @@ var parts = []part{
 				return func(e *noted) *string { return field(e.Finding) }
 			}
 			s.choice("sort", "", reading.FindingSorts, x(func(y *reading.Finding) *string { return &y.Sort }))
-			s.text("text", "more about it", x(func(y *reading.Finding) *string { return &y.Text }))
+			s.text("text", "details", x(func(y *reading.Finding) *string { return &y.Text }))
 			s.choice("severity", "", reading.Severities, x(func(y *reading.Finding) *string { return &y.Severity }))
 			s.choice("nature", "", reading.Natures, x(func(y *reading.Finding) *string { return &y.Nature }))
 			s.choice("seen", "", reading.SeenWords, x(func(y *reading.Finding) *string { return &y.Seen }))
 			s.choice("sure", "", reading.SureWords, x(func(y *reading.Finding) *string { return &y.Sure }))
-			s.text("criterion", "the criterion that it is about",
+			s.text("criterion", "the criterion that it belongs to",
 				x(func(y *reading.Finding) *string { return &y.Criterion }))
 			s.text("rig", "the rig that it was seen on", x(func(y *reading.Finding) *string { return &y.Rig }))
 			s.text("system", "the state that it was seen in", x(func(y *reading.Finding) *string { return &y.System }))
-			s.text("workaround", "how to live with it", x(func(y *reading.Finding) *string { return &y.Workaround }))
-			s.lines("reported", "an address where it was reported",
+			s.text("workaround", "workaround", x(func(y *reading.Finding) *string { return &y.Workaround }))
+			s.lines("reported", "address of a report",
 				func(e *noted) *[]string { return &e.Finding.Reported })
-			s.text("outcome", "what came of the report", x(func(y *reading.Finding) *string { return &y.Outcome }))
-			s.text("trouble", "key of the trouble that it is a case of",
+			s.text("outcome", "outcome of the report", x(func(y *reading.Finding) *string { return &y.Outcome }))
+			s.text("trouble", "key of the known issue that it is a case of",
 				x(func(y *reading.Finding) *string { return &y.Trouble }))
-			s.text("follows", "id of the finding of an earlier release that it looks after",
+			s.text("follows", "id of the finding of an earlier release that it checks",
 				x(func(y *reading.Finding) *string { return &y.Follows }))
-			s.choice("fate", "what became of that one", reading.Fates,
+			s.choice("fate", "what happened to that finding", reading.Fates,
 				x(func(y *reading.Finding) *string { return &y.Fate }))
 		},
 		table: entries("reviewFindings",
@@ -92,7 +92,7 @@ var parts = []part{
 		},
 	},
 	{
-		noun: "change", name: "change", short: "What differs from the previous release", main: "COMPONENT",
+		noun: "change", name: "change", short: "Differences from the release before", main: "COMPONENT",
 		examples: [2]string{
 			"dtally change add kernel --was 6.1 --is 6.12 --source announced --effect better --review quaymark/22.1/latchwork",
 			"dtally change add 'radio player' --was included --source found --effect worse --whom 'the radio studio' --review quaymark/22.1/latchwork",
@@ -100,12 +100,12 @@ var parts = []part{
 		empty: func() noted { return noted{Change: &reading.Change{}} },
 		words: func(e *noted, w string) { e.Change.Component = w },
 		define: func(s *fields[noted]) {
-			s.text("was", "what it was; left out: it was not there", func(e *noted) *string { return &e.Change.Was })
-			s.text("is", "what it is; left out: it was removed", func(e *noted) *string { return &e.Change.Is })
+			s.text("was", "before; left out: not present", func(e *noted) *string { return &e.Change.Was })
+			s.text("is", "now; left out: removed", func(e *noted) *string { return &e.Change.Is })
 			s.choice("source", "", reading.Sources, func(e *noted) *string { return &e.Change.Source })
 			s.choice("effect", "", reading.Effects, func(e *noted) *string { return &e.Change.Effect })
 			s.text("whom", "for whom", func(e *noted) *string { return &e.Change.Whom })
-			s.text("link", "an address that tells of it", func(e *noted) *string { return &e.Change.Link })
+			s.text("link", "source address", func(e *noted) *string { return &e.Change.Link })
 			s.text("note", "a remark", func(e *noted) *string { return &e.Change.Note })
 		},
 		table: entries("reviewChanges",
@@ -122,7 +122,7 @@ var parts = []part{
 		},
 	},
 	{
-		noun: "claim", name: "claim", short: "What makers, users or folklore say, upheld or refuted", main: "STATEMENT",
+		noun: "claim", name: "claim", short: "Statements of makers, users or folklore, confirmed or refuted", main: "STATEMENT",
 		examples: [2]string{
 			"dtally claim add 'Starts twice as fast' --by makers --source 'release notes of 22.1' --state open --criterion cold-start --review quaymark/22.1/latchwork",
 			"dtally claim edit last --state refuted --reason 'it starts 3 % faster, within the scatter' --review quaymark/22.1/latchwork",
@@ -131,10 +131,10 @@ var parts = []part{
 		words: func(e *noted, w string) { e.Claim.Text = w },
 		define: func(s *fields[noted]) {
 			s.choice("by", "", reading.ClaimBy, func(e *noted) *string { return &e.Claim.By })
-			s.text("source", "where it is said", func(e *noted) *string { return &e.Claim.Source })
+			s.text("source", "source", func(e *noted) *string { return &e.Claim.Source })
 			s.choice("state", "", reading.ClaimStates, func(e *noted) *string { return &e.Claim.State })
-			s.text("reason", "why it was upheld or refuted", func(e *noted) *string { return &e.Claim.Reason })
-			s.lines("criterion", "a criterion that puts it to the test",
+			s.text("reason", "why it is confirmed or refuted", func(e *noted) *string { return &e.Claim.Reason })
+			s.lines("criterion", "a criterion that tests it",
 				func(e *noted) *[]string { return &e.Claim.Criteria })
 		},
 		table: entries("claims",
@@ -150,7 +150,7 @@ var parts = []part{
 		},
 	},
 	{
-		noun: "journal", name: "journal", short: "Dated entries on living with the system", main: "TEXT",
+		noun: "journal", name: "journal", short: "Dated entries on daily use of the system", main: "TEXT",
 		examples: [2]string{
 			"dtally journal add 'The second update broke the sound; a restart mended it' --at 2026-11-19 --review quaymark/22.1/latchwork",
 			"dtally journal add 'Still quick after a week' --rig bench-old --review quaymark/22.1/latchwork",
@@ -158,7 +158,7 @@ var parts = []part{
 		empty: func() noted { return noted{Journal: &reading.Journal{}} },
 		words: func(e *noted, w string) { e.Journal.Text = w },
 		define: func(s *fields[noted]) {
-			s.text("rig", "the machine that it was on", func(e *noted) *string { return &e.Journal.Rig })
+			s.text("rig", "the rig in use", func(e *noted) *string { return &e.Journal.Rig })
 		},
 		table: entries("journal",
 			tables.Text("text", "Entry", ""),
@@ -167,7 +167,7 @@ var parts = []part{
 		row: func(e *noted) []any { return []any{e.Journal.Text, e.Journal.Rig} },
 	},
 	{
-		noun: "experience", name: "experience", short: "What a reviewer knows from longer use outside the review; never scored", main: "TEXT",
+		noun: "experience", name: "experience", short: "A reviewer's longer use outside the review; never scored", main: "TEXT",
 		examples: [2]string{
 			"dtally experience add 'Never had to reinstall' --since 'two years, daily' --review quaymark/22.1/latchwork",
 			"dtally experience add 'Upgrades went well three times' --review quaymark/22.1/latchwork",
@@ -175,7 +175,7 @@ var parts = []part{
 		empty: func() noted { return noted{Experience: &reading.Experience{}} },
 		words: func(e *noted, w string) { e.Experience.Text = w },
 		define: func(s *fields[noted]) {
-			s.text("since", "how long, how often", func(e *noted) *string { return &e.Experience.Since })
+			s.text("since", "how long and how often", func(e *noted) *string { return &e.Experience.Since })
 		},
 		table: entries("experience",
 			tables.Text("text", "Experience", ""),
@@ -194,9 +194,9 @@ var parts = []part{
 		define: func(s *fields[noted]) {
 			s.text("audience", "key of the audience", func(e *noted) *string { return &e.Verdict.Audience })
 			s.choice("verdict", "", reading.VerdictWords, func(e *noted) *string { return &e.Verdict.Verdict })
-			s.text("conditions", "what it is recommended under",
+			s.text("conditions", "conditions of the recommendation",
 				func(e *noted) *string { return &e.Verdict.Conditions })
-			s.lines("alternative", "an edition to look at instead",
+			s.lines("alternative", "an edition to consider instead",
 				func(e *noted) *[]string { return &e.Verdict.Alternatives })
 		},
 		table: entries("verdicts",
@@ -212,7 +212,7 @@ var parts = []part{
 		},
 	},
 	{
-		noun: "advice", name: "advice", short: "For users of the previous release: upgrade, wait or stay", main: "REASON",
+		noun: "advice", name: "advice", short: "For users of the release before: upgrade, wait or stay", main: "REASON",
 		examples: [2]string{
 			"dtally advice add 'The printer problem is gone' --advice upgrade --review quaymark/22.1/latchwork",
 			"dtally advice add 'Wait for the first point release' --advice wait --review quaymark/22.1/latchwork",
@@ -229,7 +229,7 @@ var parts = []part{
 		row: func(e *noted) []any { return []any{e.Advice.Advice, e.Advice.Reason} },
 	},
 	{
-		noun: "use", name: "use", short: "Days of living with the system, and on which machine", main: "[NOTE]",
+		noun: "use", name: "use", short: "Days of use, and on which rig", main: "[NOTE]",
 		examples: [2]string{
 			"dtally use add 'office work and radio' --days 9 --rig bench-old --review quaymark/22.1/latchwork",
 			"dtally use add --days 3 --rig bench-new --review quaymark/22.1/latchwork",
@@ -237,8 +237,8 @@ var parts = []part{
 		empty: func() noted { return noted{Use: &reading.Use{}} },
 		words: func(e *noted, w string) { e.Use.Note = w },
 		define: func(s *fields[noted]) {
-			s.whole("days", "how many", func(e *noted) *int { return &e.Use.Days })
-			s.text("rig", "the machine", func(e *noted) *string { return &e.Use.Rig })
+			s.whole("days", "number of days", func(e *noted) *int { return &e.Use.Days })
+			s.text("rig", "the rig", func(e *noted) *string { return &e.Use.Rig })
 		},
 		table: entries("use",
 			tables.Integer("days", "Days", ""),
@@ -248,7 +248,7 @@ var parts = []part{
 		row: func(e *noted) []any { return []any{e.Use.Days, e.Use.Rig, e.Use.Note} },
 	},
 	{
-		noun: "disclosure", name: "disclosure", short: "What a reader should know of a reviewer", main: "TEXT",
+		noun: "disclosure", name: "disclosure", short: "What readers should know about a reviewer", main: "TEXT",
 		examples: [2]string{
 			"dtally disclosure add 'Helped to translate its installer in 2024' --review quaymark/22.1/latchwork",
 			"dtally disclosure add 'Knows one of its makers' --review quaymark/22.1/latchwork",

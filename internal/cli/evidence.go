@@ -18,7 +18,7 @@ import (
 var evidenceTable = entries("evidence",
 	tables.Text("caption", "Caption", ""),
 	tables.Text("of", "Of", "id of the reading or entry that it belongs to"),
-	tables.Text("shot", "Shot", "key of the standard shot"),
+	tables.Text("shot", "Shot", "key of the standard screenshot"),
 	tables.Text("where", "File or link", "the file's name, or an address with a time code"),
 	tables.Text("type", "Type", "media type of the file"),
 	tables.Integer("bytes", "Bytes", "its size"),
@@ -27,15 +27,15 @@ var evidenceTable = entries("evidence",
 // evidencePart is pictures, logs and links; its add uploads the file first.
 func evidencePart() *part {
 	return &part{
-		noun: "evidence", name: "evidence", short: "Pictures, logs and links that show what was found", main: "[CAPTION]",
+		noun: "evidence", name: "evidence", short: "Pictures, logs and links that show a result", main: "[CAPTION]",
 		empty: func() noted { return noted{Evidence: &reading.Evidence{}} },
 		words: func(e *noted, w string) { e.Evidence.Caption = w },
 		define: func(s *fields[noted]) {
 			s.text("of", "id of the reading or entry that it belongs to",
 				func(e *noted) *string { return &e.Evidence.Of })
-			s.text("shot", "key of the standard shot that it is", func(e *noted) *string { return &e.Evidence.Shot })
+			s.text("shot", "key of the standard screenshot", func(e *noted) *string { return &e.Evidence.Shot })
 			s.text("link", "an address instead of a file", func(e *noted) *string { return &e.Evidence.Link })
-			s.text("time-code", "where in the recording, as 12:40 or 1:02:03",
+			s.text("time-code", "time in the recording, as 12:40 or 1:02:03",
 				func(e *noted) *string { return &e.Evidence.TimeCode })
 		},
 		table: evidenceTable,
@@ -85,7 +85,8 @@ func (s *session) upload(cmd *cobra.Command, file string) (string, error) {
 	}
 	if info.Size() > mostEvidence {
 		return "", wrongUsage(
-			"%s has %d MiB; evidence may have 8. Cut it, or give a link with --link and --time-code",
+			"%s has %d MiB; evidence can have 8 MiB. Shorten it, or give a link with --link and "+
+				"--time-code",
 			file,
 			info.Size()>>20,
 		)

@@ -24,8 +24,9 @@ func (s *session) explainCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "explain [A B]",
 		Short: "Explain why one edition is ahead of another, criterion by criterion",
-		Long: "Explain the difference of two editions' scores: what each criterion adds to it, by weight and points. What is added sums to the difference exactly. " +
-			"Left out, the editions are the first two of the ranking.",
+		Long: "Explain the difference between two editions' scores: what each criterion contributes, by " +
+			"weight and points. The contributions add up to the difference exactly. Without editions, " +
+			"the first two of the ranking are explained.",
 		Example: "  dtally explain bramblewick/7.0/hearthside gullhaven/5.2/hearthside\n  dtally explain --audience pensioner --newest --output json",
 		Args: func(cmd *cobra.Command, a []string) error {
 			if len(a) == 1 {
@@ -56,11 +57,11 @@ func (s *session) explainCommand() *cobra.Command {
 	return cmd
 }
 
-var sectionsAddTable = tables.Define("sectionsAdd", "what a section adds to the difference between two editions",
-	tables.Text("a", "", "key of the one edition"),
-	tables.Text("b", "", "key of the other"),
+var sectionsAddTable = tables.Define("sectionsAdd", "contribution of a section to the difference between two editions",
+	tables.Text("a", "", "key of the first edition"),
+	tables.Text("b", "", "key of the second edition"),
 	tables.Text("section", "Section", "its key"),
-	tables.Number("adds", "Adds", "points that it adds to a's lead"),
+	tables.Number("adds", "Adds", "points that it contributes to a's lead"),
 )
 
 // explainSheets is what sections and criteria add, the largest first.
@@ -78,14 +79,15 @@ func explainSheets(e *ranking.Explanation, list *checklist.Checklist, names func
 	}
 	criteria := &sheet{
 		main:    true,
-		heading: fmt.Sprintf("What each criterion adds · A: %s, B: %s", names(e.A), names(e.B)),
+		heading: fmt.Sprintf("Contribution of each criterion · A: %s, B: %s", names(e.A), names(e.B)),
 		Table:   results.Explanation(e),
 		note:    estimatesBehind(e, list, names),
 	}
 	criteria.note += fmt.Sprintf(
-		"Weight: the share of the score. A criterion adds its weight times its points above the midpoint of the two "+
-			"scores, %s; the sum is the difference. It comes of the weight where one side weighs the criterion more because it has "+
-			"no answer to others.",
+		"Weight: the share of the score. A criterion contributes its weight times its points above "+
+			"the midpoint of the two scores, %s; the contributions add up to the difference. A "+
+			"contribution is due to the weight if one edition has a larger weight because it has no "+
+			"answer to other criteria.",
 		numerals.Rounded(e.Midpoint, 2),
 	)
 	return []*sheet{sections, criteria}

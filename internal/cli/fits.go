@@ -17,9 +17,10 @@ func (s *session) fitsCommand() *cobra.Command {
 	var p contract.ShowFitsParams
 	cmd := &cobra.Command{
 		Use:   "fits",
-		Short: "Find the editions that would run on your machine, and their ranking on the rig most like it",
-		Long: "Say what your machine has; what is left out rules nothing out. An edition fits where it has as much as the makers ask for and as was measured in use. " +
-			"The ranking counts measures on the rig most like the machine alone.",
+		Short: "Find the editions that fit your machine, ranked on the most similar rig",
+		Long: "Describe your machine; what you leave out excludes nothing. An edition fits if the machine " +
+			"has what its makers require and what was measured in use. In the ranking, measures count " +
+			"only on the rig most similar to the machine.",
 		Example: "  dtally fits --memory 4096 --disk 64 --cores 2\n  dtally fits --memory 2048 --machine-architecture amd64 --audience old-laptop --newest",
 		Args:    args(0, 0),
 		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
@@ -37,8 +38,8 @@ func (s *session) fitsCommand() *cobra.Command {
 	f.Int64Var(&p.MemoryMiB, "memory", 0, "memory in MiB")
 	f.Int64Var(&p.DiskGiB, "disk", 0, "disk in GiB")
 	f.IntVar(&p.Cores, "cores", 0, "processor cores")
-	f.StringVar(&p.Processor, "processor", "", "in words")
-	f.StringVar(&p.Graphics, "graphics", "", "in words")
+	f.StringVar(&p.Processor, "processor", "", "description")
+	f.StringVar(&p.Graphics, "graphics", "", "description")
 	f.StringVar(&p.MachineArchitecture, "machine-architecture", "", "such as amd64")
 	f.BoolVar(&p.Virtual, "virtual", false, "it is a virtual machine")
 	return cmd
@@ -46,27 +47,27 @@ func (s *session) fitsCommand() *cobra.Command {
 
 func nearest(v *contract.FitsView) string {
 	if v.Nearest.Rig == "" {
-		return "There is no rig to rank on: measures of all count" + viewed(&v.Ranking.Heading)
+		return "There is no rig to rank on: measures of all rigs count" + viewed(&v.Ranking.Heading)
 	}
-	alike := "alike in all that you said"
+	alike := "it matches everything you entered"
 	if len(v.Nearest.Differs) > 0 {
 		alike = strings.Join(v.Nearest.Differs, "; ")
 	}
-	return fmt.Sprintf("What fits, ranked on %s, the rig most like yours (%s)", v.Nearest.Rig, alike) + viewed(
+	return fmt.Sprintf("Editions that fit, ranked on %s, the rig most similar to yours (%s)", v.Nearest.Rig, alike) + viewed(
 		&v.Ranking.Heading,
 	)
 }
 
 var fitsTable = tables.Define("fits", "whether an edition fits a machine",
 	tables.Text("edition", "Edition", "its key"),
-	tables.Text("fits", "Fits", "yes, only just, or no"),
+	tables.Text("fits", "Fits", "yes, barely, or no"),
 	tables.Text("why", "Why", ""),
 )
 
 // fitsSheet tells why what does not fit does not, and what fits tightly.
 func fitsSheet(v *contract.FitsView) *sheet {
 	t := sheetOf(fitsTable)
-	t.heading = "What does not fit, or only just, alphabetically"
+	t.heading = "Editions that do not fit, or barely, alphabetically"
 	t.data = fitsTable.Table()
 	for _, f := range v.Fits {
 		says := "yes"
@@ -74,7 +75,7 @@ func fitsSheet(v *contract.FitsView) *sheet {
 		case !f.Fits:
 			says = "no"
 		case f.Tight:
-			says = "only just"
+			says = "barely"
 		}
 		row := []any{
 			tables.As{Data: f.Edition, Text: called(v.Names)(f.Edition)},
@@ -90,7 +91,7 @@ func fitsSheet(v *contract.FitsView) *sheet {
 	share := numerals.Share(float64(n.Fit) / float64(max(1, n.Editions)))
 	t.note = fmt.Sprintf("%d of %d editions fit (%s).", n.Fit, n.Editions, share)
 	if len(v.Fits) < n.Editions {
-		t.note += fmt.Sprintf(" The first %d were looked at here; narrow the group for others.", len(v.Fits))
+		t.note += fmt.Sprintf(" The first %d were checked; filter the group to check others.", len(v.Fits))
 	}
 	return t
 }
@@ -100,9 +101,11 @@ func (s *session) groupsCommand() *cobra.Command {
 	var p contract.CompareGroupsParams
 	cmd := &cobra.Command{
 		Use:   "groups ATTRIBUTE A B",
-		Short: "Compare one group of editions with another, over pairs that are equal otherwise",
-		Long: "Compare one desktop, base, release model or the like with another: over all pairs of one edition each that are equal in the other attributes. " +
-			"--equal says in which alone they must be equal: desktop, base, model, tier, architecture, profile, purpose, distribution or release.",
+		Short: "Compare one group of editions with another, over pairs that are equal in everything else",
+		Long: "Compare one desktop, base, release model or similar with another, over all pairs of " +
+			"editions that are equal in the other attributes. --equal names the only attributes in which " +
+			"they have to be equal: desktop, base, model, tier, architecture, profile, purpose, " +
+			"distribution or release.",
 		Example: "  dtally groups desktop Hearthside Pebbledash --equal release\n  dtally groups model fixed rolling --equal desktop --output json",
 		Args:    args(3, 3),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -116,17 +119,17 @@ func (s *session) groupsCommand() *cobra.Command {
 	return cmd
 }
 
-var pairsTable = tables.Define("pairs", "two editions that differ in what is asked about, and are equal in the rest",
-	tables.Text("a", "A", "key of the one edition"),
-	tables.Text("b", "B", "key of the other"),
-	tables.Number("difference", "Difference", "points of a less those of b"),
+var pairsTable = tables.Define("pairs", "two editions that differ in the compared attribute and are equal in the rest",
+	tables.Text("a", "A", "key of the first edition"),
+	tables.Text("b", "B", "key of the second edition"),
+	tables.Number("difference", "Difference", "points of a minus points of b"),
 )
 
-var differencesTable = tables.Define("differences", "how far pairs of editions are apart",
+var differencesTable = tables.Define("differences", "mean difference between pairs of editions",
 	tables.Text("of", "", "score, section or criterion"),
 	tables.Text("key", "", "of the section or criterion"),
 	tables.Beside("What"),
-	tables.Number("mean", "Mean", "points of a less those of b"),
+	tables.Number("mean", "Mean", "points of a minus points of b"),
 	tables.Points("spread", "Spread", "standard deviation over the pairs"),
 	tables.Number("least", "Least", ""),
 	tables.Number("most", "Most", ""),
@@ -147,7 +150,7 @@ func groupsSheets(v *contract.GroupsView) []*sheet {
 		pairs.Add(tables.As{Data: p.A, Text: names(p.A)}, tables.As{Data: p.B, Text: names(p.B)}, plus(p.Difference))
 	}
 	t := sheetOf(differencesTable)
-	t.heading = fmt.Sprintf("%s less %s, in points", g.A, g.B)
+	t.heading = fmt.Sprintf("%s minus %s, in points", g.A, g.B)
 	row := func(of, key, what string, d contract.Differences) {
 		if d.Pairs > 0 {
 			t.Add(of, key, what, plus(d.Mean), d.Spread, plus(d.Least), plus(d.Most), d.Pairs, d.Better, d.Worse)
@@ -160,7 +163,7 @@ func groupsSheets(v *contract.GroupsView) []*sheet {
 	for _, d := range g.Criteria {
 		row("criterion", d.Key, "  "+d.Key, d)
 	}
-	t.note = "Spread: standard deviation over the pairs. An edition may stand in several pairs."
+	t.note = "Spread: standard deviation over the pairs. An edition can be in several pairs."
 	return []*sheet{pairs, t}
 }
 

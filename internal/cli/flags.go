@@ -68,7 +68,7 @@ func orWords(words []string) string {
 }
 
 func (s *fields[T]) lines(name, usage string, field func(*T) *[]string) {
-	value := s.flags.StringArray(name, nil, usage+"; may be given several times, an empty one clears the list")
+	value := s.flags.StringArray(name, nil, usage+"; repeatable; an empty value clears the list")
 	s.set[name] = func(to *T) {
 		lines := []string{}
 		for _, l := range *value {

@@ -43,12 +43,17 @@ func (s *session) framesCommand() *cobra.Command {
 	var into []string
 	cmd := &cobra.Command{
 		Use:   "frames FILE…",
-		Short: "Sum up logs of frame times: average rate and lows",
-		Long: "Sum up a log of frame times, one frame a line, in a file or (-) standard input. The tail mean and the percentile are two methods; their figures do not compare. " +
-			"Several files are several runs.\n\n" +
-			"Unit and sense of the column are taken from its heading: frame times in s, ms, us or ns, or time stamps. A rate is no time and is refused, unless --rate says that each line is the rate of one frame. What is doubtful goes to standard error and into the note of the reading.\n\n" +
-			"The figure is part of the recorded method: frame-log for the average, and such as frame-log-low-1-tail for the others. The checklist registers the methods that it asks for.\n\n" +
-			"Tab, semicolon, bar, comma and space are found out as delimiters; where none of them is a comma, a comma stands for the point. Lines before the heading are passed over.",
+		Short: "Summarize logs of frame times: average rate and lows",
+		Long: "Summarize a log of frame times, one frame per line, from a file or standard input (-). The " +
+			"tail mean and the percentile are two methods; their figures do not compare. Several files " +
+			"are several runs.\n\n" +
+			"The heading of the column gives its unit and meaning: frame times in s, ms, us or ns, or " +
+			"time stamps. A rate is not a time and is refused, unless --rate declares that each line is " +
+			"the rate of one frame. Doubts are written to standard error and to the note of the reading.\n\n" +
+			"The figure is part of the recorded method: frame-log for the average, and for example " +
+			"frame-log-low-1-tail for the others. The checklist registers the methods that it uses.\n\n" +
+			"Tab, semicolon, bar, comma and space are detected as delimiters. If none of them is a " +
+			"comma, a comma is the decimal point. Lines before the heading are skipped.",
 		Example: "  dtally frames harbour-flight-1.csv --picture run.png\n  dtally frames harbour-flight-1.csv harbour-flight-2.csv harbour-flight-3.csv --into flight-average=average --into flight-low=low-1-tail --slip quaymark.slip",
 		Args:    args(1, -1),
 		RunE: func(cmd *cobra.Command, a []string) error {
@@ -74,8 +79,7 @@ func (s *session) framesCommand() *cobra.Command {
 	f.define(cmd)
 	to.define(cmd)
 	cmd.Flags().
-		StringArrayVar(&into, "into", nil, "CRITERION=FIGURE: the figure that answers a criterion: "+
-			list(checklist.FrameStatistics)+"; may be given several times")
+		StringArrayVar(&into, "into", nil, "CRITERION=FIGURE: the figure that answers a criterion: "+list(checklist.FrameStatistics)+"; repeatable")
 	return cmd
 }
 
@@ -101,9 +105,9 @@ func methodOf(figure string) string {
 func checkInto(into []string, to *destination) error {
 	switch {
 	case len(into) > 0 && !to.wanted():
-		return wrongUsage("--into needs --slip or --review, to say where the reading goes")
+		return wrongUsage("--into needs --slip or --review to save the reading")
 	case len(into) == 0 && to.wanted():
-		return wrongUsage("say which figure answers which criterion, such as --into flight-average=average")
+		return wrongUsage("name the figure for each criterion, such as --into flight-average=average")
 	}
 	for _, pair := range into {
 		if _, figure, _ := strings.Cut(pair, "="); !slices.Contains(checklist.FrameStatistics, figure) {
@@ -138,28 +142,28 @@ func (d *destination) framesSlip(runs []framesRun, into []string) *slip.Slip {
 func (f *framesFlags) define(cmd *cobra.Command) {
 	p := cmd.Flags()
 	p.StringVar(
-		&f.column, "column", "", "name of the column, or its number from 1 (default: the one named as frame times are)",
+		&f.column, "column", "", "name of the column, or its number from 1 (default: the column named like frame times)",
 	)
 	choiceVar(
 		p,
 		&f.unit,
 		"unit",
 		"",
-		"of a frame's time (default: as the heading says, else ms)",
+		"unit of a frame time (default: as in the heading, else ms)",
 		[]string{"s", "ms", "us", "ns"},
 	)
-	p.StringVar(&f.delimiter, "delimiter", "", "what stands between columns, if it is not found out")
+	p.StringVar(&f.delimiter, "delimiter", "", "separator between columns, if it is not detected")
 	choiceVar(
 		p,
 		&f.decimal,
 		"decimal",
 		"point",
-		"what the decimals of a log of one column are written with",
+		"decimal separator in a log with one column",
 		[]string{"point", "comma"},
 	)
-	p.BoolVar(&f.stamps, "timestamps", false, "the column holds the time at which each frame came")
+	p.BoolVar(&f.stamps, "timestamps", false, "the column has the time at which each frame appeared")
 	p.BoolVar(&f.rate, "rate", false, "each line is the rate of one frame, in frames/s")
-	p.StringVar(&f.picture, "picture", "", "draw the run into a file, .png or .svg")
+	p.StringVar(&f.picture, "picture", "", "draw the run to a file, .png or .svg")
 }
 
 func (f *framesFlags) form() (frames.Form, error) {
@@ -197,7 +201,7 @@ func (f *framesFlags) sum(cmd *cobra.Command, files []string) ([]framesRun, erro
 		return nil, wrongUsage("--picture must end in .png or .svg, not %q", f.picture)
 	}
 	if f.picture != "" && len(files) > 1 {
-		return nil, wrongUsage("--picture draws one run; give one file")
+		return nil, wrongUsage("--picture draws one run; name one file")
 	}
 	var runs []framesRun
 	for _, name := range files {
@@ -248,7 +252,7 @@ func (f *framesFlags) sumOne(cmd *cobra.Command, name string, form frames.Form) 
 var framesTable = tables.Define("frames", "a figure of a frame log",
 	tables.Text("file", "", "the log"),
 	tables.Text("figure", "Figure", ""),
-	tables.Text("method", "Method", "by which it is taken"),
+	tables.Text("method", "Method", "method"),
 	tables.Number("rate", "Frames/s", "").In("frames/s"),
 )
 

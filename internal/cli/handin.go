@@ -31,12 +31,17 @@ func (s *session) handInCommand() *cobra.Command {
 	var shift time.Duration
 	cmd := &cobra.Command{
 		Use:   "hand-in FILE",
-		Short: "Send what a slip holds to its review",
-		Long: "Send the states and readings of a slip, which survey, clock, frames and record write with --slip. What will be done is shown first and asked for. " +
-			"The review is the one named, or that of the edition named on the slip, or it is proposed from the name and version that the system gives itself.\n\n" +
-			"Sending a slip twice does no harm, nor does a hand-in that was interrupted: what is there already is left. What was corrected on the slip since replaces what was sent. " +
-			"Where anything is refused nothing is sent, and what is sent is written as a whole or not at all.\n\n" +
-			"A slip of another system than the one under review is refused: its name, version and architecture are compared. --mismatch says why it belongs there all the same; the reason is kept with every reading.",
+		Short: "Send a slip to its review",
+		Long: "Send the states and readings of a slip, which survey, clock, frames and record write with " +
+			"--slip. What would be sent is shown first, and you are asked. The review is the one that " +
+			"you name, or the one of the edition on the slip, or it is found by the name and version " +
+			"that the system reports.\n\n" +
+			"Sending a slip twice is safe, and so is an interrupted transfer: what was sent is skipped. " +
+			"What you corrected on the slip since then replaces what was sent. If anything is refused, " +
+			"nothing is sent; a slip is sent completely or not at all.\n\n" +
+			"A slip of another system than the one under review is refused: its name, version and " +
+			"architecture are compared. --mismatch gives the reason why it belongs there anyway; the " +
+			"reason is saved with every reading.",
 		Example: "  dtally record smoothness 7.5 --slip quaymark.slip --rig bench-old\n  dtally hand-in quaymark.slip --review quaymark/22.1/latchwork --dry-run\n  dtally hand-in quaymark.slip --review quaymark/22.1/latchwork --yes",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
@@ -52,14 +57,14 @@ func (s *session) handInCommand() *cobra.Command {
 		},
 	}
 	f := cmd.Flags()
-	f.StringVar(&d.review, "review", "", "the review's id, or its edition where only one is open")
+	f.StringVar(&d.review, "review", "", "id of the review, or its edition if only one is open")
 	f.StringVar(&edition, "edition", "", "the edition, instead of the one on the slip")
-	f.StringVar(&d.rig, "rig", "", "the rig, where the slip names none")
-	f.StringVar(&d.phase, "phase", "", "the phase, where the slip names none")
-	f.StringVar(&d.setup, "setup", "", "the setup, where the slip names none")
-	f.DurationVar(&shift, "shift", 0, "move every time on the slip, such as -26h, where the system's clock was wrong")
-	f.StringVar(&d.mismatch, "mismatch", "", "why a slip of another system belongs to this review")
-	f.BoolVar(&d.dryRun, "dry-run", false, "only show what would be done")
+	f.StringVar(&d.rig, "rig", "", "the rig, if the slip names none")
+	f.StringVar(&d.phase, "phase", "", "the phase, if the slip names none")
+	f.StringVar(&d.setup, "setup", "", "the setup, if the slip names none")
+	f.DurationVar(&shift, "shift", 0, "shift every time on the slip, such as -26h, if the system's clock was wrong")
+	f.StringVar(&d.mismatch, "mismatch", "", "reason why a slip of another system belongs to this review")
+	f.BoolVar(&d.dryRun, "dry-run", false, "only show what would be sent")
 	f.BoolVar(&d.yes, "yes", false, "do not ask")
 	return cmd
 }
@@ -84,7 +89,7 @@ func (s *session) handIn(cmd *cobra.Command, x *slip.Slip, d *destination) error
 		return err
 	}
 	if !who.Value.SignedIn {
-		return wrongUsage("handing in needs an account: dtally login")
+		return wrongUsage("sending a slip needs an account: dtally login")
 	}
 	r, err := s.reviewOf(cmd, c, x, d.review)
 	if err != nil {
@@ -114,11 +119,12 @@ func (s *session) handIn(cmd *cobra.Command, x *slip.Slip, d *destination) error
 	out := handedIn{r.Value.Id, r.Value.Edition, d.dryRun, steps}
 	t := stepSheet(&out, name(r.Value.Name))
 	if r.Value.State == reading.Accepted {
-		t.heading += "\nIt is accepted: what comes to it counts once it is reopened and accepted again."
+		t.heading += "\n" +
+			"The review is accepted: new readings count when it is reopened and accepted again."
 	}
 	files := fresh(x.Evidence, entries)
 	if len(files) > 0 {
-		t.heading += "\n" + numerals.Count(len(files), "file") + " of evidence besides"
+		t.heading += "\n" + numerals.Count(len(files), "file") + " of evidence"
 	}
 	return s.handOver(cmd, c, d, &out, t, entries, files)
 }
@@ -153,7 +159,7 @@ func (s *session) handOver(
 		}
 	}
 	if err := s.attach(cmd, c, out.Review, d.folder, files); err != nil {
-		return fmt.Errorf("the readings are handed in, but not all evidence; hand the slip in again: %w", err)
+		return fmt.Errorf("the readings are sent, but not all evidence; send the slip again: %w", err)
 	}
 	return s.print(cmd, out, t)
 }
@@ -207,7 +213,7 @@ func (s *session) sameSystem(cmd *cobra.Command, c *client.Client, x *slip.Slip,
 		return nil
 	case strings.TrimSpace(x.Mismatch) == "":
 		return refused(
-			fmt.Errorf("%s. Name another review, or say with --mismatch why this one", strings.Join(differs, "; ")),
+			fmt.Errorf("%s. Name another review, or give a reason with --mismatch", strings.Join(differs, "; ")),
 		)
 	}
 	x.Remark(strings.Join(differs, "; ") + ": " + x.Mismatch)
@@ -233,12 +239,12 @@ func refused(err error) error {
 // ask waits for a yes at the terminal.
 func ask(cmd *cobra.Command, question string) error {
 	if f, ok := cmd.InOrStdin().(*os.File); !ok || !term.IsTerminal(int(f.Fd())) {
-		return wrongUsage("nobody is there to answer %q; --yes does it without asking", question)
+		return wrongUsage("no terminal to answer %q: pass --yes", question)
 	}
 	fmt.Fprint(cmd.ErrOrStderr(), question+" [y/N] ")
 	line, err := prompt.Line(cmd.Context(), bufio.NewReader(cmd.InOrStdin()))
 	if answer := strings.ToLower(strings.TrimSpace(line)); err != nil || (answer != "y" && answer != "yes") {
-		return fmt.Errorf("nothing was done")
+		return fmt.Errorf("nothing was changed")
 	}
 	return nil
 }
@@ -260,7 +266,7 @@ func (s *session) reviewOf(
 	if x.System == nil {
 		if b.Review == "" {
 			return client.Got[contract.Review]{}, wrongUsage(
-				"the slip names no edition; say which with --review or --edition",
+				"the slip names no edition; name it with --review or --edition",
 			)
 		}
 		return s.findReview(cmd, c, b.Review)
@@ -288,7 +294,7 @@ func (s *session) propose(
 	says := strings.TrimSpace(system.Name + " " + system.Version)
 	if len(keys) == 0 {
 		return none, fmt.Errorf(
-			"%w: the catalogue has no edition that calls itself %s; name it with --edition", errNotFound, says,
+			"%w: no edition in the catalogue has the name %s; name the edition with --edition", errNotFound, says,
 		)
 	}
 	if slices.Contains(keys, b.Edition) {
@@ -309,13 +315,14 @@ func (s *session) propose(
 	switch len(open) {
 	case 0:
 		return none, fmt.Errorf(
-			"%w: the system calls itself %s, and no review of %s is open; open one with dtally review add, or name another with --review",
+			"%w: the system has the name %s, and no review of %s is open; add one with dtally review "+
+				"add, or name another with --review",
 			errNotFound,
 			says,
 			strings.Join(keys, " or "),
 		)
 	case 1:
-		fmt.Fprintf(cmd.ErrOrStderr(), "the system calls itself %s: taken for %s\n", says, open[0].Edition)
+		fmt.Fprintf(cmd.ErrOrStderr(), "the system has the name %s: using %s\n", says, open[0].Edition)
 		return c.ShowReview(cmd.Context(), open[0].Id)
 	}
 	which := make([]string, len(open))
@@ -323,7 +330,7 @@ func (s *session) propose(
 		which[i] = r.Edition + " (" + r.Id + ")"
 	}
 	return none, wrongUsage(
-		"the system calls itself %s, which may be any of %s; name the review with --review", says, list(which),
+		"the system has the name %s, which can be any of %s; name the review with --review", says, list(which),
 	)
 }
 
@@ -392,10 +399,10 @@ func (s *session) knownRigs(cmd *cobra.Command, c *client.Client, steps []slip.S
 	for i := range steps {
 		x := &steps[i]
 		if r := x.Reading; r != nil && !known[r.Rig] && x.Fate != slip.Same {
-			x.Fate, x.Why = slip.Refused, fmt.Sprintf("there is no rig %q; there are %s", r.Rig, list(keys))
+			x.Fate, x.Why = slip.Refused, fmt.Sprintf("there is no rig %q; the rigs are %s", r.Rig, list(keys))
 		}
 		if st := x.State; st != nil && !known[st.Rig] && x.Fate != slip.Same {
-			x.Fate, x.Why = slip.Refused, fmt.Sprintf("there is no rig %q; there are %s", st.Rig, list(keys))
+			x.Fate, x.Why = slip.Refused, fmt.Sprintf("there is no rig %q; the rigs are %s", st.Rig, list(keys))
 		}
 	}
 	return nil
@@ -410,7 +417,7 @@ func tally(steps []slip.Step, fate slip.Fate) (n int) {
 	return n
 }
 
-var stepsTable = tables.Define("steps", "what becomes of an entry of a slip",
+var stepsTable = tables.Define("steps", "what happens to an entry of a slip",
 	tables.Text("fate", "What happens", ""),
 	tables.Text("subject", "To", "criterion or system state"),
 	tables.Text("rig", "Rig", "its key"),
@@ -452,7 +459,7 @@ func stepSheet(out *handedIn, edition string) *sheet {
 	}
 	t.note = list(says)
 	if len(says) == 0 {
-		t.note = "There is nothing on the slip."
+		t.note = "The slip is empty."
 	}
 	return t
 }
@@ -544,7 +551,7 @@ func (s *session) send(
 	}
 	_, err = c.RecordBatch(cmd.Context(), review, b)
 	if err != nil {
-		return fmt.Errorf("nothing was handed in: %w", err)
+		return fmt.Errorf("nothing was sent: %w", err)
 	}
 	return nil
 }

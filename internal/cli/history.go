@@ -21,9 +21,11 @@ func (s *session) historyCommand() *cobra.Command {
 	var v view
 	cmd := &cobra.Command{
 		Use:   "history [LINE]",
-		Short: "Tell what became of an edition line from release to release",
-		Long: "Tell, for an edition line named distribution/line, the score over its releases and what improved, worsened, is new or was fixed from each to the next, with the advice that follows from it. " +
-			"Without a name, list the lines. Scores on other versions of the checklist are compared on what both ask and score alike.",
+		Short: "Show how an edition line changed from release to release",
+		Long: "Show, for an edition line named distribution/line, the score over its releases, and what " +
+			"improved, got worse, is new or was fixed from each release to the next, with the advice " +
+			"that follows. Without a name, list the lines. Scores on different versions of the checklist " +
+			"are compared on what both ask and score the same way.",
 		Example: "  dtally history gullhaven/hearthside\n  dtally history bramblewick/hearthside --audience pensioner --output json",
 		Args:    args(0, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -37,7 +39,7 @@ func (s *session) historyCommand() *cobra.Command {
 			distribution, line, ok := strings.Cut(a[0], "/")
 			if !ok || strings.Contains(line, "/") {
 				return wrongUsage(
-					"%q is no edition line; name it distribution/line, as dtally history lists them", a[0],
+					"%q is not an edition line; write distribution/line, as listed by dtally history", a[0],
 				)
 			}
 			r, err := v.through(c).ShowLine(cmd.Context(), distribution, line, contract.ShowLineParams{})
@@ -55,7 +57,7 @@ func (s *session) historyCommand() *cobra.Command {
 	return cmd
 }
 
-var linesTable = tables.Define("lines", "a line of editions through the releases",
+var linesTable = tables.Define("lines", "an edition line over its releases",
 	tables.Text("line", "Line", "distribution/line"),
 	tables.Integer("releases", "Releases", ""),
 	tables.Integer("reviewed", "Reviewed", "releases with an accepted review"),
@@ -80,10 +82,10 @@ func linesSheet(lines []contract.LineView) *sheet {
 
 var historyTable = tables.Define("history", "a release on an edition line",
 	tables.Text("edition", "Release", "key of the edition"),
-	tables.Day("date", "Out since", ""),
+	tables.Day("date", "Released", ""),
 	tables.Text("checklist", "Checklist", "the version that its score is on"),
-	tables.Points("score", "Score", "0 to 100; on different checklists they do not compare"),
-	tables.Points("ground", "On common ground", "on what its checklist and the newest ask alike"),
+	tables.Points("score", "Score", "0 to 100; scores on different checklists do not compare"),
+	tables.Points("ground", "On common ground", "on what its checklist and the newest ask the same way"),
 	tables.Integer("criteria", "Criteria", "of the common ground").Yields(),
 )
 
@@ -104,7 +106,8 @@ func pointsSheet(h *contract.HistoryView) *sheet {
 		)
 	}
 	t.note = fmt.Sprintf(
-		"Scores on different checklists do not compare. On common ground: on the criteria that the release's list and %s ask and score alike, weighted by the newer.",
+		"Scores on different checklists do not compare. On common ground: on the criteria that the "+
+			"release's checklist and %s ask and score the same way, weighted by the newer.",
 		h.Checklist,
 	)
 	return t
@@ -129,11 +132,13 @@ func successionSheets(x *comparing.Succession, names func(string) string) []*she
 	t := &sheet{Table: results.Developments(shown)}
 	t.heading = fmt.Sprintf("%s → %s", names(x.Older.Edition), names(x.Newer.Edition))
 	t.heading += fmt.Sprintf(
-		"\nProposed to users of the earlier one: %s, since %s.", x.Advice.Advice, strings.Join(x.Advice.Reasons, "; "),
+		"\n"+
+			"Suggested to users of the earlier release: %s, because %s.", x.Advice.Advice, strings.Join(x.Advice.Reasons, "; "),
 	)
 	if x.Given != nil {
 		t.heading += fmt.Sprintf(
-			"\nAdvised by the team: %s, since %s.", x.Given.Advice, strings.TrimSuffix(x.Given.Reason, "."),
+			"\n"+
+				"Advice of the team: %s, because %s.", x.Given.Advice, strings.TrimSuffix(x.Given.Reason, "."),
 		)
 	}
 	left := x.Counts[string(comparing.Same)] + x.Counts[string(comparing.FactSame)]
@@ -145,10 +150,10 @@ func successionSheets(x *comparing.Succession, names func(string) string) []*she
 	return []*sheet{t, entries}
 }
 
-var afterTable = tables.Define("after", "what became of a finding or a component with the next release",
+var afterTable = tables.Define("after", "what happened to a finding or a component in the next release",
 	tables.Text("edition", "", "key of the newer release's edition"),
 	tables.Text("what", "Finding or change", ""),
-	tables.Text("became", "What became of it", ""),
+	tables.Text("became", "What happened to it", ""),
 	tables.Text("detail", "Detail", ""),
 )
 
@@ -161,9 +166,9 @@ func entriesAfter(x *comparing.Succession) *sheet {
 	}{
 		{"new", x.Findings.New},
 		{"fixed", x.Findings.Fixed},
-		{"still there", x.Findings.StillThere},
+		{"still present", x.Findings.StillThere},
 		{"changed", x.Findings.Changed},
-		{"nobody has looked after it", x.Findings.Open},
+		{"not checked yet", x.Findings.Open},
 	} {
 		for _, one := range f.all {
 			t.Add(x.Newer.Edition, one.Title, f.says, strings.TrimSpace(one.Severity+" "+one.Sort))
@@ -174,7 +179,7 @@ func entriesAfter(x *comparing.Succession) *sheet {
 		if c.Removal {
 			says = "removed, " + c.Source
 		}
-		detail := fmt.Sprintf("%s; was: %s, is: %s", c.Effect, title(c.Was, "not there"), title(c.Is, "gone"))
+		detail := fmt.Sprintf("%s; was: %s, is: %s", c.Effect, title(c.Was, "not present"), title(c.Is, "gone"))
 		t.Add(x.Newer.Edition, c.Component, says, strings.TrimSpace(detail))
 	}
 	return t
@@ -221,9 +226,10 @@ func (s *session) recordsCommand() *cobra.Command {
 	var at, criterion string
 	var before bool
 	cmd := &cobra.Command{
-		Use:     "records",
-		Short:   "Show the record book: the best ever measured, place by place",
-		Long:    "Show the record of each measure on each rig in each context. --before lists the records before it too. A reading that is disturbed, replaced or only a bound makes no record.",
+		Use:   "records",
+		Short: "Show the records: the best values ever measured",
+		Long: "Show the record of each measure on each rig in each context. --before also lists earlier " +
+			"records. A reading that is disturbed, replaced or only a bound sets no record.",
 		Example: "  dtally records --criterion cold-start --before\n  dtally records --at 2026-01-01 --output csv",
 		Args:    args(0, 0),
 		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
@@ -239,9 +245,9 @@ func (s *session) recordsCommand() *cobra.Command {
 		}),
 	}
 	f := cmd.Flags()
-	f.StringVar(&at, "at", "", "as the book stood at that time, such as 2026-06-01")
-	f.StringVar(&criterion, "criterion", "", "of this criterion alone")
-	f.BoolVar(&before, "before", false, "the records before too")
+	f.StringVar(&at, "at", "", "as of that time, such as 2026-06-01")
+	f.StringVar(&criterion, "criterion", "", "only this criterion")
+	f.BoolVar(&before, "before", false, "also show earlier records")
 	return cmd
 }
 
@@ -253,7 +259,7 @@ var recordsTable = tables.Define("records", "a record of a measure on a rig in a
 	tables.Text("better", "Better", "higher or lower"),
 	tables.Text("edition", "Edition", "its key"),
 	tables.Day("measured", "Measured", ""),
-	tables.Truth("stands", "", "nothing has beaten it"),
+	tables.Truth("stands", "", "empty: still the record"),
 	tables.Text("method", "", ""),
 	tables.Text("setup", "", ""),
 	tables.Text("phase", "", ""),
@@ -263,7 +269,7 @@ var recordsTable = tables.Define("records", "a record of a measure on a rig in a
 // recordsSheet is the records that stand, with those before where they are asked for.
 func recordsSheet(records []comparing.Records, before bool, names func(string) string) *sheet {
 	t := sheetOf(recordsTable)
-	t.heading = "The record book"
+	t.heading = "Records"
 	for i := range records {
 		r := &records[i]
 		for n := len(r.Records) - 1; n >= 0; n-- {
@@ -302,8 +308,8 @@ func contextText(r *comparing.Records) string {
 
 var leadersTable = tables.Define("leaders", "who led the ranking from when to when",
 	tables.Day("from", "From", ""),
-	tables.Day("to", "To", "empty: leads still"),
-	tables.Text("edition", "Leader", "its key; empty: nobody"),
+	tables.Day("to", "To", "empty: still leads"),
+	tables.Text("edition", "Leader", "its key; empty: no edition"),
 	tables.Points("score", "Score", "0 to 100"),
 	tables.List("shared", "Shared with", "keys of the others in the dead heat"),
 	tables.Text("checklist", "Checklist", "the version that the ranking was on"),
@@ -313,7 +319,7 @@ func (s *session) leadersCommand() *cobra.Command {
 	var v view
 	cmd := &cobra.Command{
 		Use:     "leaders",
-		Short:   "Tell who led the ranking of an audience from when to when",
+		Short:   "Show who led the ranking of an audience, and when",
 		Example: "  dtally leaders --audience pensioner\n  dtally leaders --output csv",
 		Args:    args(0, 0),
 		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
@@ -322,7 +328,7 @@ func (s *session) leadersCommand() *cobra.Command {
 				return err
 			}
 			t := sheetOf(leadersTable)
-			t.heading = "Leaders, the latest first"
+			t.heading = "Leaders, latest first"
 			if v.audience != "" {
 				t.heading += " · for " + v.audience
 			}

@@ -39,13 +39,13 @@ type importFlags struct {
 }
 
 func (f *importFlags) define(cmd *cobra.Command) {
-	cmd.Flags().BoolVar(&f.o.Trial, "dry-run", false, "only show what would be done with each row")
+	cmd.Flags().BoolVar(&f.o.Trial, "dry-run", false, "only show what would happen to each row")
 	choiceVar(
 		cmd.Flags(),
 		&f.o.Rows,
 		"rows",
 		"",
-		"which rows to show (default: all with --dry-run, else refused)",
+		"rows to show (default: all with --dry-run, else rejected)",
 		rowChoices,
 	)
 	cmd.Flags().BoolVar(&f.yes, "yes", false, "do not ask")
@@ -73,10 +73,12 @@ func (s *session) importReadings() *cobra.Command {
 	fields := map[string]*string{}
 	cmd := &cobra.Command{
 		Use:   "readings FILE",
-		Short: "Take in readings from CSV, JSON, JSON Lines, YAML, XLSX or TAP",
-		Long: "Take in readings, all of a file or none. Without --mapping the columns are called as dtally export readings calls them; a saved mapping says which column of another table holds what. " +
-			"TAP results answer checks and counts by the names in a mapping.\n\n" +
-			"A row is new, the same as what is there, replaces what was recorded in the same review, context and moment, or is refused with its line, column and reason. --dry-run shows them all.",
+		Short: "Import readings from CSV, JSON, JSON Lines, YAML, XLSX or TAP",
+		Long: "Import readings: all rows of a file or none. Without --mapping the columns have the names " +
+			"that dtally export readings uses; a saved mapping describes another table. TAP results " +
+			"answer checks and counts with the names in a mapping.\n\n" +
+			"A row is new, the same as an existing reading, replaces a reading of the same review, " +
+			"context and time, or is refused with its line, column and reason. --dry-run shows all rows.",
 		Example: "  dtally import readings old-sheet.csv --mapping old-sheet --dry-run\n  dtally import readings smoke.tap --mapping smoke --edition quaymark/22.1/latchwork --rig bench-old --yes",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
@@ -91,7 +93,7 @@ func (s *session) importReadings() *cobra.Command {
 				f.o.Inline = &m
 			}
 			if f.o.Form == "" && f.o.Mapping == "" && inline == "" {
-				return wrongUsage("the name of %s does not tell what form it has; say it with --form", a[0])
+				return wrongUsage("the name of %s does not show its format; name it with --form", a[0])
 			}
 			f.o.Fields = map[string]string{}
 			for name, value := range fields {
@@ -104,12 +106,12 @@ func (s *session) importReadings() *cobra.Command {
 	}
 	f.define(cmd)
 	p := cmd.Flags()
-	choiceVar(p, &f.o.Form, "form", "", "how the file is written (default: by its name)", imports.Forms)
+	choiceVar(p, &f.o.Form, "form", "", "file format (default: by its name)", imports.Forms)
 	p.StringVar(&f.o.Mapping, "mapping", "", "name of the saved mapping")
 	p.StringVar(&inline, "mapping-file", "", "a mapping in a file, instead of a saved one")
 	for name, usage := range map[string]string{
-		"review": "the review that all rows belong to", "edition": "the edition that all rows are about", "rig": "the rig of all rows", "phase": "the phase of all rows",
-		"setup": "the setup of all rows", "method": "the method of all rows", "reviewer": "whose readings all rows are (a lead's to say)", "at": "when all rows were measured", "criterion": "the criterion that all rows answer",
+		"review": "the review of all rows", "edition": "the edition of all rows", "rig": "the rig of all rows", "phase": "the phase of all rows",
+		"setup": "the setup of all rows", "method": "the method of all rows", "reviewer": "the reviewer of all rows (for leads)", "at": "when all rows were measured", "criterion": "the criterion of all rows",
 	} {
 		fields[name] = p.String(name, "", usage)
 	}
@@ -121,10 +123,11 @@ func (s *session) importCatalogue() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "catalogue FILE",
 		Short: "Import distributions, releases, editions and rigs from YAML, CSV, XLSX, JSON or JSON Lines",
-		Long: "Import distributions, releases, editions and rigs: all of a file or nothing. A row is new, the same, changes what is there, or is refused with its line, column and reason. " +
-			"Fields that the file does not state stay as they are; in a table an empty cell states nothing.\n\n" +
-			"A table has a row for each entry, with the columns kind and key and any of those below. YAML and JSON may also nest releases in their distribution, and editions in their release:\n\n" +
-			catalogueSample + "\n" + catalogueColumns(),
+		Long: "Import distributions, releases, editions and rigs: all rows of a file or none. A row is " +
+			"new, the same, changes an entry, or is refused with its line, column and reason. Fields " +
+			"that the file does not have stay as they are; in a table an empty cell changes nothing.\n\n" +
+			"A table has a row for each entry, with the columns kind and key and any of those below. " +
+			"YAML and JSON can also nest releases in their distribution, and editions in their release:\n\n" + catalogueSample + "\n" + catalogueColumns(),
 		Example: "  dtally import catalogue autumn.yaml --dry-run\n  dtally export catalogue --file catalogue.csv\n  dtally import catalogue catalogue.csv --dry-run --rows changed",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
@@ -132,14 +135,14 @@ func (s *session) importCatalogue() *cobra.Command {
 				f.o.Form = formsByEnding[strings.ToLower(filepath.Ext(a[0]))]
 			}
 			if f.o.Form == "" {
-				return wrongUsage("the name of %s does not show its form; name it with --form", a[0])
+				return wrongUsage("the name of %s does not show its format; name it with --form", a[0])
 			}
 			return s.importFile(cmd, "catalogue", a[0], &f)
 		},
 	}
 	f.define(cmd)
 	choiceVar(
-		cmd.Flags(), &f.o.Form, "form", "", "how the file is written (default: by its name)", imports.CatalogueForms,
+		cmd.Flags(), &f.o.Form, "form", "", "file format (default: by its name)", imports.CatalogueForms,
 	)
 	return cmd
 }
@@ -171,9 +174,11 @@ func catalogueColumns() string {
 func (s *session) importBundle() *cobra.Command {
 	var f importFlags
 	cmd := &cobra.Command{
-		Use:     "bundle FILE",
-		Short:   "Take in what a bundle holds and is not there yet",
-		Long:    "Take in a bundle: checklists, catalogue, rigs, reviews and readings that are not there yet, all of it or nothing. What is there and says something else is refused. Reviewers without an account get one that cannot sign in.",
+		Use:   "bundle FILE",
+		Short: "Import the records of a bundle that do not exist yet",
+		Long: "Import a bundle: checklists, catalogue, rigs, reviews and readings that do not exist yet, " +
+			"all of it or nothing. A record that exists with other content is refused. Reviewers without " +
+			"an account get one that cannot sign in.",
 		Example: "  dtally export bundle --file second-wind.json\n  dtally import bundle second-wind.json --dry-run\n  dtally import bundle second-wind.json --yes",
 		Args:    args(1, 1),
 		RunE:    func(cmd *cobra.Command, a []string) error { return s.importFile(cmd, "bundle", a[0], &f) },
@@ -186,15 +191,16 @@ func (s *session) importSystem() *cobra.Command {
 	var f importFlags
 	cmd := &cobra.Command{
 		Use:   "system FILE",
-		Short: "Put a system into the catalogue, from its os-release file or a survey of it",
-		Long: "Put a system into the catalogue: its distribution, release and edition, as far as they are not there. A survey (dtally survey --output json) tells the desktop and the architecture too. " +
-			"No system tells when its release came out: say it with --date where the release is new.",
+		Short: "Add a system to the catalogue, from its os-release file or a survey",
+		Long: "Add a system to the catalogue: its distribution, release and edition, if they do not exist " +
+			"yet. A survey (dtally survey --output json) also has the desktop and architecture. A system " +
+			"does not report its release date: give it with --date if the release is new.",
 		Example: "  dtally import system /etc/os-release --date 2026-10-01 --dry-run\n  dtally import system quaymark-22.1.json --yes",
 		Args:    args(1, 1),
 		RunE:    func(cmd *cobra.Command, a []string) error { return s.importFile(cmd, "system", a[0], &f) },
 	}
 	f.define(cmd)
-	cmd.Flags().StringVar(&f.o.Date, "date", "", "when the release came out, YYYY-MM-DD")
+	cmd.Flags().StringVar(&f.o.Date, "date", "", "release date, YYYY-MM-DD")
 	choiceVar(cmd.Flags(), &f.o.Model, "model", "", "release model of a new distribution", catalogue.Models)
 	return cmd
 }
@@ -291,7 +297,7 @@ func (s *session) sendFile(
 var importedTable = tables.Define("imported", "what an import does with a row",
 	tables.Integer("line", "Line", "of the file"),
 	tables.Text("fate", "Fate", "new, same, changes, replaces or refused"),
-	tables.Text("about", "About", "the edition, or what of the catalogue"),
+	tables.Text("about", "About", "the edition, or the entry of the catalogue"),
 	tables.Text("criterion", "Criterion", "its key"),
 	tables.Text("rig", "Rig", "its key"),
 	tables.Text("answer", "Answer", ""),
@@ -318,7 +324,7 @@ func importSheet(what string, rows []client.ImportedRow, done client.Imported, t
 	verdict := "imported"
 	switch {
 	case trial:
-		verdict = "tried; nothing was written"
+		verdict = "dry run; nothing was written"
 	case !done.Written:
 		verdict = "nothing was written"
 	}
@@ -364,7 +370,7 @@ func (s *session) exportCommand() *cobra.Command {
 		),
 		s.exportVerb(
 			"scorecards",
-			"The scorecard of each edition that stands",
+			"The scorecard of each accepted edition",
 			forms,
 			[]string{"checklist", "audience", "at"},
 			"  dtally export scorecards --audience pensioner --file scorecards.xlsx\n  dtally export scorecards --form jsonl",
@@ -378,14 +384,14 @@ func (s *session) exportCommand() *cobra.Command {
 		),
 		s.exportVerb(
 			"ranking",
-			"The ranking, with what is provisional or barred",
+			"The ranking, with provisional and barred editions",
 			forms+"; svg or png for the figure",
 			[]string{"checklist", "audience", "at", "section", "criterion"},
 			"  dtally export ranking --audience classroom --form md\n  dtally export ranking --file ranking.png",
 		),
 		s.exportVerb(
 			"bundle",
-			"All of it in one bundle, to compute it again or to move it to another service",
+			"Everything in one bundle, to recompute it or to move it to another service",
 			"json",
 			nil,
 			"  dtally export bundle --file second-wind.json\n  dtally export bundle | dtally compute - --what ranking",
@@ -438,11 +444,11 @@ func (s *session) exportVerb(what, short, forms string, filters []string, exampl
 		}),
 	}
 	cmd.Flags().StringVar(&form, "form", "", forms+" (default: by the file's name, else csv)")
-	cmd.Flags().StringVar(&file, "file", "", "where it goes (default: standard output)")
+	cmd.Flags().StringVar(&file, "file", "", "output file (default: standard output)")
 	for _, name := range filters {
 		usage := "only of this " + name
 		if name == "at" {
-			usage = "as of this moment, such as 2026-06-30 or 2026-06-30T00:00:00Z"
+			usage = "as of this time, such as 2026-06-30 or 2026-06-30T00:00:00Z"
 		}
 		if what == "ranking" && (name == "section" || name == "criterion") {
 			usage = "ordered by this " + name

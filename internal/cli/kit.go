@@ -33,10 +33,11 @@ func (s *session) kitCommand() *cobra.Command {
 	var folder, upload string
 	cmd := &cobra.Command{
 		Use:   "kit KEY@VERSION",
-		Short: "Fetch and verify the files that every reviewer uses, or upload one",
-		Long: "Fetch the kit of a checklist version into a folder and verify each file by its hash. What is there and sound is not fetched again; what is there and differs is named and left alone. " +
-			"Files that the service does not keep are listed with where to get them. --upload FILE puts a file of the kit " +
-			"onto the service (up to 64 MiB).",
+		Short: "Download and verify the test files, or upload one",
+		Long: "Download the test files of a checklist version into a folder and verify each by its hash. " +
+			"Files that exist and match are not downloaded again; a file that differs is reported and " +
+			"left alone. Files that the service does not store are listed with their source. --upload " +
+			"FILE uploads a test file to the service (up to 64 MiB).",
 		Example: "  dtally checklist kit workshop@2 --folder kit\n  dtally checklist kit workshop@2 --upload menu-tasks.txt",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
@@ -48,15 +49,15 @@ func (s *session) kitCommand() *cobra.Command {
 			})
 		},
 	}
-	cmd.Flags().StringVar(&folder, "folder", "kit", "where the files go")
-	cmd.Flags().StringVar(&upload, "upload", "", "a file of the kit to put onto the service")
+	cmd.Flags().StringVar(&folder, "folder", "kit", "folder for the files")
+	cmd.Flags().StringVar(&upload, "upload", "", "a test file to upload to the service")
 	return cmd
 }
 
-var kitTable = tables.Define("kit", "a file of a checklist's kit",
+var kitTable = tables.Define("kit", "a test file of a checklist",
 	tables.Text("file", "File", "its name"),
 	tables.Integer("bytes", "Bytes", "its size"),
-	tables.Text("state", "State", "fetched, there, missing or not sound"),
+	tables.Text("state", "State", "fetched, there, missing or damaged"),
 	tables.Text("note", "Note", ""),
 	tables.Text("sha256", "SHA-256", "of its content").YieldsFirst(),
 )
@@ -88,7 +89,7 @@ func (s *session) fetchKit(cmd *cobra.Command, c *client.Client, folder string, 
 		return err
 	}
 	if unsound > 0 {
-		return fmt.Errorf("%d of %d files are not there or not sound", unsound, len(kit))
+		return fmt.Errorf("%d of %d files are missing or damaged", unsound, len(kit))
 	}
 	return nil
 }
@@ -103,11 +104,11 @@ func below(folder string) (*os.Root, error) {
 
 // What may become of a file of a kit.
 const (
-	kitFetched  = "fetched and verified"
-	kitThere    = "there and verified"
-	kitDiffers  = "differs: another file of that name is there; move it away"
-	kitNotKept  = "not kept by the service: get it as the note says"
-	kitUnlisted = "not a file of this kit"
+	kitFetched  = "downloaded and verified"
+	kitThere    = "exists and is verified"
+	kitDiffers  = "differs: another file has this name; move it away"
+	kitNotKept  = "not stored by the service: see the note for its source"
+	kitUnlisted = "not a test file of this checklist"
 )
 
 // fetchFile fetches a file of a kit into a folder. Nothing that the service names leads out of it.
@@ -134,10 +135,10 @@ func fetchFile(cmd *cobra.Command, c *client.Client, root *os.Root, f checklist.
 		hash := sha256.New()
 		bar := progress(cmd, f.Size, f.Name)
 		if _, err := io.Copy(io.MultiWriter(w, hash, bar), io.LimitReader(body, f.Size+1)); err != nil {
-			return fmt.Errorf("the download broke off: %w", err)
+			return fmt.Errorf("the download was interrupted: %w", err)
 		}
 		if got := hex.EncodeToString(hash.Sum(nil)); got != f.SHA256 {
-			return fmt.Errorf("what came has the SHA-256 %s, not %s; fetch it again", got, f.SHA256)
+			return fmt.Errorf("the download has the SHA-256 %s, not %s; download it again", got, f.SHA256)
 		}
 		return nil
 	})
@@ -182,8 +183,8 @@ func (s *session) uploadKit(cmd *cobra.Command, c *client.Client, name string, l
 	}
 	if !listed && list.State != checklist.Draft {
 		return fmt.Errorf(
-			"%s has the SHA-256 %s, which the kit of %s does not list; it is frozen, so that the file goes into the kit of "+
-				"the next version",
+			"%s has the SHA-256 %s, which is not among the test files of %s; that version is fixed, so "+
+				"add the file to the next version",
 			name,
 			sum,
 			list.Name(),
@@ -199,7 +200,7 @@ func (s *session) uploadKit(cmd *cobra.Command, c *client.Client, name string, l
 	}
 	state := kitThere
 	if !listed {
-		state = kitUnlisted + " yet: add it to the draft by this hash"
+		state = kitUnlisted + " yet: add it to the draft with this hash"
 	}
 	t := sheetOf(kitTable)
 	t.Add(filepath.Base(name), size, state, "", sum)

@@ -28,7 +28,7 @@ type login struct {
 func loginFile() (string, error) {
 	dir, err := os.UserConfigDir()
 	if err != nil {
-		return "", fmt.Errorf("there is no folder to keep the login in: %w", err)
+		return "", fmt.Errorf("there is no folder to save the login in: %w", err)
 	}
 	return filepath.Join(dir, "dtally", "login.json"), nil
 }
@@ -48,7 +48,7 @@ func readLogin() (login, error) {
 		err = json.Unmarshal(data, &l)
 	}
 	if err != nil {
-		return l, fmt.Errorf("the login kept in %s cannot be read; remove it and log in again (%w)", file, err)
+		return l, fmt.Errorf("the login saved in %s cannot be read; remove the file and log in again (%w)", file, err)
 	}
 	return l, nil
 }
@@ -75,11 +75,12 @@ func (s *session) loginCommand() *cobra.Command {
 	var review string
 	cmd := &cobra.Command{
 		Use:   "login [NAME]",
-		Short: "Sign in, and stay signed in by a personal token",
-		Long: "With NAME, sign in with a password, which is asked for or read from standard input, and keep a personal token of " +
-			"90 days for the calls that follow.\n\nWithout NAME, sign a machine under review in without typing a password " +
-			"on it: a short code is shown, which a reviewer approves in the console on a machine of their own. The token " +
-			"that is kept then records in one review, and ends after a day.",
+		Short: "Sign in with a personal token",
+		Long: "With NAME, sign in with a password, which is asked for or read from standard input, and " +
+			"save a personal token of 90 days for the next commands.\n\n" +
+			"Without NAME, sign in a machine under review without typing a password on it: a short code " +
+			"is shown, which a reviewer approves in the console on another machine. The saved token can " +
+			"record in one review and expires after a day.",
 		Example: "  dtally login tomas --server http://127.0.0.1:8310\n  echo three-old-laptops | dtally login tomas",
 		Args:    args(0, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
@@ -109,13 +110,13 @@ func (s *session) loginCommand() *cobra.Command {
 				return err
 			}
 			if err := keepLogin(l); err != nil {
-				return fmt.Errorf("the login could not be kept: %w", err)
+				return fmt.Errorf("the login could not be saved: %w", err)
 			}
 			fmt.Fprintf(cmd.OutOrStdout(), "Signed in to %s as %s\n", l.Server, l.Name)
 			return nil
 		},
 	}
-	cmd.Flags().StringVar(&review, "review", "", "without NAME: the id of the review that the machine asks to record in")
+	cmd.Flags().StringVar(&review, "review", "", "without NAME: id of the review that the machine wants to record in")
 	return cmd
 }
 
@@ -129,8 +130,8 @@ func (l *login) obtain(cmd *cobra.Command, password string) error {
 	}
 	if !in.Value.SignedIn || in.Value.Enrols {
 		return fmt.Errorf(
-			"signing in to %s as %s needs a second step, which a terminal cannot take: make a token in the console, "+
-				"under My account, and set it as DTALLY_TOKEN",
+			"signing in to %s as %s needs a second step, which is not possible in a terminal: create a "+
+				"token in the console, under My account, and set it as DTALLY_TOKEN",
 			l.Server,
 			l.Name,
 		)
@@ -147,7 +148,7 @@ func (l *login) obtain(cmd *cobra.Command, password string) error {
 func (s *session) logoutCommand() *cobra.Command {
 	return &cobra.Command{
 		Use:     "logout",
-		Short:   "End the token and forget it",
+		Short:   "Revoke and delete the token",
 		Example: "  dtally logout\n  dtally login ines",
 		Args:    args(0, 0),
 		RunE: func(cmd *cobra.Command, _ []string) error {
@@ -156,14 +157,14 @@ func (s *session) logoutCommand() *cobra.Command {
 				return err
 			}
 			if kept.Token == "" {
-				return fmt.Errorf("nobody is signed in here: %w", errNotFound)
+				return fmt.Errorf("not signed in: %w", errNotFound)
 			}
 			ended := client.Connect(kept.Server, kept.Token).RevokeToken(cmd.Context(), kept.ID)
 			if err := keepLogin(login{Server: kept.Server}); err != nil {
 				return err
 			}
 			if ended != nil {
-				return fmt.Errorf("the token is forgotten here, but the service did not end it: %w", ended)
+				return fmt.Errorf("the token is deleted here, but the service did not revoke it: %w", ended)
 			}
 			fmt.Fprintln(cmd.OutOrStdout(), "Signed out")
 			return nil

@@ -16,7 +16,8 @@ import (
 // review for a day.
 func (s *session) loginByCode(cmd *cobra.Command, server, review string) error {
 	if review != "" && !reading.ValidID(review) {
-		return wrongUsage("--review takes the id of a review, not %q; whoever lets this machine in can choose it too", review)
+		return wrongUsage("--review takes the id of a review, not %q; the reviewer who approves this machine can also "+
+			"choose the review", review)
 	}
 	c := client.Connect(server, "")
 	host, _ := os.Hostname() // without a name the address tells it
@@ -27,7 +28,8 @@ func (s *session) loginByCode(cmd *cobra.Command, server, review string) error {
 	out := cmd.OutOrStdout()
 	fmt.Fprintf(
 		out,
-		"Open %s on a machine where you are signed in, and type the code\n\n    %s\n\n",
+		"Open %s on a machine where you are signed in, and enter the code\n\n"+
+			"    %s\n\n",
 		w.VerificationURI,
 		w.UserCode,
 	)
@@ -35,7 +37,7 @@ func (s *session) loginByCode(cmd *cobra.Command, server, review string) error {
 		qrterminal.GenerateHalfBlock(w.VerificationURIComplete, qrterminal.L, out)
 		fmt.Fprintln(out)
 	}
-	fmt.Fprintf(out, "It holds until %s. Waiting.\n", w.Expiry.Local().Format("15:04"))
+	fmt.Fprintf(out, "It is valid until %s. Waiting.\n", w.Expiry.Local().Format("15:04"))
 	in, err := w.Await(cmd.Context())
 	if err != nil {
 		return err
@@ -52,10 +54,10 @@ func (s *session) keepMachine(cmd *cobra.Command, server string, in client.LetIn
 	}
 	l := login{Server: server, Name: who.Value.Person.Name, Token: in.Token, ID: in.ID}
 	if err := keepLogin(l); err != nil {
-		return fmt.Errorf("the login could not be kept: %w", err)
+		return fmt.Errorf("the login could not be saved: %w", err)
 	}
 	out := cmd.OutOrStdout()
-	fmt.Fprintf(out, "Signed in to %s as %s until %s, to record in one review alone\n", server, l.Name,
+	fmt.Fprintf(out, "Signed in to %s as %s until %s, to record in one review only\n", server, l.Name,
 		in.Expires.Local().Format(time.DateTime))
 	r, err := c.ShowReview(cmd.Context(), in.Review)
 	if err != nil {

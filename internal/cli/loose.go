@@ -9,7 +9,7 @@ import (
 	"dappertally/internal/tables"
 )
 
-var looseTable = tables.Define("looseEnds", "something that a review leaves open",
+var looseTable = tables.Define("looseEnds", "an open item of a review",
 	tables.Text("sort", "Sort", ""),
 	tables.Text("criterion", "Criterion", "its key"),
 	tables.Text("what", "What", ""),
@@ -18,7 +18,7 @@ var looseTable = tables.Define("looseEnds", "something that a review leaves open
 func (s *session) looseEnds() *cobra.Command {
 	return &cobra.Command{
 		Use:     "loose [REVIEW]",
-		Short:   "List what a review leaves open: missing, doubtful, too far apart",
+		Short:   "List the open items of a review: missing, doubtful, or grades that differ too much",
 		Example: "  dtally review loose quaymark/22.1/latchwork\n  dtally review loose quaymark/22.1/latchwork --output json",
 		Args:    args(0, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {

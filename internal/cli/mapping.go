@@ -22,7 +22,7 @@ import (
 func (s *session) mappingCommand() *cobra.Command {
 	return noun(
 		"mapping",
-		"What the columns and names of other people's tables mean",
+		"How columns and names of other tables are read",
 		s.listMappings(),
 		s.showMapping(),
 		s.addMapping(),
@@ -31,16 +31,16 @@ func (s *session) mappingCommand() *cobra.Command {
 	)
 }
 
-var mappingsTable = tables.Define("mappings", "how files of one form are read",
+var mappingsTable = tables.Define("mappings", "how files of one kind are read",
 	tables.Text("name", "Name", ""),
 	tables.Text("title", "Title", ""),
 	tables.Text("form", "Form", "of the file"),
-	tables.Integer("fields", "Fields", "that it fills in"),
+	tables.Integer("fields", "Fields", "that it fills"),
 	tables.Integer("answers", "Answers", "criteria that it reads"),
-	tables.Integer("tests", "Tests", "that it knows by name"),
+	tables.Integer("tests", "Tests", "that it translates"),
 )
 
-var mappingTable = tables.Define("mapping", "where something of ours comes from",
+var mappingTable = tables.Define("mapping", "the source of a field",
 	tables.Text("ours", "Ours", "a field, criterion or test"),
 	tables.Text("from", "From", ""),
 	tables.Text("meaning", "Meaning", ""),
@@ -115,7 +115,8 @@ func readMapping(cmd *cobra.Command, name string) (contract.Mapping, error) {
 	}
 	if len(strings.TrimSpace(string(text))) == 0 {
 		return m, wrongUsage(
-			"%s is empty: a mapping has at least a name, a form and fields; dtally mapping show prints one as a pattern",
+			"%s is empty: a mapping needs at least a name, a form and fields; dtally mapping show prints "+
+				"an example",
 			name,
 		)
 	}
@@ -129,16 +130,17 @@ func readMapping(cmd *cobra.Command, name string) (contract.Mapping, error) {
 		return m, fmt.Errorf("%s: %w", name, err)
 	}
 	if m.Name == "" {
-		return m, wrongUsage("%s: name is missing: a mapping is saved and found by its name", name)
+		return m, wrongUsage("%s: name is missing: a mapping is saved under its name", name)
 	}
 	return m, nil
 }
 
 func (s *session) addMapping() *cobra.Command {
 	return &cobra.Command{
-		Use: "add FILE", Short: "Save a mapping from a file of YAML or JSON",
-		Long: "Save a mapping. fields says where each field of a reading comes from: {column: NAME, values: {theirs: ours}} or {value: WORD}. " +
-			"A table with a column for each criterion lists these under answers; TAP results name theirs under tests.",
+		Use: "add FILE", Short: "Save a mapping from a YAML or JSON file",
+		Long: "Save a mapping. fields gives the source of each field of a reading: {column: NAME, values: " +
+			"{theirs: ours}} or {value: WORD}. A table with a column for each criterion lists them under " +
+			"answers; TAP results are named under tests.",
 		Example: "  dtally mapping add kettle-sheet.yaml\n  dtally mapping show smoke --output yaml | sed 's/^name: smoke/name: smoke-2/' | dtally mapping add -", Args: args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			m, err := readMapping(cmd, a[0])
@@ -152,7 +154,7 @@ func (s *session) addMapping() *cobra.Command {
 
 func (s *session) editMapping() *cobra.Command {
 	return &cobra.Command{
-		Use: "edit FILE", Short: "Change the saved mapping of that name to what a file says",
+		Use: "edit FILE", Short: "Replace the saved mapping of that name with a file",
 		Example: "  dtally mapping edit old-sheet.yaml\n  dtally mapping edit - < smoke.yaml", Args: args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			m, err := readMapping(cmd, a[0])
@@ -180,14 +182,14 @@ func (s *session) saveMapping(cmd *cobra.Command, m contract.Mapping, there bool
 	saved, err := c.PutMapping(cmd.Context(), m.Name, contract.PutMappingParams{IfMatch: tag}, m)
 	if refused := (*client.Refusal)(nil); !there && errors.As(err, &refused) &&
 		refused.Status == http.StatusPreconditionRequired {
-		refused.Detail = fmt.Sprintf("there is a mapping called %s already: dtally mapping edit changes it", m.Name)
+		refused.Detail = fmt.Sprintf("a mapping called %s exists already: dtally mapping edit changes it", m.Name)
 	}
 	return show(s, cmd, alone(mappingSheet))(saved, err)
 }
 
 func (s *session) removeMapping() *cobra.Command {
 	return &cobra.Command{
-		Use: "remove NAME", Short: "Forget a mapping; what was imported by it stays", Example: "  dtally mapping remove old-sheet\n  dtally mapping remove smoke", Args: args(1, 1),
+		Use: "remove NAME", Short: "Delete a mapping; what was imported with it stays", Example: "  dtally mapping remove old-sheet\n  dtally mapping remove smoke", Args: args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			m, err := c.ShowMapping(cmd.Context(), a[0])
 			if err != nil {

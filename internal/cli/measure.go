@@ -38,22 +38,22 @@ func (s *session) measureCommand() *cobra.Command {
 	f := measureFlags{cleanUp: func() {}}
 	cmd := &cobra.Command{
 		Use:   "measure [CRITERION…]",
-		Short: "Measure what the checklist says how to, on this machine",
-		Long: "Run the procedures of a review's checklist on the machine under review: those that are not measured " +
-			"on the rig yet, or the criteria named. " +
-			"Every command, test file and need is shown first and confirmed once.\n\n" +
-			"Procedures run in turns, in a random order from a seed that is shown, until the median of each is " +
-			"precise enough or it has had its most runs. " +
-			"A run that something disturbs (other programs, heat, a recorder, an update) is kept, says why, and is " +
-			"made again.\n\n" +
-			"Every run is written to a journal before the next begins. --resume goes on with it, also after a " +
-			"restart: where runs are spread over starts of the machine, the command says when to restart, or restarts by " +
-			"itself with --restart: it writes an entry that makes the machine go on after its next start, and removes it " +
-			"then. " +
-			"At the end the readings are on a slip, for dtally hand-in.\n\n" +
-			"Without a network, take a run sheet along: dtally measure pack FILE writes it, --sheet FILE runs it.\n\n" +
-			"--on USER@HOST measures another machine from here, by SSH: it carries dtally over, runs it there, brings every " +
-			"run back as it is made and leaves nothing behind. Host keys are checked.",
+		Short: "Run the checklist's automatic measurements on this machine",
+		Long: "Run the procedures of a review's checklist on the machine under review: those that are not " +
+			"measured on the rig yet, or the criteria that you name. All commands, test files and needs " +
+			"are shown first, and you confirm once.\n\n" +
+			"Procedures run in turns, in a random order from a seed that is shown, until the median of " +
+			"each is precise enough or its maximum of runs is reached. A run that is disturbed (by other " +
+			"programs, heat, a recorder, an update) is saved with the reason and repeated.\n\n" +
+			"Every run is written to a journal before the next begins. --resume continues it, also after " +
+			"a restart. If runs are spread over starts of the machine, the command shows when to " +
+			"restart, or restarts by itself with --restart: it adds an entry that continues after the " +
+			"next start, and removes the entry then. At the end the readings are on a slip, for dtally " +
+			"hand-in.\n\n" +
+			"Without a network, take a run sheet along: dtally measure pack FILE writes it, --sheet FILE " +
+			"runs it.\n\n" +
+			"--on USER@HOST measures another machine over SSH: it copies dtally there, runs it, brings " +
+			"back every run as it is made and leaves nothing behind. Host keys are checked.",
 		Example: "  dtally measure --review quaymark/22.1/latchwork --rig bench-old --list\n" +
 			"  dtally measure photo-batch --review quaymark/22.1/latchwork --rig bench-old --list --output json",
 		RunE: func(cmd *cobra.Command, named []string) error {
@@ -63,55 +63,56 @@ func (s *session) measureCommand() *cobra.Command {
 	}
 	p := cmd.Flags()
 	reviewVar(p, &f.review)
-	p.StringVar(&f.rig, "rig", "", "the rig that this machine is (default: as dtally at has set it)")
-	p.StringVar(&f.phase, "phase", "", "the phase, where the criterion does not name one")
-	p.StringVar(&f.setup, "setup", "", "the setup, where the criterion does not name one")
-	p.StringVar(&f.sheet, "sheet", "", "a run sheet, instead of asking the service")
+	p.StringVar(&f.rig, "rig", "", "the rig of this machine (default: set with dtally at)")
+	p.StringVar(&f.phase, "phase", "", "the phase, if the criterion names none")
+	p.StringVar(&f.setup, "setup", "", "the setup, if the criterion names none")
+	p.StringVar(&f.sheet, "sheet", "", "a run sheet, instead of the service")
 	p.StringVar(
 		&f.journal,
 		"journal",
 		"",
-		"the file that every run is written to (default: measure-REVIEW-RIG.journal)",
+		"file that every run is written to (default: measure-REVIEW-RIG.journal)",
 	)
-	p.StringVar(&f.slip, "slip", "", "the slip that the readings are added to (default: beside the journal)")
-	p.StringVar(&f.kit, "kit", "kit", "the folder of the test files, which are fetched and verified")
+	p.StringVar(&f.slip, "slip", "", "slip for the readings (default: beside the journal)")
+	p.StringVar(&f.kit, "kit", "kit", "folder for the test files, which are downloaded and verified")
 	p.StringVar(
 		&f.machine.Scratch,
 		"scratch",
 		"",
-		"the folder in which each run gets one of its own (default: the one for temporary files)",
+		"folder in which each run gets its own folder (default: the temporary folder)",
 	)
-	p.BoolVar(&f.resume, "resume", false, "go on with the journal")
+	p.BoolVar(&f.resume, "resume", false, "continue with the journal")
 	p.BoolVar(
 		&f.restart,
 		"restart",
 		false,
-		"restart the machine where runs belong to another start, and go on by itself",
+		"restart the machine when needed, and continue automatically",
 	)
 	p.BoolVar(&f.handIn, "hand-in", false, "send the slip at the end, without asking")
 	p.StringArrayVar(&f.on, "on", nil,
-		"measure the machine USER@HOST[:PORT] by SSH; several at once as USER@HOST=RIG, each a rig of its own")
-	p.StringVar(&f.key, "key", "", "the file of the private key for --on (default: the agent, then the usual files)")
+		"measure the machine USER@HOST[:PORT] over SSH; several at once as USER@HOST=RIG, each with "+
+			"its own rig")
+	p.StringVar(&f.key, "key", "", "private key file for --on (default: the agent, then the usual files)")
 	p.StringVar(
 		&f.client,
 		"client",
 		"",
-		"the dtally to carry over with --on (default: this one, or what the service has)",
+		"the dtally to copy with --on (default: this one, or the service's)",
 	)
 	p.BoolVar(&f.stream, "stream", false, "print every run as a line of JSON")
 	if err := p.MarkHidden("stream"); err != nil {
 		panic(err) // it was defined above
 	}
-	p.BoolVar(&f.list, "list", false, "only show what would be done, and how long it takes")
+	p.BoolVar(&f.list, "list", false, "only show what would run, and how long it takes")
 	p.BoolVar(&f.yes, "yes", false, "do not ask before running the commands")
 	p.DurationVar(
 		&f.rest,
 		"rest",
 		0,
-		"how long a run may wait for the machine to come to rest (default: as the rules say)",
+		"how long a run can wait for the machine to become idle (default: as in the rules)",
 	)
-	p.StringVar(&f.machine.Root, "root", "/", "the folder below which the kernel's files say how the machine is")
-	p.Uint64Var(&f.seed, "seed", 0, "the seed of the order of runs (default: a random one)")
+	p.StringVar(&f.machine.Root, "root", "/", "folder with the kernel's files on the state of the machine")
+	p.Uint64Var(&f.seed, "seed", 0, "seed of the run order (default: random)")
 	cmd.AddCommand(s.packCommand())
 	return cmd
 }
@@ -135,7 +136,7 @@ func (s *session) measure(cmd *cobra.Command, f *measureFlags, named []string) e
 	if !f.list {
 		started, err := f.entry().Remove()
 		if err != nil {
-			return fmt.Errorf("removing the entry that this was started by: %w", err)
+			return fmt.Errorf("removing the entry that started this: %w", err)
 		}
 		f.started = started
 	}
@@ -147,7 +148,7 @@ func (s *session) measure(cmd *cobra.Command, f *measureFlags, named []string) e
 		return s.measureElsewhere(cmd, f, sheet, named)
 	}
 	if f.rig == "" {
-		return wrongUsage("say with --rig which rig this machine is: figures compare on the same machine alone")
+		return wrongUsage("name the rig of this machine with --rig: values compare only on the same machine")
 	}
 	criteria, err := sheet.Criteria(named, f.rig)
 	if err != nil {
@@ -159,10 +160,10 @@ func (s *session) measure(cmd *cobra.Command, f *measureFlags, named []string) e
 		return s.print(cmd, planned(able, lacking, reference), planSheet(sheet, f.rig, able, lacking, reference))
 	}
 	for _, x := range lacking {
-		fmt.Fprintf(cmd.ErrOrStderr(), "%s is left out: %s\n", x.criterion.Key, x.why)
+		fmt.Fprintf(cmd.ErrOrStderr(), "%s is skipped: %s\n", x.criterion.Key, x.why)
 	}
 	if len(able) == 0 {
-		return errors.New("nothing is left to measure here; --list says why")
+		return errors.New("there is nothing to measure here; --list shows why")
 	}
 	if err := f.agree(cmd, sheet, able, lacking, reference); err != nil {
 		return err
@@ -254,14 +255,13 @@ func (f *measureFlags) bench(
 func (f *measureFlags) fits(h *measure.Header, sheet *measure.Sheet, hash string) error {
 	switch {
 	case h.Review != sheet.Review:
-		return fmt.Errorf("%s is of another review, of %s", f.journal, h.Edition)
+		return fmt.Errorf("%s belongs to another review, of %s", f.journal, h.Edition)
 	case h.Rig != f.rig:
-		return fmt.Errorf("%s was made on %s, and this machine is %s", f.journal, h.Rig, f.rig)
+		return fmt.Errorf("%s was made on %s; this machine is %s", f.journal, h.Rig, f.rig)
 	case h.Hash != hash:
 		return fmt.Errorf(
-			"the procedures are not those of %s any more: what was run before does not compare; begin anew with "+
-				"another --journal, "+
-				"or name the same criteria as before",
+			"the procedures of %s changed: earlier runs do not compare with new ones; start again with "+
+				"another --journal, or name the same criteria as before",
 			f.journal,
 		)
 	}
@@ -289,7 +289,7 @@ func (s *session) runBench(cmd *cobra.Command, f *measureFlags, sheet *measure.S
 	switch {
 	case cmd.Context().Err() == nil && ctx.Err() != nil && errors.Is(err, ctx.Err()):
 		return fmt.Errorf(
-			"%w after %s; go on with --resume",
+			"%w after %s; continue with --resume",
 			context.Cause(ctx),
 			numerals.Count(len(b.Journal.Entries), "run"),
 		)
@@ -303,12 +303,13 @@ func (s *session) runBench(cmd *cobra.Command, f *measureFlags, sheet *measure.S
 	case errors.Is(err, measure.ErrRestart):
 		fmt.Fprintf(
 			cmd.ErrOrStderr(),
-			"Restart the machine now, and go on with: dtally measure --resume --journal %s, and the other flags as before\n",
+			"Restart the machine now, and continue with: dtally measure --resume --journal %s, and the "+
+				"same other flags\n",
 			f.journal,
 		)
 		return s.printMeasured(cmd, b)
 	case cmd.Context().Err() == context.Canceled:
-		return fmt.Errorf("stopped after %s; go on with --resume", numerals.Count(len(b.Journal.Entries), "run"))
+		return fmt.Errorf("stopped after %s; continue with --resume", numerals.Count(len(b.Journal.Entries), "run"))
 	case err != nil:
 		return err
 	}

@@ -61,10 +61,10 @@ func (s *session) measureElsewhere(cmd *cobra.Command, f *measureFlags, sheet *m
 	}
 	for _, b := range all {
 		for _, x := range b.lacks {
-			fmt.Fprintf(cmd.ErrOrStderr(), "%s: %s is left out: %s\n", b.host, x.criterion.Key, x.why)
+			fmt.Fprintf(cmd.ErrOrStderr(), "%s: %s is skipped: %s\n", b.host, x.criterion.Key, x.why)
 		}
 		if len(b.able) == 0 {
-			return fmt.Errorf("%s: nothing is left to measure there; --list says why", b.host)
+			return fmt.Errorf("%s: there is nothing to measure there; --list shows why", b.host)
 		}
 		if err := b.flags.agree(cmd, sheet, b.able, b.lacks, b.reference); err != nil {
 			return err
@@ -92,17 +92,17 @@ func (f *measureFlags) benches(sheet *measure.Sheet, named []string) ([]*awayBen
 		case own:
 			b.flags.rig = rig
 		case len(f.on) > 1:
-			return nil, wrongUsage("--on %s: say which rig it is, as in --on %s=RIG", text, text)
+			return nil, wrongUsage("--on %s: name its rig, as in --on %s=RIG", text, text)
 		}
 		if b.flags.rig == "" {
-			return nil, wrongUsage("say with --rig which rig %s is: figures compare on the same machine alone", b.host)
+			return nil, wrongUsage("name the rig of %s with --rig: values compare only on the same machine", b.host)
 		}
 		if rigs[b.flags.rig] {
 			return nil, wrongUsage("--on names the rig %s twice", b.flags.rig)
 		}
 		rigs[b.flags.rig] = true
 		if len(f.on) > 1 && (f.journal != "" || f.slip != "") {
-			return nil, wrongUsage("several machines need several journals and slips: leave --journal and --slip out")
+			return nil, wrongUsage("several machines need their own journals and slips: leave out --journal and --slip")
 		}
 		all = append(all, b)
 	}
@@ -137,14 +137,14 @@ func (b *awayBench) settle(ctx context.Context, s *session) (err error) {
 	}
 	var plan []plannedMeasure
 	if err := json.Unmarshal([]byte(says), &plan); err != nil {
-		return fmt.Errorf("%s: the plan from there cannot be read: %w", b.host, err)
+		return fmt.Errorf("%s: its plan cannot be read: %w", b.host, err)
 	}
 	for _, p := range plan {
 		c, ok := b.sheet.List.Criterion(p.Criterion)
 		switch {
 		case !ok:
 			return fmt.Errorf(
-				"%s: the plan from there names %q, which the checklist does not have",
+				"%s: its plan has %q, which is not in the checklist",
 				b.host,
 				p.Criterion,
 			)
@@ -190,7 +190,7 @@ func (b *awayBench) program(ctx context.Context, s *session) (io.ReadCloser, err
 	}
 	arch := map[string]string{"Linux x86_64": "amd64", "Linux aarch64": "arm64"}[kind]
 	if arch == "" {
-		return nil, fmt.Errorf("%s is %s, for which there is no dtally; name one with --client", b.host, kind)
+		return nil, fmt.Errorf("%s is %s; there is no dtally for it: name one with --client", b.host, kind)
 	}
 	if self, err := os.Executable(); err == nil && arch == runtime.GOARCH {
 		if alone, err := programs.RunsAlone(self); err == nil && alone {
@@ -213,7 +213,7 @@ func (s *session) fetchProgram(ctx context.Context, arch string) (io.ReadCloser,
 	}
 	resp, err := http.DefaultClient.Do(req)
 	if err != nil {
-		return nil, fmt.Errorf("the dtally for %s is not here, and the service has to be asked for it: %w", arch, err)
+		return nil, fmt.Errorf("there is no dtally for %s here, and the service cannot be asked: %w", arch, err)
 	}
 	if resp.StatusCode != http.StatusOK {
 		resp.Body.Close()
@@ -273,8 +273,7 @@ func (s *session) runElsewhere(cmd *cobra.Command, all []*awayBench) error {
 		case errors.Is(errs[i], measure.ErrRestart):
 			fmt.Fprintf(
 				cmd.ErrOrStderr(),
-				"%s: the next runs belong to another start of the machine: restart it, and go on "+
-					"with --resume\n",
+				"%s: the next runs need another start of the machine: restart it, and continue with --resume\n",
 				b.host,
 			)
 		case errs[i] != nil:
@@ -315,10 +314,10 @@ func (b *awayBench) run(cmd *cobra.Command, s *session) error {
 		err := b.once(ctx)
 		told()
 		if cmd.Context().Err() == nil && ctx.Err() != nil && errors.Is(err, ctx.Err()) {
-			return fmt.Errorf("%s: %w; go on with --resume", b.host, context.Cause(ctx))
+			return fmt.Errorf("%s: %w; continue with --resume", b.host, context.Cause(ctx))
 		}
 		if cmd.Context().Err() != nil {
-			return fmt.Errorf("%s: stopped; go on with --resume", b.host)
+			return fmt.Errorf("%s: stopped; continue with --resume", b.host)
 		}
 		if !errors.Is(err, measure.ErrRestart) || !b.flags.restart {
 			return err
@@ -349,7 +348,7 @@ func (b *awayBench) once(ctx context.Context) error {
 		func(line []byte) error {
 			var told measure.Told
 			if err := json.Unmarshal(line, &told); err != nil {
-				return fmt.Errorf("%s: a line from there cannot be read: %w: %.80q", b.host, err, line)
+				return fmt.Errorf("%s: its output cannot be read: %w: %.80q", b.host, err, line)
 			}
 			if told.Waiting != "" {
 				b.bench.Waiting(told.Waiting)
@@ -402,7 +401,7 @@ func (b *awayBench) restart(ctx context.Context, s *session) error {
 		}
 		return b.again(ctx, s)
 	}
-	return fmt.Errorf("%s has not come back within %s: %w", b.host, restartTime, err)
+	return fmt.Errorf("%s did not come back within %s: %w", b.host, restartTime, err)
 }
 
 // again carries everything over after a restart. What can be measured must be what it was.
@@ -415,7 +414,7 @@ func (b *awayBench) again(ctx context.Context, s *session) error {
 		was = slices.DeleteFunc(was, func(key string) bool { return key == c.Key })
 	}
 	if len(was) > 0 {
-		return fmt.Errorf("%s: after the restart %s cannot be measured any more", b.host, strings.Join(was, ", "))
+		return fmt.Errorf("%s: after the restart, %s cannot be measured", b.host, strings.Join(was, ", "))
 	}
 	return nil
 }

@@ -20,8 +20,8 @@ func (s *session) packCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "pack FILE",
 		Short: "Write a run sheet for a machine without a network",
-		Long: "Write the checklist, the review and the test files into one file, for a stick. On the machine under " +
-			"review, dtally measure --sheet FILE runs it without a network.",
+		Long: "Write the checklist, the review and the test files into one file for a USB stick. On the " +
+			"machine under review, dtally measure --sheet FILE runs it without a network.",
 		Example: "  dtally measure pack quaymark.sheet --review quaymark/22.1/latchwork\n" +
 			"  dtally measure pack stick/quaymark.sheet --review quaymark/22.1/latchwork --kit stick/kit",
 		Args: args(1, 1),
@@ -52,7 +52,7 @@ func (s *session) packCommand() *cobra.Command {
 		},
 	}
 	reviewVar(cmd.Flags(), &review)
-	cmd.Flags().StringVar(&kit, "kit", "kit", "the folder of the test files, which are fetched and verified")
+	cmd.Flags().StringVar(&kit, "kit", "kit", "folder for the test files, which are downloaded and verified")
 	return cmd
 }
 

@@ -125,7 +125,7 @@ func progressOf(b *measure.Bench, waiting string) *contract.MeasurementProgress 
 		if e := &b.Journal.Entries[i]; e.Session == "" {
 			out := cmp.Or(e.Failed, e.Disturbance)
 			if out == "" && e.Discarded {
-				out = "before those that count"
+				out = "discarded before the counted ones"
 			}
 			runs[e.Criterion] = append(runs[e.Criterion], contract.RunSoFar{Value: e.Value, Out: cutTo(out, 400)})
 		}

@@ -40,7 +40,7 @@ func (f *measureFlags) beside(ending string) string {
 func (f *measureFlags) goOnAfterRestart(cmd *cobra.Command, sheet *measure.Sheet, b *measure.Bench) error {
 	all := b.Journal.Entries
 	if len(all) == 0 || all[len(all)-1].Boot != f.machine.Boot() {
-		return errors.New("nothing could be run in this start of the machine, so another would not help")
+		return errors.New("no run was possible in this start of the machine, so another start would not help")
 	}
 	a, err := f.again(sheet, b)
 	if err != nil {
@@ -52,11 +52,12 @@ func (f *measureFlags) goOnAfterRestart(cmd *cobra.Command, sheet *measure.Sheet
 	}
 	how := ""
 	if a.Graphics {
-		how = " as soon as somebody signs in"
+		how = " when somebody signs in"
 	}
 	fmt.Fprintf(
 		cmd.ErrOrStderr(),
-		"The machine restarts in %s, and goes on%s by %s; what it prints is in %s. Ctrl+C stops it.\n",
+		"The machine restarts in %s and continues%s by %s; its output goes to %s. Ctrl+C cancels the "+
+			"restart.\n",
 		beforeRestart,
 		how,
 		file,
@@ -64,7 +65,7 @@ func (f *measureFlags) goOnAfterRestart(cmd *cobra.Command, sheet *measure.Sheet
 	)
 	select {
 	case <-cmd.Context().Done():
-		err = errors.New("stopped before the restart; go on with --resume")
+		err = errors.New("stopped before the restart; continue with --resume")
 	case <-time.After(beforeRestart):
 		err = measure.Restart(cmd.Context())
 	}
@@ -117,7 +118,7 @@ func (f *measureFlags) tellOfEntry(x *slip.Slip, j *measure.Journal) {
 	key := "measured-" + uuid.NewSHA1(readingSpace, fmt.Appendf(nil, "%d %s", j.Header.Seed, j.Header.Began)).String()[:8]
 	x.States = append(x.States, slip.State{
 		Key: key, At: at, Rig: j.Header.Rig, Phase: j.Header.Phase, Facts: map[string]any{},
-		Note: "restarted by dtally measure, which the machine started by itself: " + f.started + ", removed since",
+		Note: "restarted by dtally measure, which the machine started automatically: " + f.started + ", removed since",
 	})
 	for i := range x.Readings {
 		x.Readings[i].State = key

@@ -149,8 +149,7 @@ func (f *measureFlags) enclose(x *slip.Slip, j *measure.Journal) error {
 	}
 	last := j.Entries[len(j.Entries)-1].At.Truncate(time.Second)
 	x.Evidence = []slip.File{{
-		ID: id, At: last, Name: name, Caption: fmt.Sprintf("Every run of dtally measure on %s, with how the machine "+
-			"was", j.Header.Rig),
+		ID: id, At: last, Name: name, Caption: fmt.Sprintf("All runs of dtally measure on %s, with the state of the machine", j.Header.Rig),
 	}}
 	return nil
 }

@@ -35,10 +35,10 @@ type plannedMeasure struct {
 var plannedTable = tables.Define("procedures", "a procedure that dtally measure runs",
 	tables.Text("criterion", "Criterion", "its key"),
 	tables.Text("commands", "Commands", "that are measured"),
-	tables.Text("figure", "Reads", "what is read of a run"),
+	tables.Text("figure", "Reads", "what is read after a run"),
 	tables.Text("runs", "Runs", "at least and at most"),
-	tables.Text("needs", "Needs", "test files, and what the machine must have"),
-	tables.Text("leftOut", "Left out", "why it is not run here"),
+	tables.Text("needs", "Needs", "test files, and what the machine needs"),
+	tables.Text("leftOut", "Skipped", "why it does not run here"),
 )
 
 func planned(able []*checklist.Criterion, not []lacking, reference *checklist.Criterion) []plannedMeasure {
@@ -111,18 +111,21 @@ func planSheet(
 		add(x.criterion, x.why)
 	}
 	if len(able) == 0 {
-		t.heading += "\nNothing can be run here"
+		t.heading += "\n" +
+			"Nothing can run here"
 		return t
 	}
 	if reference != nil {
-		t.heading += fmt.Sprintf("\n%s is run first, to show whether the machine has changed", reference.Key)
+		t.heading += fmt.Sprintf("\n"+
+			"%s runs first, to show whether the machine changed", reference.Key)
 	}
-	t.heading += fmt.Sprintf("\nIt takes at least %s", roughly(rest+runs))
+	t.heading += fmt.Sprintf("\n"+
+		"Minimum time: %s", roughly(rest+runs))
 	if runs > 0 {
-		t.heading += fmt.Sprintf(", %s of them runs as quick as the records on %s", roughly(runs), rig)
+		t.heading += fmt.Sprintf(", %s of them for runs as fast as the records on %s", roughly(runs), rig)
 	}
 	if untold > 0 {
-		t.heading += fmt.Sprintf(", and the runs of %s, whose time is not known", numerals.Count(untold, "procedure"))
+		t.heading += fmt.Sprintf(", plus the runs of %s, whose time is not known", numerals.Count(untold, "procedure"))
 	}
 	if boots > 1 {
 		t.heading += fmt.Sprintf(", in %d starts of the machine", boots)
@@ -185,7 +188,7 @@ func (f *measureFlags) agree(
 func agreements() (file string, agreed map[string]string, err error) {
 	dir, err := os.UserConfigDir()
 	if err != nil {
-		return "", nil, fmt.Errorf("there is no folder to remember in what was agreed to: %w", err)
+		return "", nil, fmt.Errorf("there is no folder to save the confirmation in: %w", err)
 	}
 	file, agreed = filepath.Join(dir, "dtally", "agreed.json"), map[string]string{}
 	data, err := os.ReadFile(file)
@@ -255,12 +258,12 @@ func (v *benchView) ran(t *measure.Task, e *measure.Entry) {
 	case e.Failed != "":
 		says = "failed: " + e.Failed
 	case e.Discarded:
-		says += ", before those that count"
+		says += ", discarded"
 	case e.Disturbance != "":
-		says += ", does not count: " + e.Disturbance
+		says += ", not counted: " + e.Disturbance
 	}
 	if e.Session != "" {
-		fmt.Fprintf(v.out, "%s, which shows whether the machine has changed: %s\n", t.Criterion.Key, says)
+		fmt.Fprintf(v.out, "%s, which shows whether the machine changed: %s\n", t.Criterion.Key, says)
 		return
 	}
 	fmt.Fprintf(v.out, "%s: run %d: %s; %s\n", t.Criterion.Key, len(t.Values), says, t.State())
@@ -305,7 +308,7 @@ func (v *benchView) draw(says string) {
 	if left > 0 {
 		line("about %s left%s", roughly(left), comma(says))
 	} else {
-		line("nothing is left here%s", comma(says))
+		line("nothing left here%s", comma(says))
 	}
 	v.lines = n
 	fmt.Fprint(v.out, text.String())
@@ -390,14 +393,14 @@ func remark(t *measure.Task) string {
 	return t.Says()
 }
 
-var measuredTable = tables.Define("measured", "a criterion that dtally measure took",
+var measuredTable = tables.Define("measured", "a criterion measured by dtally measure",
 	tables.Text("criterion", "Criterion", "its key"),
-	tables.Integer("runs", "Runs", "that count"),
+	tables.Integer("runs", "Runs", "counted runs"),
 	tables.Number("median", "Median", "in the unit"),
 	tables.Number("low", "Low", "of the median's 95 % interval"),
 	tables.Number("high", "High", "of the median's 95 % interval"),
 	tables.Text("unit", "Unit", ""),
-	tables.Text("state", "State", "precise, at its most runs, or given up"),
+	tables.Text("state", "State", "precise, at its maximum of runs, or given up"),
 	tables.Text("remark", "Remark", "how the runs were made"),
 )
 

@@ -86,7 +86,7 @@ func (s *session) chosen(sheets []*sheet) (chosen *tables.Table, others []string
 		want = names[0]
 	}
 	if byName[want] == nil {
-		return nil, nil, wrongUsage("this answer has no table %q; it has %s", want, list(names))
+		return nil, nil, wrongUsage("this result has no table %q; it has %s", want, list(names))
 	}
 	return byName[want], slices.DeleteFunc(names, func(n string) bool { return n == want }), nil
 }
@@ -99,7 +99,7 @@ func aside(w io.Writer, sheets []*sheet, others []string) {
 		prose(w, t.note, width)
 	}
 	if len(others) > 0 {
-		prose(w, fmt.Sprintf("Other tables of this answer, for --table: %s.", list(others)), width)
+		prose(w, fmt.Sprintf("Other tables of this result, for --table: %s.", list(others)), width)
 	}
 }
 

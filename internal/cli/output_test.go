@@ -90,7 +90,7 @@ func TestWidths(t *testing.T) {
 				t.Errorf("in %s columns there is no %q:\n%s", c.columns, want, out)
 			}
 		}
-		_, left, _ := strings.Cut(flat, "Left out in this width: ")
+		_, left, _ := strings.Cut(flat, "Hidden at this width: ")
 		if left != c.out {
 			t.Errorf("in %s columns %q is left out, not %q:\n%s", c.columns, left, c.out, out)
 		}

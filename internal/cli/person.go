@@ -19,22 +19,22 @@ func (s *session) personCommand() *cobra.Command {
 		personKept.addVerb(s,
 			"  dtally person add ruben 'Ruben Marrash' --role reviewer && dtally person link ruben\n"+
 				"  dtally person add sunniva 'Sunniva Ferro' --role reviewer --role lead --disclosure 'uses Gullhaven daily'"),
-		personKept.editVerb(s, "; everybody their own shown name and disclosure, an administrator all of it",
+		personKept.editVerb(s, "; everybody can edit their own display name and disclosure, an administrator everything",
 			"  dtally person edit odile --role reviewer --role lead\n"+
 				"  dtally person edit odile 'Odile Farrant-Ferro'"),
 		s.renamePerson(),
-		s.disableVerb("disable", "Keep somebody from signing in, at once; what they recorded stays", true),
-		s.disableVerb("enable", "Let somebody sign in again", false),
+		s.disableVerb("disable", "Stop a person from signing in, at once; what they recorded stays", true),
+		s.disableVerb("enable", "Let a person sign in again", false),
 		s.linkVerb(),
 	)
 }
 
-var peopleTable = tables.Define("people", "the team",
-	tables.Text("name", "Name", "by which they sign in"),
-	tables.Text("title", "Shown name", "how people call them"),
+var peopleTable = tables.Define("people", "a member of the team",
+	tables.Text("name", "Name", "sign-in name"),
+	tables.Text("title", "Display name", "shown to others"),
 	tables.List("roles", "Roles", ""),
-	tables.Text("state", "State", "active; invited: a link waits for them; disabled; without-password"),
-	tables.Text("disclosure", "Disclosure", "interests that readers are told").Yields(),
+	tables.Text("state", "State", "active; invited: a link is valid; disabled; without-password"),
+	tables.Text("disclosure", "Disclosure", "interests that readers should know about").Yields(),
 )
 
 func peopleSheet(people ...contract.Person) *sheet {
@@ -92,7 +92,7 @@ var roleNames = roleWords([]contract.Role{contract.Reviewer, contract.Lead, cont
 func rolesOf(p *contract.Person) []contract.Role { return append([]contract.Role{}, p.Roles...) }
 
 func personFields(s *fields[contract.Person]) {
-	s.text("disclosure", "interests that readers are told, such as the system in daily use",
+	s.text("disclosure", "interests that readers should know about, such as the system in daily use",
 		func(p *contract.Person) *string { return &p.Disclosure })
 	roles := s.flags.StringSlice("role", nil, orWords(roleNames)+"; repeatable")
 	_ = s.flags.SetAnnotation("role", choicesOf, roleNames) // the flag was defined a line above
@@ -107,7 +107,7 @@ func personFields(s *fields[contract.Person]) {
 func (s *session) renamePerson() *cobra.Command {
 	return &cobra.Command{
 		Use:     "rename NAME NEW",
-		Short:   "Give somebody another name to sign in by; what they recorded goes with them",
+		Short:   "Give a person another sign-in name; their records keep belonging to them",
 		Example: "  dtally person rename odile odilemf\n  dtally person rename odilemf odile",
 		Args:    args(2, 2),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -136,20 +136,20 @@ func (s *session) disableVerb(use, short string, disabled bool) *cobra.Command {
 	}
 }
 
-var linkTable = tables.Define("link", "by which somebody chooses a password",
-	tables.Text("address", "Address", "to open once; whoever opens it first chooses the password"),
+var linkTable = tables.Define("link", "a link to choose a password",
+	tables.Text("address", "Address", "works once; whoever opens it first chooses the password"),
 	tables.Moment("expires", "Ends", ""),
 	tables.Truth("mailed", "Mailed", ""),
-	tables.Text("said", "Why not", "it was not mailed, though that was asked for"),
+	tables.Text("said", "Why not", "why it was not mailed"),
 )
 
 func (s *session) linkVerb() *cobra.Command {
 	var link contract.NewLink
 	cmd := &cobra.Command{
 		Use:   "link NAME",
-		Short: "Make the link by which somebody chooses a password, told this once",
-		Long: "Make the link by which somebody chooses a password: their first one, or a new one. It works once, within 72 " +
-			"hours; an older one ends.",
+		Short: "Create a link to choose a password, shown only once",
+		Long: "Create a link with which a person chooses a password: the first one, or a new one. It works " +
+			"once, within 72 hours; an older link stops working.",
 		Example: "  dtally person link odile\n  dtally person link odile --output json",
 		Args:    args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -160,6 +160,6 @@ func (s *session) linkVerb() *cobra.Command {
 			}))(c.MakeLink(cmd.Context(), a[0], link))
 		}),
 	}
-	cmd.Flags().StringVar(&link.Mail, "mail", "", "mail it there as well")
+	cmd.Flags().StringVar(&link.Mail, "mail", "", "also mail it to this address")
 	return cmd
 }

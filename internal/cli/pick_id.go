@@ -16,7 +16,7 @@ import (
 const last = "last"
 
 // idHelp says what may stand for an id.
-const idHelp = "An id may be cut short, as far as no other begins alike; last is the newest."
+const idHelp = "An id can be shortened as long as it is unambiguous; last is the newest."
 
 // shortest is how much of an id has to be typed.
 const shortest = 4
@@ -47,7 +47,7 @@ func pickID(named, what string, list func() ([]string, error)) (string, error) {
 	case 0:
 		return "", fmt.Errorf("%w: there is no %s %s", errNotFound, what, named)
 	}
-	return "", wrongUsage("%d %ss have an id that begins with %s; type more of it", len(found), what, named)
+	return "", wrongUsage("%d %ss have an id that starts with %s; type more of it", len(found), what, named)
 }
 
 // backwards turns ids that are listed newest first.

@@ -17,7 +17,7 @@ import (
 func (s *session) planCommand() *cobra.Command {
 	return noun(
 		"plan",
-		"Comparison plans: the question, the contenders, what is held equal",
+		"Comparison plans: the question, the contenders, what is kept equal",
 		s.listPlans(),
 		s.showPlan(),
 		s.addPlan(),
@@ -65,15 +65,15 @@ var (
 		tables.Text("edition", "Contender", "its key"),
 		tables.Text("why", "Why", ""),
 	)
-	warningsTable = tables.Define("warnings", "something to settle before a plan begins",
-		tables.Text("says", "To settle first", ""),
+	warningsTable = tables.Define("warnings", "something to resolve before a plan starts",
+		tables.Text("says", "To resolve first", ""),
 	)
-	matrixTable = tables.Define("matrix", "how far a measure of a plan is",
+	matrixTable = tables.Define("matrix", "progress of a measure of a plan",
 		tables.Text("criterion", "", "its key"),
 		tables.Text("rig", "", "its key"),
 		tables.Text("edition", "", "its key"),
 		tables.Text("state", "", ""),
-		tables.Integer("runs", "", "that are there"),
+		tables.Integer("runs", "", "runs made"),
 		tables.Integer("wanted", "", "runs"),
 	)
 )
@@ -142,7 +142,7 @@ func cellText(v *contract.PlanView, edition, criterion, rig string) string {
 func (s *session) showPlan() *cobra.Command {
 	return &cobra.Command{
 		Use:     "show PLAN",
-		Short:   "Show a plan, what to settle first, what has been done, and its sessions",
+		Short:   "Show a plan, what to resolve first, its progress and its sessions",
 		Long:    "Show a plan. " + idHelp,
 		Example: "  dtally plan show last\n  dtally plan show last --output yaml",
 		Args:    args(1, 1),
@@ -179,9 +179,18 @@ func readPlan(file string) (planning.Plan, error) {
 }
 
 const planForm = "The file is YAML or JSON:\n" +
-	"  title: Old laptops for the school\n  question: Which base starts fastest on the old laptop?\n  asks: base            # or desktop, model, tier, architecture, profile, purpose\n" +
-	"  contenders:\n    - {edition: mossgate/12/hearthside, why: most asked for}\n    - {edition: gullhaven/5.2/hearthside}\n" +
-	"  equal: [desktop]      # attributes that are to be the same\n  held: [full install, updated the same day]\n  leftOut: [games]\n  criteria: [cold-start, memory-idle]\n  rigs: [bench-old]\n  runs: 5               # left out: as many as each criterion expects"
+	"  title: Old laptops for the school\n" +
+	"  question: Which base starts fastest on the old laptop?\n" +
+	"  asks: base            # or desktop, model, tier, architecture, profile, purpose\n" +
+	"  contenders:\n" +
+	"    - {edition: mossgate/12/hearthside, why: requested most}\n" +
+	"    - {edition: gullhaven/5.2/hearthside}\n" +
+	"  equal: [desktop]      # attributes that have to be equal\n" +
+	"  held: [full install, updated the same day]\n" +
+	"  leftOut: [games]\n" +
+	"  criteria: [cold-start, memory-idle]\n" +
+	"  rigs: [bench-old]\n" +
+	"  runs: 5               # left out: as many as each criterion expects"
 
 func (s *session) addPlan() *cobra.Command {
 	var trial bool
@@ -208,7 +217,7 @@ func (s *session) addPlan() *cobra.Command {
 			return s.print(cmd, v.Value, planSheets(&v.Value)...)
 		}),
 	}
-	cmd.Flags().BoolVar(&trial, "dry-run", false, "only say what to settle first and what has been done already")
+	cmd.Flags().BoolVar(&trial, "dry-run", false, "only show what to resolve first and the progress so far")
 	return cmd
 }
 
@@ -216,8 +225,8 @@ func (s *session) editPlan() *cobra.Command {
 	var state string
 	cmd := &cobra.Command{
 		Use:     "edit PLAN [FILE]",
-		Short:   "Change a plan, or its state",
-		Long:    "Change a plan, or its state. " + idHelp,
+		Short:   "Change a plan or its state",
+		Long:    "Change a plan or its state. " + idHelp,
 		Example: "  dtally plan edit last school.yaml\n  dtally plan edit last --state done",
 		Args:    args(1, 2),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {

@@ -9,11 +9,11 @@ import (
 )
 
 func (s *session) policyCommand() *cobra.Command {
-	return noun("policy", "The team's own rules", s.showPolicy(), s.editPolicy())
+	return noun("policy", "Settings of the team", s.showPolicy(), s.editPolicy())
 }
 
-var policyTable = tables.Define("policy", "the team's rules",
-	tables.Text("secondReviewer", "Second pair of eyes", "when somebody else must accept"),
+var policyTable = tables.Define("policy", "the settings",
+	tables.Text("secondReviewer", "Second reviewer", "when somebody else has to accept"),
 	tables.Integer("retestDays", "Retest after days", "0: never"),
 )
 
@@ -26,7 +26,7 @@ func policySheet(p *contract.Policy) *sheet {
 func (s *session) showPolicy() *cobra.Command {
 	return &cobra.Command{
 		Use:     "show",
-		Short:   "Show the rules",
+		Short:   "Show the settings",
 		Example: "  dtally policy show\n  dtally policy show --output json",
 		Args:    args(0, 0),
 		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
@@ -40,7 +40,7 @@ func (s *session) editPolicy() *cobra.Command {
 	var days int
 	cmd := &cobra.Command{
 		Use:     "edit",
-		Short:   "Change the rules: what is not said stays",
+		Short:   "Change the settings; what is not named stays as it is",
 		Example: "  dtally policy edit --second-reviewer required\n  dtally policy edit --retest-days 90",
 		Args:    args(0, 0),
 		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
@@ -61,7 +61,7 @@ func (s *session) editPolicy() *cobra.Command {
 		}),
 	}
 	cmd.Flags().
-		StringVar(&second, "second-reviewer", "", "required: nobody accepts a review that they alone made; advised: it is said in public")
-	cmd.Flags().IntVar(&days, "retest-days", 0, "after how many days a review of a rolling release is stale")
+		StringVar(&second, "second-reviewer", "", "required: nobody can accept a review that only they worked on; advised: readers are shown it")
+	cmd.Flags().IntVar(&days, "retest-days", 0, "days after which a review of a rolling release is due again")
 	return cmd
 }

@@ -28,7 +28,7 @@ func (s *session) proposalCommand() *cobra.Command {
 			"accept", "Accept a proposal into the draft of the next version", contract.ProposalStateAccepted,
 		),
 		s.decideProposal("decline", "Decline a proposal, with the reason", contract.ProposalStateDeclined),
-		s.decideProposal("withdraw", "Withdraw a proposal of your own", contract.ProposalStateWithdrawn),
+		s.decideProposal("withdraw", "Withdraw your own proposal", contract.ProposalStateWithdrawn),
 	)
 }
 
@@ -59,12 +59,12 @@ var proposalsTable = tables.Define("proposals", "a proposed change to a checklis
 	tables.Text("state", "State", ""),
 	tables.Text("title", "Title", ""),
 	tables.Text("by", "By", "name of the person"),
-	tables.Text("edits", "Edits", "in words"),
+	tables.Text("edits", "Edits", "as text"),
 	tables.Integer("comments", "Comments", "how many"),
 )
 
-var commentsTable = tables.Define("comments", "what was said of a proposal",
-	tables.Text("by", "Said by", "name of the person"),
+var commentsTable = tables.Define("comments", "a comment on a proposal",
+	tables.Text("by", "Comment by", "name of the person"),
 	tables.Moment("at", "At", ""),
 	tables.Text("text", "What", ""),
 )
@@ -96,7 +96,7 @@ func editText(e *checklist.Edit) string {
 func (s *session) showProposal() *cobra.Command {
 	return &cobra.Command{
 		Use:     "show PROPOSAL",
-		Short:   "Show a proposal with its reason and what was said of it",
+		Short:   "Show a proposal with its reason and comments",
 		Example: "  dtally proposal show last\n  dtally proposal show last --output yaml",
 		Args:    args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -127,8 +127,10 @@ func (s *session) addProposal() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "add --title TITLE --reason REASON (--edits FILE | CHECKLIST-FILE)",
 		Short: "Propose a change to the checklist in force",
-		Long: "Propose a change. Either hand over the checklist as you would have it, as dtally checklist export writes it: the edits are found by comparing it with the version in force. " +
-			"Or write the edits themselves, a list in YAML or JSON: {drop: KEY}, {section: KEY, criterion: {…}} or {section: KEY, weight: N}.",
+		Long: "Propose a change. Either give the checklist as you want it, as written by dtally checklist " +
+			"export: the edits are found by comparing it with the version in force. Or give the edits " +
+			"themselves, a list in YAML or JSON: {drop: KEY}, {section: KEY, criterion: {…}} or " +
+			"{section: KEY, weight: N}.",
 		Example: "  dtally checklist export workshop@2 | sed 's/weight: 30/weight: 35/' > changed.yaml\n  dtally proposal add changed.yaml --title 'Performance counts more' --reason 'What volunteers wait for most'\n  dtally proposal add --edits edits.yaml --title 'Drop the kernel build' --reason 'Nobody builds one here'",
 		Args:    args(0, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -187,7 +189,7 @@ func (s *session) editsOf(cmd *cobra.Command, c *client.Client, file string) ([]
 	edits, rest := checklist.EditsBetween(base, x)
 	if len(rest) > 0 {
 		return nil, fmt.Errorf(
-			"a proposal is about criteria and the weights of sections; this file changes something else too: %s",
+			"a proposal changes criteria and section weights; this file also changes: %s",
 			list(rest),
 		)
 	}
@@ -197,7 +199,7 @@ func (s *session) editsOf(cmd *cobra.Command, c *client.Client, file string) ([]
 func (s *session) commentProposal() *cobra.Command {
 	return &cobra.Command{
 		Use:     "comment PROPOSAL TEXT",
-		Short:   "Say something of a proposal",
+		Short:   "Comment on a proposal",
 		Example: "  dtally proposal comment last 'Only if we keep the old curve'\n  dtally proposal comment last 'Agreed'",
 		Args:    args(2, 2),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -216,7 +218,7 @@ func (s *session) effectOfProposal() *cobra.Command {
 	var audience string
 	cmd := &cobra.Command{
 		Use:     "effect PROPOSAL",
-		Short:   "Show what a proposal would do to the ranking",
+		Short:   "Show the effect of a proposal on the ranking",
 		Example: "  dtally proposal effect last\n  dtally proposal effect last --audience pensioner --output json",
 		Args:    args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -235,7 +237,7 @@ func (s *session) effectOfProposal() *cobra.Command {
 			return s.print(cmd, e.Value, sheets...)
 		}),
 	}
-	cmd.Flags().StringVar(&audience, "audience", "", "look through this audience's weights and gates")
+	cmd.Flags().StringVar(&audience, "audience", "", "weighted for this audience")
 	return cmd
 }
 
@@ -244,7 +246,7 @@ func (s *session) decideProposal(verb, short string, state contract.ProposalStat
 	cmd := &cobra.Command{
 		Use:   verb + " PROPOSAL",
 		Short: short,
-		Long:  short + ". An id may be cut short, as far as no other begins alike; last is the newest that is open.",
+		Long:  short + ". An id can be shortened as long as it is unambiguous; last is the newest open proposal.",
 		Example: fmt.Sprintf(
 			"  dtally proposal add --edits edits.yaml --title 'Drop the kernel build' --reason 'Nobody builds one here'\n  dtally proposal %s last --reason 'talked over on Friday'",
 			verb,
@@ -267,6 +269,6 @@ func (s *session) decideProposal(verb, short string, state contract.ProposalStat
 			))
 		}),
 	}
-	cmd.Flags().StringVar(&reason, "reason", "", "why; kept with the decision")
+	cmd.Flags().StringVar(&reason, "reason", "", "reason; saved with the decision")
 	return cmd
 }

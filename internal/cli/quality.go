@@ -11,7 +11,7 @@ import (
 )
 
 var (
-	doubtfulTable = tables.Define("doubtful", "a reading to look into",
+	doubtfulTable = tables.Define("doubtful", "a doubtful reading",
 		tables.Text("edition", "Edition", "its key"),
 		tables.Text("criterion", "Criterion", "its key"),
 		tables.Text("rig", "Rig", "its key"),
@@ -19,34 +19,34 @@ var (
 		tables.Number("value", "Value", "in the criterion's unit"),
 		tables.Share("spread", "Spread", "of the runs about their median").To(1),
 		tables.Integer("runs", "Runs", ""),
-		tables.Text("doubts", "To look into", ""),
+		tables.Text("doubts", "Remark", ""),
 		tables.Text("id", "Reading", ""),
 	)
-	surprisesTable = tables.Define("surprises", "a value that surprises",
+	surprisesTable = tables.Define("surprises", "a surprising value",
 		tables.Text("edition", "Edition", "its key"),
 		tables.Text("criterion", "Criterion", "its key"),
 		tables.Text("rig", "Rig", "its key"),
 		tables.Number("value", "Value", "in the criterion's unit"),
-		tables.Text("why", "Why it surprises", ""),
-		tables.Text("confirmed", "Confirmed by", "name; empty: nobody yet"),
+		tables.Text("why", "Why it is surprising", ""),
+		tables.Text("confirmed", "Confirmed by", "name; empty: not confirmed"),
 	)
-	apartTable = tables.Define("apart", "a grade on which reviewers are apart",
+	apartTable = tables.Define("apart", "a grade on which reviewers differ",
 		tables.Text("edition", "Edition", "its key"),
 		tables.Text("criterion", "Criterion", "its key"),
-		tables.Points("spread", "Grades apart", ""),
+		tables.Points("spread", "Difference", ""),
 		tables.List("reviewers", "Reviewers", "names"),
 	)
 	driftedTable = tables.Define("drifted", "when a rig was outside the band of its reference",
 		tables.Text("rig", "Rig", "its key"),
 		tables.Moment("from", "From", ""),
-		tables.Moment("until", "Until", "empty: it still is"),
+		tables.Moment("until", "Until", "empty: still outside"),
 	)
-	changedTable = tables.Define("changedGrades", "a grade that was changed after the others' could be seen",
+	changedTable = tables.Define("changedGrades", "a grade changed after other grades could be seen",
 		tables.Text("edition", "Edition", "its key"),
 		tables.Text("criterion", "Criterion", "its key"),
 		tables.Text("reviewer", "Reviewer", "name"),
-		tables.Number("from", "From", "0 to 10: the grade before; it counts in agreement and leniency"),
-		tables.Number("to", "To", "0 to 10: the grade as it is now"),
+		tables.Number("from", "From", "0 to 10: the grade before the change; used for agreement and leniency"),
+		tables.Number("to", "To", "0 to 10: the current grade"),
 		tables.List("seen", "Could see", "names of those whose grades could be seen"),
 	)
 	leniencyTable = tables.Define("leniency", "how much higher a reviewer grades than the others",
@@ -64,7 +64,7 @@ func qualitySheets(q *quality.Quality, of contract.QualityCounts) []*sheet {
 		return fmt.Sprintf(" · the first %d of %d", listed, all)
 	}
 	readings := sheetOf(doubtfulTable)
-	readings.heading = "Readings to look into" + firstOf(len(q.Readings), of.Readings)
+	readings.heading = "Doubtful readings" + firstOf(len(q.Readings), of.Readings)
 	for i := range q.Readings {
 		if r := &q.Readings[i]; r.Doubtful() {
 			readings.Add(r.Edition, r.Criterion, r.Rig, r.Reviewer, r.Summary, r.Spread, r.Runs, doubts(r), r.ID)
@@ -74,13 +74,13 @@ func qualitySheets(q *quality.Quality, of contract.QualityCounts) []*sheet {
 	surprises.heading = "Surprising values" + firstOf(len(q.Surprises), of.Surprises)
 	for i := range q.Surprises {
 		x := &q.Surprises[i]
-		confirmed := title(x.Confirmed, "not yet")
+		confirmed := title(x.Confirmed, "no")
 		surprises.Add(
 			x.Edition, x.Criterion, x.Rig, x.Value, surprise(x), tables.As{Data: x.Confirmed, Text: confirmed},
 		)
 	}
 	apart := sheetOf(apartTable)
-	apart.heading = "Reviewers apart" + firstOf(len(q.Disagreements), of.Disagreements)
+	apart.heading = "Reviewers who differ" + firstOf(len(q.Disagreements), of.Disagreements)
 	for _, d := range q.Disagreements {
 		apart.Add(d.Edition, d.Criterion, d.Spread, d.Reviewers)
 	}
@@ -90,7 +90,7 @@ func qualitySheets(q *quality.Quality, of contract.QualityCounts) []*sheet {
 		)
 	}
 	changed := sheetOf(changedTable)
-	changed.heading = "Grades changed after the others' could be seen" + firstOf(len(q.Changed), of.ChangedGrades)
+	changed.heading = "Grades changed after other grades could be seen" + firstOf(len(q.Changed), of.ChangedGrades)
 	for i := range q.Changed {
 		x := &q.Changed[i]
 		changed.Add(x.Edition, x.Criterion, x.Reviewer, x.From, x.To, x.Seen)
@@ -106,7 +106,7 @@ func qualitySheets(q *quality.Quality, of contract.QualityCounts) []*sheet {
 // driftedSheet tells when rigs were outside the band of their reference.
 func driftedSheet(all []contract.DriftedRig) *sheet {
 	t := sheetOf(driftedTable)
-	t.heading = "Rigs that had changed: outside the band of their reference"
+	t.heading = "Rigs that changed: outside the band of their reference"
 	for _, d := range all {
 		var until any
 		if !d.Until.IsZero() {
@@ -134,7 +134,7 @@ func doubts(r *quality.Scatter) string {
 		out = append(out, "too few runs")
 	}
 	for _, i := range r.Outliers {
-		out = append(out, fmt.Sprintf("run %d stands apart", i+1))
+		out = append(out, fmt.Sprintf("run %d is an outlier", i+1))
 	}
 	return list(out)
 }

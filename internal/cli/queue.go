@@ -15,7 +15,7 @@ import (
 func (s *session) queueCommand() *cobra.Command {
 	return noun(
 		"queue",
-		"What is due for review, and wishes for reviews",
+		"Reviews that are due, and requests for reviews",
 		s.listQueue(),
 		s.addToQueue(),
 		s.orderQueue(),
@@ -27,15 +27,15 @@ func (s *session) readQueue(cmd *cobra.Command, c *client.Client) (client.Got[co
 	return c.ShowQueue(cmd.Context())
 }
 
-var queueTable = tables.Define("queue", "something to be reviewed",
-	tables.Integer("place", "Place", "as the lead has it; empty: none"),
-	tables.Text("subject", "What", "key of the catalogue, or words"),
+var queueTable = tables.Define("queue", "something to review",
+	tables.Integer("place", "Place", "set by the lead; empty: none"),
+	tables.Text("subject", "What", "key in the catalogue, or a description"),
 	tables.Text("why", "Why", ""),
 	tables.Text("state", "State", "of its review"),
 	tables.Text("assigned", "Assigned", "name of the reviewer"),
 	tables.Day("due", "Due", ""),
 	tables.Truth("overdue", "", ""),
-	tables.Share("progress", "Answered", "how much of the weight"),
+	tables.Share("progress", "Answered", "share of the weight that is answered"),
 )
 
 func queueSheet(q *contract.Queue) *sheet {
@@ -90,8 +90,8 @@ func (s *session) listQueue() *cobra.Command {
 	}
 }
 
-var requestTable = tables.Define("request", "a review that was asked for",
-	tables.Text("subject", "Asked for", "key of the catalogue, or words"),
+var requestTable = tables.Define("request", "a request for a review",
+	tables.Text("subject", "Requested", "key in the catalogue, or a description"),
 	tables.Text("id", "Request", ""),
 )
 
@@ -99,7 +99,7 @@ func (s *session) addToQueue() *cobra.Command {
 	var n contract.NewRequest
 	cmd := &cobra.Command{
 		Use:     "add WHAT",
-		Short:   "Ask for a review; the same wish again adds a voice",
+		Short:   "Request a review; the same request again counts as one more",
 		Example: "  dtally queue add mossgate/12/awning --reason 'the radio station asks'\n  dtally queue add 'the new edition for low-power boards'",
 		Args:    args(1, -1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -113,14 +113,14 @@ func (s *session) addToQueue() *cobra.Command {
 			return s.print(cmd, made.Value, t)
 		}),
 	}
-	cmd.Flags().StringVar(&n.Reason, "reason", "", "why, for whom")
+	cmd.Flags().StringVar(&n.Reason, "reason", "", "reason, and for whom")
 	return cmd
 }
 
 func (s *session) orderQueue() *cobra.Command {
 	return &cobra.Command{
 		Use:     "order WHAT…",
-		Short:   "Put the queue in order: these first, in this order, all others after them",
+		Short:   "Order the queue: these first, in this order, then all others",
 		Example: "  dtally queue order oakshott/1.8/awning quaymark/22.1/latchwork\n  dtally queue order gullhaven/5.2/pebbledash",
 		Args:    args(1, -1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -144,7 +144,7 @@ func (s *session) removeFromQueue() *cobra.Command {
 	var back bool
 	cmd := &cobra.Command{
 		Use:   "remove WHAT --reason REASON",
-		Short: "Decline a wish, or leave out what is due; --back puts it back",
+		Short: "Decline a request, or leave out a due review; --back restores it",
 		Example: "  dtally queue remove 'an edition for low-power boards' --reason 'we have no such board'\n" +
 			"  dtally queue remove oakshott/1.8/awning --reason 'retired by its makers next month'\n  dtally queue remove oakshott/1.8/awning --back",
 		Args: args(1, -1),
@@ -175,7 +175,7 @@ func (s *session) removeFromQueue() *cobra.Command {
 			return fmt.Errorf("%w: %q is not in the queue", errNotFound, what)
 		}),
 	}
-	cmd.Flags().StringVar(&reason, "reason", "", "why, in words for those who asked")
-	cmd.Flags().BoolVar(&back, "back", false, "put back what was left out")
+	cmd.Flags().StringVar(&reason, "reason", "", "reason, shown to those who asked")
+	cmd.Flags().BoolVar(&back, "back", false, "restore what was left out")
 	return cmd
 }

@@ -24,7 +24,7 @@ func (s *session) rankCommand() *cobra.Command {
 	var winners bool
 	cmd := &cobra.Command{
 		Use:     "rank",
-		Short:   "Rank reviewed editions, all or a group of them, also with weights of your own",
+		Short:   "Rank reviewed editions, all or a group, also with custom weights",
 		Example: "  dtally rank --audience pensioner --newest --since 2026-06-01\n  dtally rank --family fenbase --section-weight performance=60 --output csv",
 		Args:    args(0, 0),
 		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
@@ -50,8 +50,8 @@ func (s *session) rankCommand() *cobra.Command {
 	v.groundFlag(cmd)
 	cmd.Flags().StringVar(&section, "section", "", "order by this section's score")
 	cmd.Flags().StringVar(&criterion, "criterion", "", "order by this criterion's points")
-	cmd.Flags().StringVar(&since, "since", "", "tell places gained and lost since that day")
-	cmd.Flags().BoolVar(&winners, "winners", false, "who wins each section and criterion, instead of the order")
+	cmd.Flags().StringVar(&since, "since", "", "show rank changes since that day")
+	cmd.Flags().BoolVar(&winners, "winners", false, "show who wins each section and criterion, instead of the order")
 	return cmd
 }
 
@@ -77,7 +77,7 @@ func wholeRanking(
 			return all, err
 		}
 		if more.Value.Heading.Change != v.Heading.Change {
-			return all, fmt.Errorf("the records changed while the ranking was read; ask again")
+			return all, fmt.Errorf("the records changed while the ranking was read; try again")
 		}
 		v.Ranking = append(v.Ranking, more.Value.Ranking...)
 		v.Provisional = append(v.Provisional, more.Value.Provisional...)
@@ -106,13 +106,15 @@ func rankingSheet(r *contract.Ranking) *sheet {
 		t.without("Places")
 	}
 	t.note = fmt.Sprintf(
-		"Scores of 0–100. A dead heat (=) is within %v points of its first. Provisional: less than %s answered.\n"+
-			"Possible: what the score can still become. Ranks: where it stays in 90 %% of 2,000 draws of other weights. Wins: criteria in which nobody has more points, shared ones after +.",
+		"Scores of 0–100. A dead heat (=) is within %v points of its first. Provisional: less than "+
+			"%s answered.\n"+
+			"Possible: what the score can still become. Ranks: the ranks in 90 %% of 2,000 draws with "+
+			"other weights. Wins: criteria in which no edition has more points, shared wins after +.",
 		h.Margin,
 		numerals.Share(h.MinCoverage),
 	)
 	if gained {
-		t.note += fmt.Sprintf(" Places: gained (+) or lost (-) since %s.", r.Since.Format(time.DateOnly))
+		t.note += fmt.Sprintf(" Change: ranks gained (+) or lost (-) since %s.", r.Since.Format(time.DateOnly))
 	}
 	if r.Nobody != "" {
 		t.note = r.Nobody
@@ -122,7 +124,9 @@ func rankingSheet(r *contract.Ranking) *sheet {
 	}
 	if n := len(r.Elsewhere); n > 0 {
 		t.note += fmt.Sprintf(
-			"\n%d editions stand on other versions of the checklist alone and are not ranked here; --ground ranks them too.",
+			"\n"+
+				"%d editions were reviewed only on other versions of the checklist and are not ranked here; "+
+				"--ground ranks them too.",
 			n,
 		)
 	}
@@ -137,10 +141,10 @@ func changing(c *contract.Changeover) string {
 	}
 	when := "a lead decides when it is shown"
 	if c.Share > 0 {
-		when = "it is shown once " + numerals.Share(c.Share) + " do"
+		when = "it is shown when " + numerals.Share(c.Share) + " have one"
 	}
 	return fmt.Sprintf(
-		"%s is in force: %d of the %d editions ranked stand on it, and %s.", c.Newer, c.Moved, c.Ranked, when,
+		"%s is in force: %d of the %d ranked editions have a review on it, and %s.", c.Newer, c.Moved, c.Ranked, when,
 	)
 }
 
@@ -153,14 +157,14 @@ func viewed(h *contract.Heading) string {
 	text += fmt.Sprintf(" · %s, %s", h.Title, h.Checklist)
 	if len(h.Ground) > 0 {
 		text += fmt.Sprintf(
-			" · on common ground: the %d of %d criteria that %s ask and score alike",
+			" · on common ground: the %d of %d criteria that %s ask and score the same way",
 			h.GroundCriteria,
 			h.GroundOf,
 			strings.Join(h.Ground, " and "),
 		)
 	}
 	if len(h.Weights) > 0 {
-		text += " · own weights: " + list(h.Weights)
+		text += " · custom weights: " + list(h.Weights)
 	}
 	if len(h.Group) > 0 {
 		text += " · only " + strings.Join(h.Group, ", ")
@@ -247,7 +251,7 @@ func remarks(e *contract.RankingEntry) []string {
 		out = append(out, "decided by "+e.DecidedBy)
 	}
 	if e.Checklist != "" {
-		out = append(out, "stands on "+e.Checklist)
+		out = append(out, "reviewed on "+e.Checklist)
 	}
 	for _, f := range []struct {
 		is   bool
@@ -264,7 +268,7 @@ func remarks(e *contract.RankingEntry) []string {
 		out = append(out, "unsteady: "+list(e.Unsteady))
 	}
 	for _, g := range e.GatesOpen {
-		out = append(out, "gate open: "+g)
+		out = append(out, "required, not tested: "+g)
 	}
 	return out
 }
@@ -280,7 +284,7 @@ var winnersTable = tables.Define("winners", "who has the most points in a sectio
 func winnersSheet(r *contract.Ranking) *sheet {
 	t := sheetOf(winnersTable)
 	t.heading = "Winners" + viewed(&r.Heading)
-	t.note = "Of the ranked editions. Where all that answered are equal, nobody wins."
+	t.note = "Of the ranked editions. If all that answered are equal, no edition wins."
 	names := map[string]string{}
 	for i := range r.Ranking {
 		names[r.Ranking[i].Edition] = name(r.Ranking[i].Name)

@@ -25,7 +25,7 @@ var movesTable = tables.Define("moves", "what a merge moves",
 func (s *session) renameVerb(sort contract.CatalogueSort, key, to string) *cobra.Command {
 	return &cobra.Command{
 		Use:     "rename KEY TO",
-		Short:   "Give it another key; the old one leads on",
+		Short:   "Change its key; the old key redirects",
 		Example: fmt.Sprintf("  dtally %s rename %s %s\n  dtally %s show %s", sort, key, to, sort, key),
 		Args:    args(2, 2),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -45,7 +45,7 @@ func (s *session) mergeVerb(sort contract.CatalogueSort, first, key, into string
 	var trial, yes bool
 	cmd := &cobra.Command{
 		Use:   "merge DUPLICATE INTO",
-		Short: "Merge a duplicate into the one that stays, with all that hangs on it",
+		Short: "Merge a duplicate into another entry, with everything that belongs to it",
 		Example: fmt.Sprintf(
 			"  dtally %s add %s %s\n  dtally %s merge %s %s --dry-run\n  dtally %s merge %s %s --yes",
 			sort,
@@ -82,7 +82,7 @@ func (s *session) mergeVerb(sort contract.CatalogueSort, first, key, into string
 			return merge(trial)
 		}),
 	}
-	cmd.Flags().BoolVar(&trial, "dry-run", false, "only say what would be moved")
+	cmd.Flags().BoolVar(&trial, "dry-run", false, "only show what would be moved")
 	cmd.Flags().BoolVar(&yes, "yes", false, "do not ask")
 	return cmd
 }
@@ -90,7 +90,7 @@ func (s *session) mergeVerb(sort contract.CatalogueSort, first, key, into string
 // sure asks before what cannot be undone; where nobody can answer, it refuses.
 func sure(cmd *cobra.Command, question string) error {
 	if in, ok := cmd.InOrStdin().(*os.File); ok && !term.IsTerminal(int(in.Fd())) {
-		return wrongUsage("%s Nobody can answer here; say --yes", question)
+		return wrongUsage("%s No terminal: pass --yes", question)
 	}
 	fmt.Fprintf(cmd.ErrOrStderr(), "%s [y/N] ", question)
 	var answer string

@@ -33,11 +33,12 @@ func (s *session) recordCommand() *cobra.Command {
 	var f recordFlags
 	cmd := &cobra.Command{
 		Use:   "record CRITERION [ANSWER…]",
-		Short: "Record one reading in a review",
-		Long: "Record one reading. The answer is of the criterion's kind:\n" +
+		Short: "Record a reading in a review",
+		Long: "Record a reading. The answer depends on the kind of criterion:\n" +
 			"  grade    a number from 0 to 10, such as 7.5, 7,5 or 7/10\n" +
 			"  check    works, workaround or fails\n" +
-			"  measure  one number for each run, such as 26.4, 26,4, 30s, 1.5min or 0:30; negative ones after --\n" +
+			"  measure  one number for each run, such as 26.4, 26,4, 30s, 1.5min or 0:30; negative ones " +
+			"after --\n" +
 			"  count    ITEM=worked, ITEM=workaround, ITEM=failed or ITEM=untried for each item, or K/N\n" +
 			"  level    the level's key\n" +
 			"  fact     a text\n" +
@@ -101,11 +102,12 @@ const keptSlip = "readings.slip"
 
 // outOfReach offers to keep the reading on a slip.
 func (f *recordFlags) outOfReach(cmd *cobra.Command, s *session, words []string, why error) error {
-	hint := fmt.Errorf("%w\n--slip FILE keeps the reading for later", why)
+	hint := fmt.Errorf("%w\n"+
+		"--slip FILE saves the reading for later", why)
 	if f.review != "" || f.replaces != "" {
 		return hint
 	}
-	if err := ask(cmd, fmt.Sprintf("The service is out of reach. Keep the reading in %s, to hand in later?", keptSlip)); err != nil {
+	if err := ask(cmd, fmt.Sprintf("The service cannot be reached. Save the reading in %s, to send it later?", keptSlip)); err != nil {
 		return hint
 	}
 	f.slip = keptSlip
@@ -117,7 +119,8 @@ func (f *recordFlags) outOfReach(cmd *cobra.Command, s *session, words []string,
 func (f *recordFlags) noteDown(cmd *cobra.Command, s *session, words []string) error {
 	if f.review != "" || f.replaces != "" {
 		return wrongUsage(
-			"--slip keeps the reading for later: --review and --replaces belong to the service; correct a slip by hand",
+			"--slip saves the reading for later: --review and --replaces need the service; correct a " +
+				"slip by hand",
 		)
 	}
 	r := newReading(time.Now())
@@ -132,7 +135,7 @@ func (f *recordFlags) noteDown(cmd *cobra.Command, s *session, words []string) e
 		r.ID = f.id
 	}
 	if n := len(words) - 1; (n > 0) == (f.notTested != "" || f.notApplicable != "") {
-		return wrongUsage("give an answer, or a reason for none, and not both")
+		return wrongUsage("give either an answer or a reason for having none")
 	}
 	r.Criterion, r.Answer = words[0], strings.Join(words[1:], " ")
 	r.Rig, r.State, r.Method, r.Setup, r.Phase = f.rig, f.system, f.method, f.setup, f.phase
@@ -146,24 +149,24 @@ func (f *recordFlags) noteDown(cmd *cobra.Command, s *session, words []string) e
 func (f *recordFlags) define(cmd *cobra.Command) {
 	p := cmd.Flags()
 	reviewVar(p, &f.review)
-	p.StringVar(&f.slip, "slip", "", "add it to this file, to hand in later; no service is needed")
-	p.StringVar(&f.rig, "rig", "", "the rig that it was made on")
-	p.StringVar(&f.system, "system", "", "the system state that it was made in")
-	p.StringVar(&f.method, "method", "", "the method, if not the one asked for")
-	p.StringVar(&f.setup, "setup", "", "the setup, if not the one asked for")
-	p.StringVar(&f.phase, "phase", "", "the phase, if not the one asked for")
-	p.StringVar(&f.at, "at", "", "when it was measured, as 2026-11-20 or 2026-11-20T09:30:00Z (default: now)")
-	p.StringVar(&f.id, "id", "", "a UUID for the reading, so that sending it twice does no harm (default: a new one)")
-	p.Float64Var(&f.adjust, "adjust", 0, "known offset to take off every run")
-	p.StringVar(&f.adjustReason, "adjust-reason", "", "why it is taken off")
+	p.StringVar(&f.slip, "slip", "", "add it to this slip, to send it later; no service is needed")
+	p.StringVar(&f.rig, "rig", "", "the rig that it was measured on")
+	p.StringVar(&f.system, "system", "", "the system state that it was measured in")
+	p.StringVar(&f.method, "method", "", "the method, if not the one in the criterion")
+	p.StringVar(&f.setup, "setup", "", "the setup, if not the one in the criterion")
+	p.StringVar(&f.phase, "phase", "", "the phase, if not the one in the criterion")
+	p.StringVar(&f.at, "at", "", "when it was measured, such as 2026-11-20 or 2026-11-20T09:30:00Z (default: now)")
+	p.StringVar(&f.id, "id", "", "a UUID for the reading, so that it can be sent twice safely (default: a new one)")
+	p.Float64Var(&f.adjust, "adjust", 0, "known offset to subtract from every run")
+	p.StringVar(&f.adjustReason, "adjust-reason", "", "why it is subtracted")
 	choiceVar(p, &f.bound, "bound", "", "", reading.Bounds[1:])
-	p.StringVar(&f.disturbance, "disturbance", "", "why the reading is unfit to score")
-	p.StringVar(&f.replaces, "replaces", "", "id of the reading that this one takes the place of")
-	p.BoolVar(&f.repeat, "repeat", false, "made again after a restart")
+	p.StringVar(&f.disturbance, "disturbance", "", "why the reading cannot score")
+	p.StringVar(&f.replaces, "replaces", "", "id of the reading that this one replaces")
+	p.BoolVar(&f.repeat, "repeat", false, "measured again after a restart")
 	p.StringVar(&f.note, "note", "", "a remark")
-	p.BoolVar(&f.confirm, "confirm", false, "a value outside the plausible range is right; the note says why")
-	p.StringVar(&f.notTested, "not-tested", "", "why it could not be tried, instead of an answer")
-	p.StringVar(&f.notApplicable, "not-applicable", "", "why the question makes no sense here, instead of an answer")
+	p.BoolVar(&f.confirm, "confirm", false, "a value outside the plausible range is correct; the note gives the reason")
+	p.StringVar(&f.notTested, "not-tested", "", "why it could not be tested, instead of an answer")
+	p.StringVar(&f.notApplicable, "not-applicable", "", "why the question does not apply here, instead of an answer")
 }
 
 // take fills in what dtally at has set and the call does not say.
@@ -216,12 +219,12 @@ func (f *recordFlags) answer(c *checklist.Criterion, words []string) (reading.An
 	none := reading.Answer{NotTested: f.notTested, NotApplicable: f.notApplicable}
 	switch {
 	case !none.Answered() && len(words) > 0:
-		return none, wrongUsage("give an answer or a reason for none, not both")
+		return none, wrongUsage("give either an answer or a reason for having none")
 	case !none.Answered():
 		return none, nil
 	case len(words) == 0:
 		return none, wrongUsage(
-			"%s is a %s and needs an answer; dtally record --help says how to write it", c.Key, c.Kind,
+			"%s is a %s and needs an answer; dtally record --help shows how to write it", c.Key, c.Kind,
 		)
 	}
 	a, err := slip.ParseAnswer(c, words)
@@ -266,19 +269,19 @@ func recordedSheet(r *contract.Recorded, edition string, c *checklist.Criterion)
 func recordedRemarks(r *contract.Recorded, c *checklist.Criterion) []string {
 	var remarks []string
 	if !r.Fresh {
-		remarks = append(remarks, "was recorded before")
+		remarks = append(remarks, "recorded before")
 	}
 	if r.Waits {
-		remarks = append(remarks, "waits: the review is accepted, this counts once it is reopened and accepted again")
+		remarks = append(remarks, "waiting: the review is accepted; this counts when it is reopened and accepted again")
 	}
 	if !c.Context.Accepts(r.Reading.Context) {
-		remarks = append(remarks, "off context: kept, not scored")
+		remarks = append(remarks, "off context: saved, not scored")
 	}
 	if r.Scatter.Unsteady {
 		remarks = append(
 			remarks,
 			fmt.Sprintf(
-				"unsteady: the runs scatter by %s, %s is tolerated; measure it again",
+				"unsteady: the runs scatter by %s, the tolerance is %s; measure it again",
 				spread(r.Scatter.Spread),
 				numerals.Rounded(100*c.Tolerance(), 1)+" %",
 			),

@@ -21,7 +21,7 @@ func (s *session) releaseCommand() *cobra.Command {
 		releaseKept.addVerb(s,
 			"  dtally release add quaymark/23.0 --date 2027-04-22 --tier regular --replaces 22.1\n"+
 				"  dtally release add eiderloft/2026-10 --date 2026-10-15 --tier snapshot"),
-		releaseKept.editVerb(s, ": what is not said stays",
+		releaseKept.editVerb(s, ": fields without a flag stay as they are",
 			"  dtally release edit mossgate/12 --end-of-support 2031-06-11\n"+
 				"  dtally release edit ivybeck/6.0 --stage final --date 2026-02-20"),
 		s.renameVerb("release", "mossgate/12", "12.0"),
@@ -87,7 +87,7 @@ func releaseSheet(rs ...contract.Release) *sheet {
 func splitRelease(key string) (distribution, version string, err error) {
 	parts := strings.Split(key, "/")
 	if len(parts) != 2 || parts[0] == "" || parts[1] == "" {
-		return "", "", wrongUsage("%q names no release; write it distribution/release, such as bramblewick/7.0", key)
+		return "", "", wrongUsage("%q is not a release; write distribution/release, such as bramblewick/7.0", key)
 	}
 	return parts[0], parts[1], nil
 }
@@ -141,12 +141,12 @@ var releaseKept = kept[contract.Release]{
 
 func releaseFields(s *fields[contract.Release]) {
 	s.text("date", "YYYY-MM-DD", func(r *contract.Release) *string { return &r.Date })
-	s.text("codename", "its makers' name for it", func(r *contract.Release) *string { return &r.Codename })
+	s.text("codename", "codename", func(r *contract.Release) *string { return &r.Codename })
 	s.choice("tier", "", catalogue.Tiers, func(r *contract.Release) *string { return (*string)(&r.Tier) })
 	s.choice("stage", "", catalogue.Stages, func(r *contract.Release) *string { return (*string)(&r.Stage) })
 	s.text("end-of-support", "YYYY-MM-DD", func(r *contract.Release) *string { return &r.EndOfSupport })
 	s.lines("replaces", "a release that it replaces", func(r *contract.Release) *[]string { return &r.Replaces })
-	s.text("based-on", "the release of its base that it is built on, as distribution/release",
+	s.text("based-on", "the release of its base, as distribution/release",
 		func(r *contract.Release) *string { return &r.BasedOn })
 	s.retired(func(r *contract.Release) *bool { return &r.Retired })
 }

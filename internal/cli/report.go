@@ -20,7 +20,7 @@ import (
 func (s *session) reportCommand() *cobra.Command {
 	return noun(
 		"report",
-		"Comparison reports: write, publish, correct, carry away",
+		"Comparison reports: write, publish, correct, download",
 		s.listReports(),
 		s.showReport(),
 		s.addReport(),
@@ -57,7 +57,7 @@ func (s *session) listReports() *cobra.Command {
 		}),
 	}
 	f := cmd.Flags()
-	f.StringVar(&p.Audience, "audience", "", "only those that look through this audience's eyes; - is everybody's")
+	f.StringVar(&p.Audience, "audience", "", "only those weighted for this audience; - is everybody")
 	f.StringVar(&p.Series, "series", "", "only those of this series")
 	f.StringVar(&p.Edition, "edition", "", "only those about this edition")
 	f.IntVar(&p.Year, "year", 0, "only those first published in that year")
@@ -70,7 +70,7 @@ var (
 		tables.Text("title", "Title", ""),
 		tables.Day("published", "Published", "the newest revision; empty: none yet"),
 		tables.Integer("revision", "Revision", "the newest"),
-		tables.List("audiences", "Audiences", "keys; - is everybody's"),
+		tables.List("audiences", "Audiences", "keys; - is everybody"),
 		tables.Text("series", "Series", "and the number in it").YieldsFirst(),
 		tables.Text("state", "State", ""),
 	)
@@ -80,19 +80,19 @@ var (
 		tables.Integer("bytes", "Bytes", "its size"),
 		tables.Text("sha256", "SHA-256", "of its content"),
 	)
-	draftTable = tables.Define("draft", "a part of a report in the making",
+	draftTable = tables.Define("draft", "a part of a draft report",
 		tables.Text("part", "Part", "its id"),
 		tables.Text("kind", "Kind", ""),
 		tables.Integer("bytes", "Bytes of text", ""),
 	)
-	faultsTable = tables.Define("faults", "something to see to before a report is published",
+	faultsTable = tables.Define("faults", "something to resolve before a report is published",
 		tables.Text("part", "Part", "its id"),
 		tables.Integer("line", "Line", "of its text"),
 		tables.Integer("column", "Column", ""),
 		tables.Text("text", "Text", ""),
-		tables.Text("detail", "What is to be seen to", ""),
+		tables.Text("detail", "Open items", ""),
 	)
-	movedTable = tables.Define("moved", "what would come out otherwise now",
+	movedTable = tables.Define("moved", "a change since a report was published",
 		tables.Text("audience", "Audience", "its key; empty: everybody"),
 		tables.Text("what", "What would change", ""),
 	)
@@ -100,7 +100,7 @@ var (
 
 func reportRow(r *contract.Report) []any {
 	published, revision, series := tables.As{Text: numerals.None}, tables.As{Text: numerals.None}, ""
-	state := "in the making"
+	state := "draft"
 	audiences := tables.As{}
 	if len(r.Revisions) > 0 {
 		newest := &r.Revisions[0]
@@ -113,7 +113,7 @@ func reportRow(r *contract.Report) []any {
 			state = "corrected"
 		}
 		if r.Drafted {
-			state += ", correction in the making"
+			state += ", draft of a correction"
 		}
 	}
 	if r.Series != "" {
@@ -188,11 +188,22 @@ func partKinds() string {
 }
 
 var reportForm = "The file is YAML or JSON:\n" +
-	"  title: Which one for the old laptops?\n  about: Four editions for eight-year-old laptops.\n  audiences: [old-laptop, pensioner]\n" +
-	"  editions: [gullhaven/5.2/hearthside, bramblewick/7.0/hearthside]   # or group: {newest: true, attributes: {desktop: [Hearthside]}}\n" +
-	"  parts:\n    - id: summary\n      kind: summary\n      text: \"**{leader}** leads with {score gullhaven/5.2/hearthside} points.\"\n    - {id: ranking, kind: ranking}\n    - {id: caveats, kind: caveats}\n" +
-	"Markdown is prose; figures are named in braces and filled in. Without parts a new report begins with the usual ones. The kinds of part, and what each fills in below its text:" + partKinds() +
-	"\nThe service has the JSON Schema of the file at /api/report.schema.json. An editor completes and checks the file where its first line names it: # yaml-language-server: $schema=ADDRESS"
+	"  title: Which one for the old laptops?\n" +
+	"  about: Four editions for eight-year-old laptops.\n" +
+	"  audiences: [old-laptop, pensioner]\n" +
+	"  editions: [gullhaven/5.2/hearthside, bramblewick/7.0/hearthside]   # or group: {newest: " +
+	"true, attributes: {desktop: [Hearthside]}}\n" +
+	"  parts:\n" +
+	"    - id: summary\n" +
+	"      kind: summary\n" +
+	"      text: \"**{leader}** leads with {score gullhaven/5.2/hearthside} points.\"\n" +
+	"    - {id: ranking, kind: ranking}\n" +
+	"    - {id: caveats, kind: caveats}\n" +
+	"Text is Markdown; figures are named in braces and filled in. Without parts a new report " +
+	"starts with the usual ones. The kinds of part, and what each fills in below its text:" + partKinds() + "\n" +
+	"The service has the JSON Schema of the file at /api/report.schema.json. An editor can " +
+	"complete and check the file if its first line names the schema: # yaml-language-server: " +
+	"$schema=ADDRESS"
 
 // readReport reads a report in YAML or JSON as strictly as a bundle is read.
 func readReport(file string) (reporting.Spec, error) {
@@ -222,7 +233,7 @@ func (s *session) addReport() *cobra.Command {
 	var file, series, seriesTitle string
 	cmd := &cobra.Command{
 		Use:     "add REPORT --file FILE",
-		Short:   "Begin a report under a key that readers will see in its address",
+		Short:   "Start a report with a key that is part of its address",
 		Long:    "Begin a report. " + reportForm,
 		Example: "  dtally report add school-2026 --file winter.yaml\n  dtally report add school-2027 --file winter.yaml --series bench-notes --series-title \"Notes from the bench\"",
 		Args:    args(1, 1),
@@ -239,7 +250,7 @@ func (s *session) addReport() *cobra.Command {
 	f := cmd.Flags()
 	f.StringVar(&file, "file", "", "the report")
 	f.StringVar(&series, "series", "", "key of the series that it belongs to")
-	f.StringVar(&seriesTitle, "series-title", "", "title of a series that is new")
+	f.StringVar(&seriesTitle, "series-title", "", "title of a new series")
 	_ = cmd.MarkFlagRequired("file") // the flag is there
 	return cmd
 }
@@ -248,8 +259,8 @@ func (s *session) editReport() *cobra.Command {
 	var file string
 	cmd := &cobra.Command{
 		Use:     "edit REPORT --file FILE",
-		Short:   "Put a file in the place of a report's draft; what was there is kept among its versions",
-		Long:    "Write on a report in the making. " + reportForm,
+		Short:   "Replace a report's draft with a file; the draft before is saved among its versions",
+		Long:    "Write a draft report. " + reportForm,
 		Example: "  dtally report edit radio-winter --file winter.yaml\n  dtally report show radio-winter --output yaml",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
@@ -269,7 +280,7 @@ func (s *session) editReport() *cobra.Command {
 				}
 				fmt.Fprintf(
 					cmd.ErrOrStderr(),
-					"%s is written; dtally report check %s tells what is to be seen to\n",
+					"%s is saved; dtally report check %s shows the open items\n",
 					a[0],
 					a[0],
 				)
@@ -312,7 +323,7 @@ func draftSheet(d *contract.ReportDraft) *sheet {
 func (s *session) checkReport() *cobra.Command {
 	return &cobra.Command{
 		Use:     "check REPORT",
-		Short:   "Tell what is to be seen to before a draft is published; ends with 1 where there is something",
+		Short:   "Show the open items of a draft report; the exit code is 1 if there are any",
 		Example: "  dtally report check radio-winter\n  dtally report check radio-winter --output json",
 		Args:    args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -328,7 +339,7 @@ func (s *session) checkReport() *cobra.Command {
 				t.Add("", tables.As{}, tables.As{}, e, "no accepted review on the report's checklist version")
 			}
 			if len(t.Rows) == 0 {
-				t.note = "Nothing is in the way of publishing."
+				t.note = "The report can be published."
 			}
 			if err := s.print(cmd, x.Value, t); err != nil || len(t.Rows) == 0 {
 				return err
@@ -342,13 +353,13 @@ func (s *session) publishReport() *cobra.Command {
 	var yes bool
 	cmd := &cobra.Command{
 		Use:     "publish REPORT",
-		Short:   "Freeze a draft as the report's next revision, which never changes",
+		Short:   "Publish a draft as the report's next revision, which never changes",
 		Example: "  dtally report edit radio-winter --file winter.yaml\n  dtally report publish radio-winter --yes",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			return s.onDraft(cmd, a[0], func(c *client.Client, d client.Got[contract.ReportDraft]) error {
 				if !yes {
-					if err := ask(cmd, fmt.Sprintf("Publish %q? What is published stays for ever; mistakes are corrected in a new revision.", d.Value.Spec.Title)); err != nil {
+					if err := ask(cmd, fmt.Sprintf("Publish %q? What is published is kept forever; mistakes are corrected in a new revision.", d.Value.Spec.Title)); err != nil {
 						return err
 					}
 				}
@@ -365,9 +376,10 @@ func (s *session) publishReport() *cobra.Command {
 func (s *session) correctReport() *cobra.Command {
 	var e contract.ReportErratum
 	cmd := &cobra.Command{
-		Use:     "correct REPORT --what TEXT --why TEXT",
-		Short:   "Begin a correction of a published report",
-		Long:    "Begin a correction: a draft with what was published last. Change it, look at it, and publish it as a new revision; the old one stays and is marked.",
+		Use:   "correct REPORT --what TEXT --why TEXT",
+		Short: "Start a correction of a published report",
+		Long: "Start a correction: a draft with the text published last. Change it, check it, and publish " +
+			"it as a new revision; the old revision is kept and marked.",
 		Example: "  dtally report correct old-laptops-autumn --what \"The start-up times stand without the boot menu.\" --why \"They held four seconds that the menu waits.\"\n  dtally report correct classroom-2026 --what \"A rig's memory.\" --why \"It was given as 8 GB.\" --suggestion last --reader \"A. Reader\"",
 		Args:    args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -382,7 +394,7 @@ func (s *session) correctReport() *cobra.Command {
 		}),
 	}
 	f := cmd.Flags()
-	f.StringVar(&e.What, "what", "", "what the correction changes, as readers will read it")
+	f.StringVar(&e.What, "what", "", "what the correction changes, shown to readers")
 	f.StringVar(&e.Why, "why", "", "why")
 	f.StringVar(&e.Suggestion, "suggestion", "", "id of the reader's correction that led to it")
 	f.StringVar(&e.Reader, "reader", "", "how that reader wants to be named")
@@ -394,7 +406,7 @@ func (s *session) correctReport() *cobra.Command {
 func (s *session) movedReport() *cobra.Command {
 	return &cobra.Command{
 		Use:     "moved REPORT",
-		Short:   "Tell how the records have moved since a report was published",
+		Short:   "Show how the data changed since a report was published",
 		Example: "  dtally report moved spring-pensioners\n  dtally report moved spring-pensioners --output json",
 		Args:    args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -414,9 +426,9 @@ func (s *session) movedReport() *cobra.Command {
 			}
 			switch {
 			case m.Value.Failed != "":
-				t.note = "It cannot be computed from the records of now: " + m.Value.Failed
+				t.note = "It cannot be computed from the current records: " + m.Value.Failed
 			case len(t.Rows) == 0:
-				t.note = "Nothing has moved: the same figures would come out now."
+				t.note = "The data has not changed: the figures would be the same today."
 			}
 			return s.print(cmd, m.Value, t)
 		}),

@@ -51,7 +51,7 @@ func (s *session) previewReport() *cobra.Command {
 			})
 		}),
 	}
-	cmd.Flags().StringVar(&file, "file", "", "where the page goes; - is standard output")
+	cmd.Flags().StringVar(&file, "file", "", "output file; - is standard output")
 	_ = cmd.MarkFlagRequired("file") // the flag is there
 	return cmd
 }
@@ -61,7 +61,7 @@ func (s *session) downloadReport() *cobra.Command {
 	var revision int
 	cmd := &cobra.Command{
 		Use:   "download REPORT",
-		Short: "Fetch a published report in one form or all, and verify it by its hashes",
+		Short: "Download a published report in one form or all, and verify its hashes",
 		Example: "  dtally report download spring-pensioners --form xlsx\n  dtally report download spring-pensioners --form all " +
 			"--folder spring --revision 1",
 		Args: args(1, 1),
@@ -105,7 +105,7 @@ func (s *session) downloadReport() *cobra.Command {
 		"csv is a zip of tables",
 		[]string{"html", "json", "md", "csv", "xlsx", "bundle", "figures", "all"},
 	)
-	f.StringVar(&folder, "folder", ".", "where the files go")
+	f.StringVar(&folder, "folder", ".", "folder for the files")
 	f.IntVar(&revision, "revision", 0, "an earlier revision (default: the newest)")
 	return cmd
 }
@@ -135,10 +135,10 @@ func fetchPublished(cmd *cobra.Command, c *client.Client, f *contract.ReportFile
 	return wholefile.Within(root, name, func(w io.Writer) error {
 		hash := sha256.New()
 		if _, err := io.Copy(io.MultiWriter(w, hash), io.LimitReader(body, f.Size+1)); err != nil {
-			return fmt.Errorf("the download broke off: %w", err)
+			return fmt.Errorf("the download was interrupted: %w", err)
 		}
 		if got := hex.EncodeToString(hash.Sum(nil)); got != f.Sha256 {
-			return fmt.Errorf("what came has the SHA-256 %s, not %s; fetch it again", got, f.Sha256)
+			return fmt.Errorf("the download has the SHA-256 %s, not %s; download it again", got, f.Sha256)
 		}
 		return nil
 	})

@@ -73,7 +73,7 @@ var reviewsTable = tables.Define("reviews", "a review",
 	tables.Day("due", "Due", ""),
 	tables.Truth("overdue", "", ""),
 	tables.Moment("accepted", "Accepted", "when"),
-	tables.Integer("waiting", "Waiting", "readings that count once it is accepted again"),
+	tables.Integer("waiting", "Waiting", "readings that count when it is accepted again"),
 )
 
 func reviewSheet(rs ...contract.Review) *sheet {
@@ -97,7 +97,7 @@ func reviewSheet(rs ...contract.Review) *sheet {
 func (s *session) showReview() *cobra.Command {
 	return &cobra.Command{
 		Use:     "show REVIEW",
-		Short:   "Show a review and its readings; REVIEW is its id, or the edition where only one is open",
+		Short:   "Show a review and its readings; REVIEW is its id, or the edition if only one is open",
 		Example: "  dtally review show quaymark/22.1/latchwork\n  dtally review show quaymark/22.1/latchwork --output json",
 		Args:    args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -125,7 +125,7 @@ func (s *session) findReview(cmd *cobra.Command, c *client.Client, name string) 
 	id := name
 	if !reading.ValidID(name) {
 		if _, _, _, err := splitEdition(name); err != nil {
-			return client.Got[contract.Review]{}, wrongUsage("%q is neither a review's id nor an edition", name)
+			return client.Got[contract.Review]{}, wrongUsage("%q is neither the id of a review nor an edition", name)
 		}
 		rs, err := s.reviews(cmd, c, contract.ListReviewsParams{Edition: name})
 		if err != nil {
@@ -155,9 +155,9 @@ func pick(edition string, rs []contract.Review) (id string, err error) {
 	case len(open) == 1:
 		return open[0], nil
 	case len(open) > 1:
-		return "", wrongUsage("%s has %d reviews that are open; name one by its id: %s", edition, len(open), list(open))
+		return "", wrongUsage("%s has %d open reviews; name one by its id: %s", edition, len(open), list(open))
 	case latest.Id == "":
-		return "", fmt.Errorf("%w: %s has no review that you may see", errNotFound, edition)
+		return "", fmt.Errorf("%w: %s has no review that you can see", errNotFound, edition)
 	}
 	return latest.Id, nil
 }
@@ -268,9 +268,9 @@ func (s *session) addReview() *cobra.Command {
 	}
 	f := cmd.Flags()
 	f.StringVar(&n.Checklist, "checklist", "", "KEY@VERSION (default: the newest in force)")
-	f.StringVar(&n.Assigned, "assigned", "", "who is to do it (default: yourself, if a reviewer)")
+	f.StringVar(&n.Assigned, "assigned", "", "reviewer (default: you, if you are a reviewer)")
 	f.StringVar(&n.Due, "due", "", "YYYY-MM-DD")
-	f.StringVar(&n.Continues, "continues", "", "id of the review that this one goes on from")
+	f.StringVar(&n.Continues, "continues", "", "id of the review that this one continues")
 	return cmd
 }
 
@@ -279,7 +279,7 @@ func (s *session) editReview() *cobra.Command {
 	var state, assigned, due string
 	cmd := &cobra.Command{
 		Use:     "edit REVIEW",
-		Short:   "Move a review (start, hand in, accept, reopen, withdraw), or assign it",
+		Short:   "Change a review's state (start, submit, accept, reopen, withdraw), or assign it",
 		Example: "  dtally review edit quaymark/22.1/latchwork --state handed-in --reason 'the rest waits for the printer'\n  dtally review edit gullhaven/5.2/hearthside --state underway --reason 'the printer is back'\n  dtally review edit quaymark/22.1/latchwork --assigned odile --due 2026-12-12",
 		Args:    args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -292,7 +292,7 @@ func (s *session) editReview() *cobra.Command {
 					return err
 				}
 			} else if state == "" {
-				return wrongUsage("say what to change: --state, --assigned or --due")
+				return wrongUsage("name a change: --state, --assigned or --due")
 			}
 			if state == "" {
 				return s.print(cmd, r.Value, reviewSheet(r.Value))
@@ -304,9 +304,9 @@ func (s *session) editReview() *cobra.Command {
 		}),
 	}
 	choiceVar(cmd.Flags(), &state, "state", "", "", reading.ReviewStates[1:])
-	cmd.Flags().StringVar(&m.Reason, "reason", "", "why; needed to reopen or withdraw")
-	cmd.Flags().StringVar(&assigned, "assigned", "", "the reviewer whose work it is; empty for nobody")
-	cmd.Flags().StringVar(&due, "due", "", "YYYY-MM-DD; empty for no date")
+	cmd.Flags().StringVar(&m.Reason, "reason", "", "reason; required to reopen or withdraw")
+	cmd.Flags().StringVar(&assigned, "assigned", "", "the reviewer; empty for nobody")
+	cmd.Flags().StringVar(&due, "due", "", "YYYY-MM-DD; empty for none")
 	return cmd
 }
 

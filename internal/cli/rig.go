@@ -81,11 +81,11 @@ var rigKept = kept[contract.Rig]{
 }
 
 func rigFields(s *fields[contract.Rig]) {
-	s.text("name", "how it is called", func(r *contract.Rig) *string { return &r.Name })
+	s.text("name", "name", func(r *contract.Rig) *string { return &r.Name })
 	s.choice("class", "", catalogue.Classes, func(r *contract.Rig) *string { return &r.Class })
 	s.yes("virtual", "a virtual machine", func(r *contract.Rig) *bool { return &r.Virtual })
 	s.text("cpu", "its processor", func(r *contract.Rig) *string { return &r.CPU })
-	s.whole("cores", "how many cores", func(r *contract.Rig) *int { return &r.Cores })
+	s.whole("cores", "number of cores", func(r *contract.Rig) *int { return &r.Cores })
 	s.long("memory", "memory in MiB", func(r *contract.Rig) *int64 { return &r.MemoryMiB })
 	s.text("graphics", "its graphics", func(r *contract.Rig) *string { return &r.Graphics })
 	s.text("storage", "its storage", func(r *contract.Rig) *string { return &r.Storage })
@@ -93,7 +93,7 @@ func rigFields(s *fields[contract.Rig]) {
 	s.text("replaces", "the rig that this machine was before it changed",
 		func(r *contract.Rig) *string { return &r.Replaces })
 	s.retired(func(r *contract.Rig) *bool { return &r.Retired })
-	weight := s.flags.Float64("weight", 1, "how much it counts among the rigs")
+	weight := s.flags.Float64("weight", 1, "weight among the rigs")
 	s.set["weight"] = func(r *contract.Rig) { r.Weight = weight }
 }
 
@@ -109,10 +109,11 @@ var controlTable = tables.Define("control", "a session of the reference of a rig
 func (s *session) rigControl() *cobra.Command {
 	return &cobra.Command{
 		Use:   "control RIG",
-		Short: "Show whether a rig is still the machine that it was",
-		Long: "Show the reference of a rig over time: the measure that its checklist names, which dtally measure takes first " +
-			"in every session. Outside the band (three standard deviations by the median moving range) the machine itself has " +
-			"changed, and what was measured on it from then is to be looked at.",
+		Short: "Show whether a rig has changed",
+		Long: "Show the reference of a rig over time: the measure that its checklist names, which dtally " +
+			"measure takes first in every session. Outside the band (three standard deviations, from the " +
+			"median moving range) the machine itself has changed; check what was measured on it from " +
+			"then on.",
 		Example: "  dtally rig control bench-old\n  dtally rig control bench-new --output json",
 		Args:    args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -125,11 +126,11 @@ func controlSheet(c *contract.RigControl) *sheet {
 	t := sheetOf(controlTable)
 	switch {
 	case c.Criterion == "":
-		t.heading = "No checklist in force names a reference of the rigs"
+		t.heading = "No checklist in force names a reference for the rigs"
 		return t
 	case len(c.Chart.Out) == 0 && c.Chart.High == 0:
 		t.heading = fmt.Sprintf(
-			"%s on %s: too few sessions for a band, which takes six",
+			"%s on %s: too few sessions for a band, which needs six",
 			cmp.Or(c.Title, c.Criterion),
 			c.Rig,
 		)
@@ -138,11 +139,11 @@ func controlSheet(c *contract.RigControl) *sheet {
 			numerals.Value(&c.Chart.Low), numerals.Value(&c.Chart.High), c.Unit)
 	}
 	for _, p := range c.Chart.Out {
-		until := "still is"
+		until := "still outside"
 		if p.Until != nil {
 			until = "until " + p.Until.Format("2 January 2006")
 		}
-		t.note += fmt.Sprintf("Outside its band from %s, %s: look at what was measured on it.\n",
+		t.note += fmt.Sprintf("Outside its band from %s, %s: check what was measured on it.\n",
 			p.From.Format("2 January 2006"), until)
 	}
 	t.note = strings.TrimSuffix(t.note, "\n")

@@ -78,9 +78,12 @@ func Command() *cobra.Command {
 	root := &cobra.Command{
 		Use:   "dtally",
 		Short: "Record, rank and compare reviews of Linux distributions",
-		Long: "dtally is the command-line client of Dapper Tally. It reads without an account; dtally login lets it write.\n\n" +
-			"A table goes to a terminal, tab-separated text into a pipe; --output json, csv, table or yaml says otherwise.\n" +
-			"Exit codes: 0 done, 1 failed, 2 wrong usage, 3 not found, 4 refused, 5 the service cannot be reached.",
+		Long: "dtally is the command-line client of Dapper Tally. It reads without an account; dtally " +
+			"login lets it write.\n\n" +
+			"Output is a table on a terminal and tab-separated text in a pipe; --output json, csv, table " +
+			"or yaml changes that.\n" +
+			"Exit codes: 0 done, 1 failed, 2 wrong usage, 3 not found, 4 refused, 5 the service cannot " +
+			"be reached.",
 		Version:                    build.Lines(),
 		SilenceUsage:               true,
 		SilenceErrors:              true,
@@ -103,7 +106,7 @@ func Command() *cobra.Command {
 		StringVar(&s.server, "server", "", "address of the service (default: where you logged in, or DTALLY_SERVER)")
 	choiceVar(root.PersistentFlags(), &s.output, "output", "", "", outputs)
 	root.PersistentFlags().
-		StringVar(&s.table, "table", "", "of several tables: which one goes into a pipe or a CSV (default: the first)")
+		StringVar(&s.table, "table", "", "of several tables: the one for a pipe or CSV (default: the first)")
 	root.SetFlagErrorFunc(func(cmd *cobra.Command, err error) error { return usage{flagFault(cmd, err)} })
 	root.AddGroup(
 		&cobra.Group{ID: "work", Title: "Work:"},
@@ -180,9 +183,9 @@ func knownCommand(cmd *cobra.Command, args []string) error {
 	if len(args) == 0 {
 		return nil
 	}
-	says := fmt.Sprintf("unknown command %q; %s --help lists them", args[0], cmd.CommandPath())
+	says := fmt.Sprintf("unknown command %q; %s --help lists the commands", args[0], cmd.CommandPath())
 	if like := cmd.SuggestionsFor(args[0]); len(like) > 0 {
-		says += "; is it " + orWords(like) + "?"
+		says += "; did you mean " + orWords(like) + "?"
 	}
 	return wrongUsage("%s", says)
 }
@@ -193,7 +196,7 @@ func noun(name, short string, verbs ...*cobra.Command) *cobra.Command {
 		if len(args) == 0 {
 			return cmd.Help()
 		}
-		return wrongUsage("dtally %s has no verb %q; dtally %s --help lists them", name, args[0], name)
+		return wrongUsage("dtally %s has no subcommand %q; dtally %s --help lists them", name, args[0], name)
 	}}
 	cmd.AddCommand(verbs...)
 	return cmd
@@ -246,7 +249,7 @@ func serverAddress(address string) error {
 	u, err := url.Parse(address)
 	if err != nil || (u.Scheme != "http" && u.Scheme != "https") || u.Host == "" {
 		return wrongUsage(
-			"%q is no address of a service: write it with http:// or https://, such as %s",
+			"%q is not the address of a service: write http:// or https:// before it, such as %s",
 			address,
 			standardServer,
 		)
@@ -294,7 +297,7 @@ func (s *session) heldAgainst(version, server string) {
 	s.otherVersion.Do(func() {
 		fmt.Fprintf(
 			s.complaints,
-			"This dtally is %s, and the service is %s; the one that fits: %s/get\n",
+			"This dtally is %s, and the service is %s; get the matching client: %s/get\n",
 			own,
 			version,
 			server,

@@ -158,7 +158,7 @@ func (t *sheet) render(w io.Writer) {
 	}
 	prose(w, t.note, width)
 	if len(left) > 0 {
-		prose(w, fmt.Sprintf("Left out in this width: %s.", list(left)), width)
+		prose(w, fmt.Sprintf("Hidden at this width: %s.", list(left)), width)
 	}
 }
 

@@ -26,13 +26,13 @@ type destination struct {
 
 func (d *destination) define(cmd *cobra.Command) {
 	f := cmd.Flags()
-	f.StringVar(&d.file, "slip", "", "add it to this file, to hand in later")
-	f.StringVar(&d.review, "review", "", "hand it in now: the review's id, or its edition where only one is open")
-	f.StringVar(&d.rig, "rig", "", "the rig that it was found on")
-	f.StringVar(&d.phase, "phase", "", "the phase in which it was found, such as fresh or updated")
-	f.StringVar(&d.setup, "setup", "", "the setup, if not the one asked for")
+	f.StringVar(&d.file, "slip", "", "add it to this slip, to send it later")
+	f.StringVar(&d.review, "review", "", "send it now: id of the review, or its edition if only one is open")
+	f.StringVar(&d.rig, "rig", "", "the rig that it was measured on")
+	f.StringVar(&d.phase, "phase", "", "the phase, such as fresh or updated")
+	f.StringVar(&d.setup, "setup", "", "the setup, if not the one in the criterion")
 	f.StringVar(&d.note, "note", "", "a remark")
-	f.BoolVar(&d.yes, "yes", false, "hand it in without asking")
+	f.BoolVar(&d.yes, "yes", false, "send it without asking")
 }
 
 // wanted reports whether it goes anywhere but onto the screen.
@@ -41,7 +41,7 @@ func (d *destination) wanted() bool { return d.file != "" || d.review != "" }
 // deliver adds a slip to its file, or hands it in.
 func (s *session) deliver(cmd *cobra.Command, d *destination, x *slip.Slip) error {
 	if d.file != "" && d.review != "" {
-		return wrongUsage("--slip keeps it for later, --review hands it in now: choose one")
+		return wrongUsage("--slip saves it for later, --review sends it now: choose one")
 	}
 	if d.file == "" {
 		return s.handIn(cmd, x, d)

@@ -20,9 +20,10 @@ func (s *session) steadinessCommand() *cobra.Command {
 	var shake string
 	cmd := &cobra.Command{
 		Use:   "steadiness",
-		Short: "Tell how often the order holds when weights and readings are shaken",
-		Long: "Rank again and again under weights drawn about the real ones, or with runs and reviewers drawn with replacement, and count how often each edition comes to each rank. " +
-			"The same seed gives the same answer.",
+		Short: "Show how steady the ranking is when weights and readings are varied at random",
+		Long: "Rank again and again with weights drawn around the real ones, or with runs and reviewers " +
+			"drawn with replacement, and count how often each edition takes each rank. The same seed " +
+			"gives the same result.",
 		Example: "  dtally steadiness --newest\n  dtally steadiness --audience pensioner --shake both --draws 5000 --output json",
 		Args:    args(0, 0),
 		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
@@ -42,9 +43,9 @@ func (s *session) steadinessCommand() *cobra.Command {
 	v.allFlags(cmd)
 	v.groundFlag(cmd)
 	f := cmd.Flags()
-	f.IntVar(&p.Draws, "draws", 0, "how often (default 10000; less in a field of more than 500)")
-	f.Int64Var(&p.Seed, "seed", 0, "the same seed gives the same answer")
-	f.Float64Var(&p.Kappa, "kappa", 0, "how near drawn weights stay to the real ones (default 60)")
+	f.IntVar(&p.Draws, "draws", 0, "number of draws (default 10000; fewer for more than 500 editions)")
+	f.Int64Var(&p.Seed, "seed", 0, "the same seed gives the same result")
+	f.Float64Var(&p.Kappa, "kappa", 0, "how close drawn weights are to the real ones (default 60)")
 	choiceVar(f, &shake, "shake", "", "what is varied (default: weights)", ranking.Shakes)
 	return cmd
 }
@@ -52,7 +53,7 @@ func (s *session) steadinessCommand() *cobra.Command {
 // steadinessSheet is the shares of ranks, the one that comes first most often on top.
 func steadinessSheet(s *ranking.SparseSteadiness, audience string, names func(string) string) *sheet {
 	t := &sheet{
-		heading: fmt.Sprintf("Steadiness · %d draws, shaken: %s", s.Draws, s.Shake),
+		heading: fmt.Sprintf("Steadiness · %d draws, varied: %s", s.Draws, s.Shake),
 		Table: &tables.Table{Columns: []tables.Column{
 			tables.Beside("Edition"),
 			tables.BesideNumber("First"),
@@ -61,8 +62,8 @@ func steadinessSheet(s *ranking.SparseSteadiness, audience string, names func(st
 			tables.BesideNumber("Share"),
 		}},
 		data: results.Steadiness(audience, s.Editions),
-		note: "First: share of draws in which it leads. Ranks: from the 5th to the 95th percentile. " +
-			"A place shared in a tie counts in parts.",
+		note: "First: share of draws in which it leads. Ranks: from the 5th to the 95th percentile. A " +
+			"shared rank counts in parts.",
 	}
 	order := slices.SortedStableFunc(slices.Values(s.Editions), func(a, b ranking.EditionRanks) int {
 		return cmp.Or(cmp.Compare(b.First, a.First), cmp.Compare(a.Low, b.Low), cmp.Compare(a.High, b.High))

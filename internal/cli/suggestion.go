@@ -14,7 +14,7 @@ import (
 func (s *session) suggestionCommand() *cobra.Command {
 	return noun(
 		"suggestion",
-		"What readers without an account send in",
+		"Suggestions from readers without an account",
 		s.listSuggestions(),
 		s.addSuggestion(),
 		s.editSuggestion(),
@@ -74,7 +74,7 @@ func (s *session) addSuggestion() *cobra.Command {
 	var sort string
 	cmd := &cobra.Command{
 		Use:     "add TEXT --sort SORT --about WHAT",
-		Short:   "Send a suggestion in; it needs no account, and a lead decides",
+		Short:   "Send a suggestion; it needs no account, and a lead decides",
 		Example: "  dtally suggestion add 'Please look at it on a small screen' --sort review --about mossgate/12/awning\n  dtally suggestion add 'The image is 2.1 GB, not 2.9' --sort correction --about gullhaven/5.2/hearthside",
 		Args:    args(1, -1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -82,14 +82,14 @@ func (s *session) addSuggestion() *cobra.Command {
 			if err := c.Suggest(cmd.Context(), n); err != nil {
 				return err
 			}
-			fmt.Fprintln(cmd.OutOrStdout(), "Held until a lead has looked")
+			fmt.Fprintln(cmd.OutOrStdout(), "Waiting for a lead")
 			return nil
 		}),
 	}
 	f := cmd.Flags()
 	choiceVar(f, &sort, "sort", "", "", []string{"review", "checklist", "correction"})
-	f.StringVar(&n.Subject, "about", "", "what it is about, best as distribution/release/edition or a criterion's key")
-	f.StringVar(&n.Contact, "contact", "", "how to reach you, if you like")
+	f.StringVar(&n.Subject, "about", "", "subject, best as distribution/release/edition or a criterion's key")
+	f.StringVar(&n.Contact, "contact", "", "how to reach you (optional)")
 	return cmd
 }
 
@@ -98,8 +98,8 @@ func (s *session) editSuggestion() *cobra.Command {
 	var state string
 	cmd := &cobra.Command{
 		Use:     "edit ID --state STATE",
-		Short:   "Let a suggestion in, or decline it",
-		Long:    "Let a suggestion in, or decline it. " + idHelp,
+		Short:   "Accept or decline a suggestion",
+		Long:    "Accept or decline a suggestion. " + idHelp,
 		Example: "  dtally suggestion edit last --state declined --reason 'it was corrected in July'\n  dtally suggestion edit last --state let-in",
 		Args:    args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {

@@ -30,10 +30,11 @@ func (s *session) surveyCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "survey",
 		Short: "Read the facts of this system",
-		Long: "Read the facts of the system that this runs on: without a service, without root, and without changing anything. Each fact says by which method it was read and where it was found; what cannot be told says why.\n\n" +
-			"--repeat reads what moves (memory, swap, tasks) several times; its value is the median then. " +
-			"--slip adds the survey to a file that dtally hand-in sends later; --review hands it in at once, as a system " +
-			"state and as a reading of each criterion that names one of its facts.",
+		Long: "Read the facts of this system: without a service, without root, and without changing " +
+			"anything. Each fact shows its method and its source; an unknown fact shows why.\n\n" +
+			"--repeat reads changing values (memory, swap, tasks) several times and uses the median. " +
+			"--slip adds the survey to a file that dtally hand-in sends later; --review sends it at " +
+			"once, as a system state and as a reading of each criterion that names one of its facts.",
 		Example: "  dtally survey\n  dtally survey --keys\n  dtally survey --repeat 3 --every 2s --slip quaymark.slip --rig " +
 			"bench-old --phase updated",
 		Args: args(0, 0),
@@ -71,15 +72,16 @@ func surveyKeys() *sheet {
 	for _, f := range survey.Known() {
 		t.Add(f.Key, f.Title, f.Unit, f.Method)
 	}
-	t.note = "A criterion names one as survey: KEY; with a method in its context, it is the one that is listed here."
+	t.note = "A criterion names a fact as survey: KEY. If its context has a method, it has to be the one " +
+		"listed here."
 	return t
 }
 
 func (f *surveyFlags) define(cmd *cobra.Command) {
-	cmd.Flags().StringVar(&f.root, "root", "/", "folder that holds the files of another system, with its commands")
-	cmd.Flags().BoolVar(&f.how, "how", false, "where each fact was found, in the table too")
-	cmd.Flags().IntVar(&f.repeat, "repeat", 1, "how often to read what moves")
-	cmd.Flags().DurationVar(&f.patience, "patience", survey.Patience, "how long to wait for the system's own commands")
+	cmd.Flags().StringVar(&f.root, "root", "/", "folder with the files of another system; its commands run too")
+	cmd.Flags().BoolVar(&f.how, "how", false, "also show where each fact was found in the table")
+	cmd.Flags().IntVar(&f.repeat, "repeat", 1, "how often to read changing values")
+	cmd.Flags().DurationVar(&f.patience, "patience", survey.Patience, "time limit for the system's own commands")
 	cmd.Flags().DurationVar(&f.every, "every", 30*time.Second, "time between two such readings")
 }
 
@@ -107,7 +109,7 @@ func (f *surveyFlags) take(cmd *cobra.Command) (survey.Survey, error) {
 		}
 		select {
 		case <-cmd.Context().Done():
-			return v, fmt.Errorf("stopped after %d of %d readings; nothing was kept", n, f.repeat)
+			return v, fmt.Errorf("stopped after %d of %d readings; nothing was saved", n, f.repeat)
 		case <-time.After(f.every):
 		}
 		v.Again(cmd.Context(), system)
@@ -143,7 +145,7 @@ func surveySheet(v *survey.Survey, how bool) *sheet {
 		t.Add(f.Key, f.Title, value, f.Unit, f.Unknown, f.Method, f.How)
 	}
 	if d := v.Disturbance(); d != "" {
-		t.note = "Disturbed: " + d + ". What it says of memory and tasks is not the system at rest."
+		t.note = "Disturbed: " + d + ". Its memory and tasks do not show the system at rest."
 	}
 	return t
 }
@@ -182,9 +184,9 @@ func (s *session) surveyDiff() *cobra.Command {
 	var all bool
 	cmd := &cobra.Command{
 		Use:   "diff A B",
-		Short: "Tell two surveys apart",
-		Long: "Tell what differs between two surveys that were written with --output json: of lists what only one has, of numbers by how much. " +
-			"Facts that were read by different methods are not held against each other.",
+		Short: "Show the differences between two surveys",
+		Long: "Show the differences between two surveys written with --output json: for lists what only " +
+			"one has, for numbers by how much. Facts read by different methods are not compared.",
 		Example: "  dtally survey diff quaymark-22.0.json quaymark-22.1.json\n  dtally survey diff --all quaymark-22.0.json " +
 			"quaymark-22.1.json --output json",
 		Args: args(2, 2),
@@ -212,12 +214,12 @@ func (s *session) surveyDiff() *cobra.Command {
 				t.Add(d.Key, d.Title, d.A, d.B, d.Says)
 			}
 			if len(differences) == 0 {
-				t.note = "Nothing differs."
+				t.note = "There are no differences."
 			}
 			return s.print(cmd, map[string]any{"differences": differences}, t)
 		},
 	}
-	cmd.Flags().BoolVar(&all, "all", false, "what is the same too")
+	cmd.Flags().BoolVar(&all, "all", false, "also show what is the same")
 	return cmd
 }
 
@@ -229,7 +231,7 @@ func readSurvey(name string) (survey.Survey, error) {
 		return v, err
 	}
 	if err := json.Unmarshal(data, &v); err != nil || v.Format != survey.Format {
-		return v, fmt.Errorf("%s is no survey; dtally survey --output json > FILE writes one", name)
+		return v, fmt.Errorf("%s is not a survey; dtally survey --output json > FILE writes one", name)
 	}
 	return v, nil
 }

@@ -13,9 +13,10 @@ func (s *session) tippingCommand() *cobra.Command {
 	var v view
 	cmd := &cobra.Command{
 		Use:   "tipping",
-		Short: "Tell how far a weight must move before another edition leads",
-		Long: "Tell, for each section and criterion, at which share of the weight another edition would lead, the other weights keeping their proportions. " +
-			"A section's share is of all weight, a criterion's of its section.",
+		Short: "Show how far a weight has to change before another edition leads",
+		Long: "Show, for each section and criterion, at which share of the weight another edition would " +
+			"lead, while the other weights keep their proportions. A section's share is of the whole " +
+			"weight, a criterion's share is of its section.",
 		Example: "  dtally tipping\n  dtally tipping --audience pensioner --newest --output json",
 		Args:    args(0, 0),
 		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
@@ -36,10 +37,10 @@ func (s *session) tippingCommand() *cobra.Command {
 var tippingTable = tables.Define("tipping", "at which weight of a section or criterion another edition leads",
 	tables.Text("of", "", "section or criterion"),
 	tables.Text("key", "Key", ""),
-	tables.Share("share", "Share", "that it has").To(1),
-	tables.Share("down", "falls to", "the greatest smaller share at which another leads; empty: none").To(1),
+	tables.Share("share", "Share", "its current share").To(1),
+	tables.Share("down", "falls to", "the largest smaller share at which another edition leads; empty: none").To(1),
 	tables.Text("downLeader", "then leads", "key of the edition"),
-	tables.Share("up", "rises to", "the least greater share at which another leads; empty: none").To(1),
+	tables.Share("up", "rises to", "the smallest larger share at which another edition leads; empty: none").To(1),
 	tables.Text("upLeader", "then leads", "key of the edition"),
 )
 
@@ -47,13 +48,14 @@ func tippingSheets(t *ranking.Tipping, names func(string) string) []*sheet {
 	data := tippingTable.Table()
 	if t.Leader == "" {
 		return []*sheet{
-			{Table: data, heading: "Tipping points", note: "Nobody is ranked, so nobody leads."},
+			{Table: data, heading: "Tipping points", note: "No edition is ranked."},
 		}
 	}
 	sections := tippingSheet("section", "Section", t.Sections, names, true, data)
-	sections.heading = names(t.Leader) + " has the highest score; another leads where a section's share of the weight"
+	sections.heading = names(t.Leader) + " has the highest score; another edition leads when a section's share of the weight"
 	criteria := tippingSheet("criterion", "Criterion", t.Criteria, names, false, data)
-	criteria.heading = "The same for criteria, each by its share of its section; those that no share turns are left out"
+	criteria.heading = "The same for criteria, each by its share of its section; criteria that never change the " +
+		"leader are left out"
 	return []*sheet{sections, criteria}
 }
 
@@ -77,7 +79,7 @@ func tippingSheet(
 		}
 	}
 	if len(t.Rows) == 0 {
-		t.note = "None: no share of any turns the lead."
+		t.note = "None: no share changes the leader."
 	}
 	return t
 }

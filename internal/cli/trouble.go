@@ -15,25 +15,25 @@ import (
 func (s *session) troubleCommand() *cobra.Command {
 	return noun(
 		"trouble",
-		"Findings that several editions share, with their suspected origin",
+		"Problems that several editions share, with their suspected cause",
 		s.listTroubles(),
 		s.showTrouble(),
 		troubleKept.addVerb(s,
 			"  dtally trouble add late-sound 'Sound starts a second late' --origin driver --component 'brine sound driver'\n"+
 				"  dtally trouble add blurred-text 'Text is blurred on the second screen' --origin desktop --component Latchwork"),
-		troubleKept.editVerb(s, ": what is not said stays",
+		troubleKept.editVerb(s, ": fields without a flag stay as they are",
 			"  dtally trouble edit wireless-sleep --workaround 'reload the driver'\n"+
 				"  dtally trouble edit wireless-sleep --settled --outcome 'mended in kernel 6.14'"),
 	)
 }
 
-var troublesTable = tables.Define("troubles", "a known trouble",
+var troublesTable = tables.Define("troubles", "a known issue",
 	tables.Text("key", "Key", ""),
 	tables.Text("title", "Title", ""),
 	tables.Text("origin", "Origin", ""),
 	tables.Text("component", "Component", ""),
 	tables.Text("workaround", "Workaround", ""),
-	tables.Integer("cases", "Cases", "findings that are it"),
+	tables.Integer("cases", "Cases", "findings that are cases of it"),
 	tables.Truth("settled", "Settled", ""),
 )
 
@@ -56,7 +56,7 @@ func troubleSheet(ts ...contract.TroubleView) *sheet {
 func (s *session) listTroubles() *cobra.Command {
 	return &cobra.Command{
 		Use:     "list",
-		Short:   "List troubles, alphabetically",
+		Short:   "List known issues, alphabetically",
 		Example: "  dtally trouble list\n  dtally trouble list --output csv",
 		Args:    args(0, 0),
 		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
@@ -69,17 +69,17 @@ func (s *session) listTroubles() *cobra.Command {
 	}
 }
 
-var casesTable = tables.Define("cases", "a finding that is a case of a trouble",
+var casesTable = tables.Define("cases", "a finding that is a case of a known issue",
 	tables.Text("edition", "Edition", "its key"),
 	tables.Text("title", "Finding", ""),
 	tables.Text("severity", "Severity", ""),
-	tables.Text("fate", "Fate", "what became of it"),
+	tables.Text("fate", "Fate", "what happened to it"),
 )
 
 func (s *session) showTrouble() *cobra.Command {
 	return &cobra.Command{
 		Use:     "show KEY",
-		Short:   "Show a trouble and its cases",
+		Short:   "Show a known issue and its cases",
 		Example: "  dtally trouble show wireless-sleep\n  dtally trouble show wireless-sleep --output yaml",
 		Args:    args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -115,14 +115,14 @@ var troubleKept = kept[contract.TroubleView]{
 }
 
 func troubleFields(s *fields[contract.TroubleView]) {
-	s.text("text", "more about it", func(t *contract.TroubleView) *string { return &t.Trouble.Text })
+	s.text("text", "details", func(t *contract.TroubleView) *string { return &t.Trouble.Text })
 	s.text("origin", strings.Join(reading.Origins, ", "),
 		func(t *contract.TroubleView) *string { return &t.Trouble.Origin })
-	s.text("component", "what is suspected", func(t *contract.TroubleView) *string { return &t.Trouble.Component })
-	s.text("workaround", "how to live with it; it reaches all cases",
+	s.text("component", "suspected cause", func(t *contract.TroubleView) *string { return &t.Trouble.Component })
+	s.text("workaround", "workaround for all cases",
 		func(t *contract.TroubleView) *string { return &t.Trouble.Workaround })
-	s.lines("reported", "an address where it was reported",
+	s.lines("reported", "address of a report",
 		func(t *contract.TroubleView) *[]string { return &t.Trouble.Reported })
-	s.text("outcome", "what came of the report", func(t *contract.TroubleView) *string { return &t.Trouble.Outcome })
-	s.yes("settled", "nobody need look for it any more", func(t *contract.TroubleView) *bool { return &t.Trouble.Settled })
+	s.text("outcome", "outcome of the report", func(t *contract.TroubleView) *string { return &t.Trouble.Outcome })
+	s.yes("settled", "resolved: nobody has to check it any more", func(t *contract.TroubleView) *bool { return &t.Trouble.Settled })
 }

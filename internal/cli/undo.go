@@ -13,9 +13,11 @@ func (s *session) undoCommand() *cobra.Command {
 	var history bool
 	cmd := &cobra.Command{
 		Use:   "undo [ID]",
-		Short: "Take back what you recorded last, within an hour",
-		Long: "Take back a reading, a finding or another entry that you made in a review within the last hour: the one with that id, or the one made last. " +
-			"What was taken back counts nowhere and stays in the review's history; what it replaced counts again. After an hour, or once the review is accepted, replace or correct it instead.",
+		Short: "Take back your last recording, within an hour",
+		Long: "Take back a reading, a finding or another entry that you made in a review within the last " +
+			"hour: the one with that id, or the latest. What you take back counts nowhere and stays in " +
+			"the history of the review; what it replaced counts again. After an hour, or when the review " +
+			"is accepted, replace or correct it instead.",
 		Example: "  dtally record smoothness 7.5 --review quaymark/22.1/latchwork --rig bench-old\n  dtally undo --review quaymark/22.1/latchwork\n  dtally undo --review quaymark/22.1/latchwork --history",
 		Args:    args(0, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
@@ -39,7 +41,7 @@ func (s *session) undoCommand() *cobra.Command {
 			return s.print(cmd, done.Value, t)
 		}),
 	}
-	cmd.Flags().StringVar(&review, "review", "", "the review's id or edition (default: as dtally at has set it)")
+	cmd.Flags().StringVar(&review, "review", "", "id or edition of the review (default: set with dtally at)")
 	cmd.Flags().BoolVar(&history, "history", false, "list the readings that were taken back, and take back none")
 	return cmd
 }

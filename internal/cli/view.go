@@ -27,10 +27,10 @@ type view struct {
 // flags adds what the core alone can answer to.
 func (v *view) flags(cmd *cobra.Command) {
 	f := cmd.Flags()
-	f.StringVar(&v.checklist, "checklist", "", "KEY@VERSION (default: the one shown)")
-	f.StringVar(&v.audience, "audience", "", "look through this audience's weights and gates")
-	f.StringVar(&v.at, "at", "", "as it stood at that time, such as 2026-06-01 or 2026-06-01T09:30:00Z")
-	f.StringArrayVar(&v.rigWeights, "rig-weight", nil, "KEY=N, repeatable: weigh this rig so")
+	f.StringVar(&v.checklist, "checklist", "", "KEY@VERSION (default: the version shown to readers)")
+	f.StringVar(&v.audience, "audience", "", "weighted for this audience")
+	f.StringVar(&v.at, "at", "", "as of that time, such as 2026-06-01 or 2026-06-01T09:30:00Z")
+	f.StringArrayVar(&v.rigWeights, "rig-weight", nil, "KEY=N, repeatable: weight of this rig")
 	f.BoolVar(&v.commonRigs, "common-rigs", false, "only rigs that all editions have")
 	cmd.PreRunE = func(*cobra.Command, []string) error {
 		_, err := v.time()
@@ -41,7 +41,7 @@ func (v *view) flags(cmd *cobra.Command) {
 // groups lists the flags that narrow the field, with what each says.
 var groups = []struct{ name, says string }{
 	{"distribution", "only this distribution"},
-	{"family", "only what is built on this, or it itself"},
+	{"family", "only this one and those based on it"},
 	{"base", "only what is based on this distribution or release"},
 	{"model", "only this release model: fixed, rolling, semi-rolling"},
 	{"tier", "only this support tier: long-term, regular, snapshot"},
@@ -50,8 +50,8 @@ var groups = []struct{ name, says string }{
 	{"architecture", "only this architecture"},
 	{"profile", "only this install profile"},
 	{"only", "only this edition"},
-	{"rig", "measures count on this rig alone"},
-	{"rig-class", "measures count on rigs of this class alone: older, current, low-power, virtual"},
+	{"rig", "measures count only on this rig"},
+	{"rig-class", "measures count only on rigs of this class: older, current, low-power, virtual"},
 }
 
 // allFlags adds what narrows the field, and weights of one's own.
@@ -59,22 +59,23 @@ func (v *view) allFlags(cmd *cobra.Command) {
 	v.flags(cmd)
 	v.group = map[string]*[]string{}
 	f := cmd.Flags()
-	f.StringArrayVar(&v.sections, "section-weight", nil, "KEY=N, repeatable: weigh this section so")
+	f.StringArrayVar(&v.sections, "section-weight", nil, "KEY=N, repeatable: weight of this section")
 	f.StringArrayVar(
-		&v.criteria, "criterion-weight", nil, "KEY=N, repeatable: weigh this criterion so within its section",
+		&v.criteria, "criterion-weight", nil, "KEY=N, repeatable: weight of this criterion within its section",
 	)
 	for _, g := range groups {
 		v.group[g.name] = f.StringArray(g.name, nil, g.says+"; repeatable")
 	}
-	f.StringVar(&v.from, "released-from", "", "only releases of that day or later, such as 2026-01-31")
+	f.StringVar(&v.from, "released-from", "", "only releases from that day on, such as 2026-01-31")
 	f.StringVar(&v.to, "released-to", "", "only releases of that day or earlier")
-	f.BoolVar(&v.newest, "newest", false, "of each edition line only the newest release that stands")
+	f.BoolVar(&v.newest, "newest", false, "only the newest accepted release of each edition line")
 }
 
 // groundFlag adds the choice to rank several versions' editions together.
 func (v *view) groundFlag(cmd *cobra.Command) {
 	cmd.Flags().
-		BoolVar(&v.ground, "ground", false, "with the editions that stand on earlier versions of the list, all on what these versions ask alike")
+		BoolVar(&v.ground, "ground", false, "include editions reviewed on earlier versions of the checklist, all on what these versions "+
+			"ask the same way")
 }
 
 // through gives a client that asks for every result through the view, whose time has been

@@ -23,27 +23,30 @@ import (
 	"dappertally/internal/slip"
 )
 
-const walkHelp = `An empty line skips. Commands begin with a colon:
-  :b back   :n REASON not tested   :a REASON not applicable   :m REMARK note for the next answer
-  :u undo the last answer   :? this help   :q quit; what was answered is recorded`
+const walkHelp = "An empty line skips. Commands start with a colon:\n" +
+	"  :b back   :n REASON not tested   :a REASON not applicable   :m REMARK note for the next " +
+	"answer\n" +
+	"  :u undo the last answer   :? this help   :q quit; given answers are recorded"
 
 func (s *session) walkReview() *cobra.Command {
 	var f walkFlags
 	cmd := &cobra.Command{
 		Use:   "walk [REVIEW]",
 		Short: "Answer a review question by question",
-		Long: "Answer a review question by question: each with its guidance, what may be answered, and what the release before had. Questions that are answered already are left out. Every answer is recorded at once.\n\n" +
-			walkHelp + "\n\n" +
-			"Without a network, --slip with --checklist FILE writes the answers to a slip. Where the service goes out of reach on the way, the rest goes to a slip as well.",
+		Long: "Answer a review question by question: each with its guidance, the possible answers, and the " +
+			"answer of the release before. Questions that are already answered are skipped. Every answer " +
+			"is recorded at once.\n\n" + walkHelp + "\n\n" +
+			"Without a network, --slip with --checklist FILE writes the answers to a slip. If the " +
+			"service becomes unreachable, the rest goes to a slip too.",
 		Example: "  dtally review walk quaymark/22.1/latchwork --rig bench-old --section usability\n  dtally checklist export workshop@2 checklist.yaml\n  dtally review walk --slip quaymark.slip --checklist checklist.yaml --rig bench-old",
 		Args:    args(0, 1),
 		RunE:    func(cmd *cobra.Command, a []string) error { return s.walk(cmd, &f, strings.Join(a, "")) },
 	}
 	p := cmd.Flags()
-	p.StringVar(&f.rig, "rig", "", "the rig that is at hand (default: as dtally at has set it)")
+	p.StringVar(&f.rig, "rig", "", "the rig in use (default: set with dtally at)")
 	p.StringVar(&f.section, "section", "", "only this section")
-	p.BoolVar(&f.all, "all", false, "also what is answered already")
-	p.StringVar(&f.slip, "slip", "", "write the answers to this file, to hand in later")
+	p.BoolVar(&f.all, "all", false, "also questions that are already answered")
+	p.StringVar(&f.slip, "slip", "", "write the answers to this slip, to send them later")
 	p.StringVar(&f.checklist, "checklist", "", "file with the checklist, for a slip without a network")
 	return cmd
 }
@@ -88,7 +91,7 @@ func (s *session) walk(cmd *cobra.Command, f *walkFlags, named string) error {
 		return err
 	}
 	if len(w.questions) == 0 {
-		w.say("Nothing is left to answer.")
+		w.say("There is nothing left to answer.")
 		return nil
 	}
 	w.say(fmt.Sprintf("%s. %s", numerals.Count(len(w.questions), "question"), walkHelp))
@@ -107,7 +110,8 @@ func (w *walker) say(text string) {
 func (w *walker) offline(f *walkFlags) error {
 	if f.checklist == "" {
 		return wrongUsage(
-			"--slip needs --checklist FILE, which dtally checklist export writes: the service is not asked",
+			"--slip needs --checklist FILE, written by dtally checklist export: the service is not " +
+				"contacted",
 		)
 	}
 	list, err := readChecklist(w.cmd, f.checklist)
@@ -195,7 +199,7 @@ func questionsOf(list *checklist.Checklist, f *walkFlags, answered func(*questio
 		return nil, fmt.Errorf("%w: checklist %s has no section %q", errNotFound, list.Name(), f.section)
 	}
 	if f.rig == "" && slices.ContainsFunc(all, func(q question) bool { return onRig(q.Criterion) }) {
-		return nil, wrongUsage("some of it is tried on a rig: say which is at hand with --rig")
+		return nil, wrongUsage("some criteria need a rig: name it with --rig")
 	}
 	return all, nil
 }
@@ -246,7 +250,7 @@ func (w *walker) one(i int) (next int, err error) {
 			continue
 		case ":m":
 			w.note = rest
-			w.say("  Noted for the next answer.")
+			w.say("  Saved for the next answer.")
 			continue
 		case ":u":
 			says, err := w.save.undo()
@@ -263,7 +267,7 @@ func (w *walker) one(i int) (next int, err error) {
 			continue
 		case ":n", ":a":
 			if rest == "" {
-				w.say("  Say why, such as: " + command + " no printer at hand")
+				w.say("  Give a reason, such as: " + command + " no printer at hand")
 				continue
 			}
 			a = reading.Answer{NotTested: rest}
@@ -272,7 +276,7 @@ func (w *walker) one(i int) (next int, err error) {
 			}
 		default:
 			if strings.HasPrefix(command, ":") {
-				w.say("  There is no command " + command + "; :? lists them.")
+				w.say("  There is no command " + command + "; :? lists the commands.")
 				continue
 			}
 			if a, err = q.answer(line); err != nil {
@@ -311,7 +315,7 @@ func (w *walker) record(q *question, a reading.Answer) (kept bool, err error) {
 	reading.ValidatePlausible(x, w.list, false, &odd)
 	if faults := odd.List(); len(faults) > 0 {
 		w.say("  " + faults[0].Detail + ".")
-		why, err := w.line("  Why it is right (empty: it is not): ")
+		why, err := w.line("  Why it is correct (empty: it is not): ")
 		if err != nil || why == "" {
 			return false, err
 		}
@@ -346,7 +350,8 @@ func (w *walker) moveToSlip(why error, again func() (string, error)) (bool, erro
 		return false, why
 	}
 	file := strings.ReplaceAll(online.edition, "/", "-") + ".slip"
-	w.say("  The service is out of reach. This answer and the next ones can go to a slip, to be handed in later.")
+	w.say("  The service cannot be reached. This answer and the next ones can go to a slip, to be sent " +
+		"later.")
 	reply, err := w.line("  Write to " + file + "? [y/N] ")
 	if err != nil || !strings.EqualFold(strings.TrimSpace(reply), "y") {
 		return false, cmp.Or(err, why)
@@ -395,7 +400,7 @@ func (k *serviceKeeper) record(id string, q *question, a reading.Answer, note st
 		says += ", " + p
 	}
 	if done.Value.Scatter.TooFew {
-		says += fmt.Sprintf("; %s of the %d asked for", numerals.Count(done.Value.Scatter.Runs, "run"), q.Runs.Expect)
+		says += fmt.Sprintf("; %s of the %d expected", numerals.Count(done.Value.Scatter.Runs, "run"), q.Runs.Expect)
 	}
 	if done.Value.Scatter.Unsteady {
 		says += "; the runs scatter, measure again"

@@ -46,7 +46,7 @@ func TestWalkOffline(t *testing.T) {
 	typed := []string{
 		"fast", "26,4 25.9s 0:26", // start: refused, then three runs
 		":b",                    // from feel back to start
-		"1e9", "200000", "", "", // no measurement; hardly plausible, and not right after all; skipped
+		"1e9", "200000", "", "", // not possible as a measurement; hardly plausible, and not right after all; skipped
 		":m noisy fan", "7/10", // feel, with a note
 		"4", "3", // wireless: there is no fourth choice
 		"gui",        // drivers, by its beginning
@@ -79,7 +79,7 @@ func TestWalkOffline(t *testing.T) {
 			t.Errorf("%s: %q, want %q", criterion, got[criterion], want)
 		}
 	}
-	for _, says := range []string{"1 of 7 · speed · Cold start (start)", "Start the watch.", "phase fresh, on bench-old, 3 runs", "s for each run, lower is better", "1 works, 2 workaround, 3 fails", "1 none, 2 by-hand, 3 guided", "There is no command :frobnicate", "no measurement", "outside the plausible range", "Say why", "7 answers recorded."} {
+	for _, says := range []string{"1 of 7 · speed · Cold start (start)", "Start the watch.", "phase fresh, on bench-old, 3 runs", "s for each run, lower is better", "1 works, 2 workaround, 3 fails", "1 none, 2 by-hand, 3 guided", "There is no command :frobnicate", "not possible as a measurement", "outside the plausible range", "Give a reason", "7 answers recorded."} {
 		if !strings.Contains(out.String(), says) {
 			t.Errorf("it does not say %q:\n%s", says, out.String())
 		}
@@ -94,7 +94,7 @@ func TestWalkAsksForWhatItNeeds(t *testing.T) {
 	}
 	for _, c := range []struct{ args, says string }{
 		{"--slip " + dir + "/a.slip", "--checklist FILE"},
-		{"--slip " + dir + "/a.slip --checklist " + list, "say which is at hand with --rig"},
+		{"--slip " + dir + "/a.slip --checklist " + list, "name it with --rig"},
 		{"--slip " + dir + "/a.slip --checklist " + list + " --rig x --section nothing", "no section"},
 		{"--slip " + dir + "/a.slip --checklist " + dir + "/none.yaml", "no such file"},
 	} {

@@ -114,7 +114,9 @@ func toldUnknown(err error, again bool) error {
 	case err == nil:
 		return nil
 	case again:
-		return fmt.Errorf("%w\nIt may have been carried out. The same command again is safe: it does nothing twice.", err)
+		return fmt.Errorf("%w\n"+
+			"It may have been carried out. Repeating the same command is safe: nothing is done twice.", err)
 	}
-	return fmt.Errorf("%w\nIt may have been carried out: look before you ask for it again.", err)
+	return fmt.Errorf("%w\n"+
+		"It may have been carried out: check before you repeat it.", err)
 }

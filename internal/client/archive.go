@@ -53,7 +53,7 @@ func ImportArchive(ctx context.Context, c *Client, file io.Reader, size int64, t
 	}
 	defer resp.Body.Close()
 	if err := json.NewDecoder(resp.Body).Decode(&done); err != nil {
-		return done, fmt.Errorf("%w: the answer broke off: %w", ErrUnreachable, err)
+		return done, fmt.Errorf("%w: the connection was lost: %w", ErrUnreachable, err)
 	}
 	return done, nil
 }

@@ -75,12 +75,13 @@ const mostAnswer = 256 << 20
 func sameOrigin(to *http.Request, via []*http.Request) error {
 	from := via[0].URL
 	if to.URL.Scheme != from.Scheme || to.URL.Host != from.Host {
-		return fmt.Errorf("the service leads on to %s://%s, where nothing is sent; if that is right, name it by --server",
+		return fmt.Errorf("the service redirects to %s://%s, where nothing is sent; if that is correct, name it with "+
+			"--server",
 			to.URL.Scheme, to.URL.Host)
 	}
 	const mostSteps = 10
 	if len(via) >= mostSteps {
-		return fmt.Errorf("the service leads on without an end")
+		return fmt.Errorf("the service redirects in a circle")
 	}
 	return nil
 }
@@ -165,7 +166,8 @@ func read[T any](ctx context.Context, r *request) (Got[T], error) {
 	}
 	if err := json.Unmarshal(a.body, &out.Value); err != nil {
 		return out, fmt.Errorf(
-			"the answer is not what this client expects; are client and service of the same version? (%w)", err,
+			"the answer is not what this client expects; do client and service have the same version? "+
+				"(%w)", err,
 		)
 	}
 	return out, nil
@@ -205,10 +207,10 @@ func (r *request) once(ctx context.Context, body []byte) (answer, error) {
 func whole(resp *http.Response) (answer, error) {
 	text, err := io.ReadAll(io.LimitReader(resp.Body, mostAnswer+1))
 	if err != nil {
-		return answer{}, fmt.Errorf("%w: the answer broke off: %w", ErrUnreachable, err)
+		return answer{}, fmt.Errorf("%w: the connection was lost: %w", ErrUnreachable, err)
 	}
 	if len(text) > mostAnswer {
-		return answer{}, fmt.Errorf("the answer is larger than %d MiB and was not taken", mostAnswer>>20)
+		return answer{}, fmt.Errorf("the answer is larger than %d MiB and was discarded", mostAnswer>>20)
 	}
 	return answer{resp.StatusCode, resp.Header, text}, nil
 }
@@ -225,7 +227,7 @@ func refusal(a answer) error {
 	r := &Refusal{}
 	if err := json.Unmarshal(a.body, &r.Problem); err != nil || r.Detail == "" {
 		return fmt.Errorf(
-			"the address answered %d %s and is perhaps no Dapper Tally service", a.status, http.StatusText(a.status),
+			"the address answered %d %s; it may not be a Dapper Tally service", a.status, http.StatusText(a.status),
 		)
 	}
 	r.Status = a.status

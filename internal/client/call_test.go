@@ -48,7 +48,7 @@ func TestReadRefusals(t *testing.T) {
 		{422, `{"type": "/problems/invalid", "title": "x", "status": 422, "detail": "Not taken", "errors": [{"pointer": "/key", "detail": "is odd"}]}`, true, false, "Not taken\n  /key: is odd"},
 		{404, `{"type": "x", "title": "x", "status": 404, "detail": "There is no rig x"}`, true, false, "There is no rig x"},
 		{503, `{"type": "x", "title": "x", "status": 503, "detail": "The database cannot be reached"}`, true, true, "database"},
-		{404, `<html>another service</html>`, false, false, "no Dapper Tally service"},
+		{404, `<html>another service</html>`, false, false, "not be a Dapper Tally service"},
 		{200, `<html>another service</html>`, false, false, "same version"},
 	} {
 		api, _ := answering(t, c.status, "application/json", c.body)

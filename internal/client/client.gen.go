@@ -9,7 +9,7 @@ import (
 	. "dappertally/internal/contract"
 )
 
-// ListAudit asks GET /audit. Who did what, the newest first; for administrators, of one review or report for leads as well.
+// ListAudit asks GET /audit. Who did what, newest first; for administrators, and for leads of one review or report.
 func (c *Client) ListAudit(ctx context.Context, params ListAuditParams) (Got[AuditList], error) {
 	r := c.ask("GET", "/audit")
 	r.query("by", params.By)
@@ -45,27 +45,27 @@ func (c *Client) AddChecklist(ctx context.Context, body Checklist) (Got[Checklis
 	return read[Checklist](ctx, r)
 }
 
-// AdviseChecklist asks POST /checklists/advice. What a careful colleague would say of a checklist, stored or not.
+// AdviseChecklist asks POST /checklists/advice. Advice on a checklist, stored or not.
 func (c *Client) AdviseChecklist(ctx context.Context, body Checklist) (Got[AdviceList], error) {
 	r := c.ask("POST", "/checklists/advice")
 	r.body = body
 	return read[AdviceList](ctx, r)
 }
 
-// ShowVersion asks PUT /checklists/{checklist}/shown. Choose the version that is shown where a reader asks for none.
+// ShowVersion asks PUT /checklists/{checklist}/shown. Choose the version shown to readers who choose none.
 func (c *Client) ShowVersion(ctx context.Context, checklist string, body ShownVersion) (Got[ShownVersion], error) {
 	r := c.ask("PUT", "/checklists/{checklist}/shown", checklist)
 	r.body = body
 	return read[ShownVersion](ctx, r)
 }
 
-// ShowChecklist asks GET /checklists/{checklist}/{version}. A checklist version, whole.
+// ShowChecklist asks GET /checklists/{checklist}/{version}. A complete checklist version.
 func (c *Client) ShowChecklist(ctx context.Context, checklist string, version int) (Got[Checklist], error) {
 	r := c.ask("GET", "/checklists/{checklist}/{version}", checklist, version)
 	return read[Checklist](ctx, r)
 }
 
-// EditChecklist asks PUT /checklists/{checklist}/{version}. Change a draft, put it in force, or retire a version; in force it is frozen but for its state.
+// EditChecklist asks PUT /checklists/{checklist}/{version}. Change a draft, put it in force, or retire a version; in force only its state can change.
 func (c *Client) EditChecklist(ctx context.Context, checklist string, version int, params EditChecklistParams, body Checklist) (Got[Checklist], error) {
 	r := c.ask("PUT", "/checklists/{checklist}/{version}", checklist, version)
 	r.header("If-Match", string(params.IfMatch))
@@ -73,13 +73,13 @@ func (c *Client) EditChecklist(ctx context.Context, checklist string, version in
 	return read[Checklist](ctx, r)
 }
 
-// ListAudiences asks GET /checklists/{checklist}/{version}/audiences. What a frozen version's audiences are and were, by key and revision.
+// ListAudiences asks GET /checklists/{checklist}/{version}/audiences. The audiences of a version in force with their revisions, by key.
 func (c *Client) ListAudiences(ctx context.Context, checklist string, version int) (Got[AudienceList], error) {
 	r := c.ask("GET", "/checklists/{checklist}/{version}/audiences", checklist, version)
 	return read[AudienceList](ctx, r)
 }
 
-// DropAudience asks DELETE /checklists/{checklist}/{version}/audiences/{audience}. Drop an audience of a frozen version; its revisions are kept.
+// DropAudience asks DELETE /checklists/{checklist}/{version}/audiences/{audience}. Remove an audience of a version in force; its revisions are kept.
 func (c *Client) DropAudience(ctx context.Context, checklist string, version int, audience Key, params DropAudienceParams) error {
 	r := c.ask("DELETE", "/checklists/{checklist}/{version}/audiences/{audience}", checklist, version, audience)
 	r.query("reason", params.Reason)
@@ -88,7 +88,7 @@ func (c *Client) DropAudience(ctx context.Context, checklist string, version int
 	return err
 }
 
-// ReviseAudience asks PUT /checklists/{checklist}/{version}/audiences/{audience}. Add an audience to a frozen version, or a revision of one; If-Match names the checklist version's ETag.
+// ReviseAudience asks PUT /checklists/{checklist}/{version}/audiences/{audience}. Add an audience to a version in force, or revise one; If-Match names the checklist version's ETag.
 func (c *Client) ReviseAudience(ctx context.Context, checklist string, version int, audience Key, params ReviseAudienceParams, body AudienceRevision) (Got[Checklist], error) {
 	r := c.ask("PUT", "/checklists/{checklist}/{version}/audiences/{audience}", checklist, version, audience)
 	r.header("If-Match", string(params.IfMatch))
@@ -96,7 +96,7 @@ func (c *Client) ReviseAudience(ctx context.Context, checklist string, version i
 	return read[Checklist](ctx, r)
 }
 
-// DifferChecklists asks GET /checklists/{checklist}/{version}/difference/{older}. What differs from an older version to this one.
+// DifferChecklists asks GET /checklists/{checklist}/{version}/difference/{older}. The differences between an older version and this one.
 func (c *Client) DifferChecklists(ctx context.Context, checklist string, version int, older int) (Got[ChecklistDifference], error) {
 	r := c.ask("GET", "/checklists/{checklist}/{version}/difference/{older}", checklist, version, older)
 	return read[ChecklistDifference](ctx, r)
@@ -155,7 +155,7 @@ func (c *Client) ShowDistribution(ctx context.Context, distribution Distribution
 	return read[Distribution](ctx, r)
 }
 
-// EditDistribution asks PUT /distributions/{distribution}. Correct a distribution; its key stays.
+// EditDistribution asks PUT /distributions/{distribution}. Edit a distribution; its key stays.
 func (c *Client) EditDistribution(ctx context.Context, distribution DistributionPath, params EditDistributionParams, body Distribution) (Got[Distribution], error) {
 	r := c.ask("PUT", "/distributions/{distribution}", distribution)
 	r.header("If-Match", string(params.IfMatch))
@@ -187,7 +187,7 @@ func (c *Client) ShowEdition(ctx context.Context, distribution DistributionPath,
 	return read[Edition](ctx, r)
 }
 
-// EditEdition asks PUT /editions/{distribution}/{release}/{edition}. Correct an edition; its key stays.
+// EditEdition asks PUT /editions/{distribution}/{release}/{edition}. Edit an edition; its key stays.
 func (c *Client) EditEdition(ctx context.Context, distribution DistributionPath, release ReleasePath, edition EditionPath, params EditEditionParams, body Edition) (Got[Edition], error) {
 	r := c.ask("PUT", "/editions/{distribution}/{release}/{edition}", distribution, release, edition)
 	r.header("If-Match", string(params.IfMatch))
@@ -226,7 +226,7 @@ func (c *Client) Explain(ctx context.Context, params ExplainParams) (Got[Explana
 	return read[ExplanationView](ctx, r)
 }
 
-// ShowFits asks GET /fits. The editions that would run on a machine, and their ranking on the rig most like it.
+// ShowFits asks GET /fits. The editions that fit a machine, and their ranking on the most similar rig.
 func (c *Client) ShowFits(ctx context.Context, params ShowFitsParams) (Got[FitsView], error) {
 	r := c.ask("GET", "/fits")
 	r.query("memoryMiB", params.MemoryMiB)
@@ -262,7 +262,7 @@ func (c *Client) ShowFits(ctx context.Context, params ShowFitsParams) (Got[FitsV
 	return read[FitsView](ctx, r)
 }
 
-// CompareGroups asks GET /groups. One group of editions against another, over pairs that are equal otherwise.
+// CompareGroups asks GET /groups. One group of editions against another, over pairs that are equal in everything else.
 func (c *Client) CompareGroups(ctx context.Context, params CompareGroupsParams) (Got[GroupsView], error) {
 	r := c.ask("GET", "/groups")
 	r.query("attribute", params.Attribute)
@@ -294,7 +294,7 @@ func (c *Client) CompareGroups(ctx context.Context, params CompareGroupsParams) 
 	return read[GroupsView](ctx, r)
 }
 
-// ListLeaders asks GET /leaders. Who led the ranking of an audience from when to when.
+// ListLeaders asks GET /leaders. Who led the ranking of an audience, and when.
 func (c *Client) ListLeaders(ctx context.Context, params ListLeadersParams) (Got[LeaderList], error) {
 	r := c.ask("GET", "/leaders")
 	r.query("checklist", params.Checklist)
@@ -322,13 +322,13 @@ func (c *Client) ListLeaders(ctx context.Context, params ListLeadersParams) (Got
 	return read[LeaderList](ctx, r)
 }
 
-// ListLines asks GET /lines. Edition lines with anything reviewed.
+// ListLines asks GET /lines. Edition lines with accepted reviews.
 func (c *Client) ListLines(ctx context.Context) (Got[LineList], error) {
 	r := c.ask("GET", "/lines")
 	return read[LineList](ctx, r)
 }
 
-// ShowLine asks GET /lines/{distribution}/{line}. What became of an edition line from release to release.
+// ShowLine asks GET /lines/{distribution}/{line}. How an edition line changed from release to release.
 func (c *Client) ShowLine(ctx context.Context, distribution DistributionPath, line string, params ShowLineParams) (Got[HistoryView], error) {
 	r := c.ask("GET", "/lines/{distribution}/{line}", distribution, line)
 	r.query("checklist", params.Checklist)
@@ -356,13 +356,13 @@ func (c *Client) ShowLine(ctx context.Context, distribution DistributionPath, li
 	return read[HistoryView](ctx, r)
 }
 
-// ListMappings asks GET /mappings. Saved mappings of other people's columns and names, by name.
+// ListMappings asks GET /mappings. Saved mappings for other tables, by name.
 func (c *Client) ListMappings(ctx context.Context) (Got[MappingList], error) {
 	r := c.ask("GET", "/mappings")
 	return read[MappingList](ctx, r)
 }
 
-// DropMapping asks DELETE /mappings/{mapping}. Forget a saved mapping; what was imported by it stays.
+// DropMapping asks DELETE /mappings/{mapping}. Delete a saved mapping; what was imported with it stays.
 func (c *Client) DropMapping(ctx context.Context, mapping string, params DropMappingParams) error {
 	r := c.ask("DELETE", "/mappings/{mapping}", mapping)
 	r.header("If-Match", string(params.IfMatch))
@@ -376,7 +376,7 @@ func (c *Client) ShowMapping(ctx context.Context, mapping string) (Got[Mapping],
 	return read[Mapping](ctx, r)
 }
 
-// PutMapping asks PUT /mappings/{mapping}. Save a mapping under its name; to change one that is there, name its ETag in If-Match.
+// PutMapping asks PUT /mappings/{mapping}. Save a mapping under its name; to change one, name its ETag in If-Match.
 func (c *Client) PutMapping(ctx context.Context, mapping string, params PutMappingParams, body Mapping) (Got[Mapping], error) {
 	r := c.ask("PUT", "/mappings/{mapping}", mapping)
 	r.header("If-Match", string(params.IfMatch))
@@ -384,20 +384,20 @@ func (c *Client) PutMapping(ctx context.Context, mapping string, params PutMappi
 	return read[Mapping](ctx, r)
 }
 
-// CloseCalendar asks DELETE /me/calendar. End the address of one's own calendar.
+// CloseCalendar asks DELETE /me/calendar. Remove the address of your calendar.
 func (c *Client) CloseCalendar(ctx context.Context) error {
 	r := c.ask("DELETE", "/me/calendar")
 	_, err := read[struct{}](ctx, r)
 	return err
 }
 
-// OpenCalendar asks POST /me/calendar. Make the address of one's own calendar, which is told this once; an older one ends.
+// OpenCalendar asks POST /me/calendar. Create the address of your calendar, shown only once; an older address stops working.
 func (c *Client) OpenCalendar(ctx context.Context) (Got[CalendarAddress], error) {
 	r := c.ask("POST", "/me/calendar")
 	return read[CalendarAddress](ctx, r)
 }
 
-// Merge asks POST /merged. Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone.
+// Merge asks POST /merged. Merge a duplicate into another entry of the catalogue, with everything that belongs to it; this cannot be undone.
 func (c *Client) Merge(ctx context.Context, body Merging) (Got[Merged], error) {
 	r := c.ask("POST", "/merged")
 	r.body = body
@@ -418,20 +418,20 @@ func (c *Client) ListPeople(ctx context.Context, params ListPeopleParams) (Got[P
 	return read[PersonList](ctx, r)
 }
 
-// AddPerson asks POST /people. Add an account; without a password they choose one by a link.
+// AddPerson asks POST /people. Add an account; without a password, its owner chooses one with a link.
 func (c *Client) AddPerson(ctx context.Context, body NewPerson) (Got[Person], error) {
 	r := c.ask("POST", "/people")
 	r.body = body
 	return read[Person](ctx, r)
 }
 
-// ShowPerson asks GET /people/{person}. One of the team.
+// ShowPerson asks GET /people/{person}. A member of the team.
 func (c *Client) ShowPerson(ctx context.Context, person Key) (Got[Person], error) {
 	r := c.ask("GET", "/people/{person}", person)
 	return read[Person](ctx, r)
 }
 
-// EditPerson asks PUT /people/{person}. Change an account; everybody their own shown name and disclosure, administrators all of it.
+// EditPerson asks PUT /people/{person}. Change an account; everybody can change their own display name and disclosure, administrators everything.
 func (c *Client) EditPerson(ctx context.Context, person Key, params EditPersonParams, body PersonDetails) (Got[Person], error) {
 	r := c.ask("PUT", "/people/{person}", person)
 	r.header("If-Match", string(params.IfMatch))
@@ -439,47 +439,47 @@ func (c *Client) EditPerson(ctx context.Context, person Key, params EditPersonPa
 	return read[Person](ctx, r)
 }
 
-// SetDisabled asks PUT /people/{person}/disabled. Keep somebody from signing in, at once, or let them again; what they recorded stays.
+// SetDisabled asks PUT /people/{person}/disabled. Disable or enable an account, at once; what the person recorded stays.
 func (c *Client) SetDisabled(ctx context.Context, person Key, body Disabling) (Got[Person], error) {
 	r := c.ask("PUT", "/people/{person}/disabled", person)
 	r.body = body
 	return read[Person](ctx, r)
 }
 
-// MakeLink asks POST /people/{person}/link. Make the link by which somebody chooses a password, once, within 72 hours; an older one ends.
+// MakeLink asks POST /people/{person}/link. Create a link to choose a password, valid once and for 72 hours; an older link stops working.
 func (c *Client) MakeLink(ctx context.Context, person Key, body NewLink) (Got[LinkMade], error) {
 	r := c.ask("POST", "/people/{person}/link", person)
 	r.body = body
 	return read[LinkMade](ctx, r)
 }
 
-// EndSessions asks DELETE /people/{person}/sessions. End all sessions of somebody but the one that asks.
+// EndSessions asks DELETE /people/{person}/sessions. End all sessions of a person except the one in use.
 func (c *Client) EndSessions(ctx context.Context, person Key) error {
 	r := c.ask("DELETE", "/people/{person}/sessions", person)
 	_, err := read[struct{}](ctx, r)
 	return err
 }
 
-// ListSessions asks GET /people/{person}/sessions. Where somebody is signed in; one's own, for administrators everybody's.
+// ListSessions asks GET /people/{person}/sessions. A person's sessions; administrators can see everybody's.
 func (c *Client) ListSessions(ctx context.Context, person Key) (Got[SignedInList], error) {
 	r := c.ask("GET", "/people/{person}/sessions", person)
 	return read[SignedInList](ctx, r)
 }
 
-// EndSession asks DELETE /people/{person}/sessions/{id}. End one session of somebody.
+// EndSession asks DELETE /people/{person}/sessions/{id}. End a session of a person.
 func (c *Client) EndSession(ctx context.Context, person Key, id Id) error {
 	r := c.ask("DELETE", "/people/{person}/sessions/{id}", person, id)
 	_, err := read[struct{}](ctx, r)
 	return err
 }
 
-// ListTokensOf asks GET /people/{person}/tokens. Somebody's tokens, for administrators and themselves.
+// ListTokensOf asks GET /people/{person}/tokens. A person's tokens, for administrators and the person.
 func (c *Client) ListTokensOf(ctx context.Context, person Key) (Got[TokenList], error) {
 	r := c.ask("GET", "/people/{person}/tokens", person)
 	return read[TokenList](ctx, r)
 }
 
-// RevokeTokenOf asks DELETE /people/{person}/tokens/{id}. End one of somebody's tokens.
+// RevokeTokenOf asks DELETE /people/{person}/tokens/{id}. Revoke a token of a person.
 func (c *Client) RevokeTokenOf(ctx context.Context, person Key, id Id) error {
 	r := c.ask("DELETE", "/people/{person}/tokens/{id}", person, id)
 	_, err := read[struct{}](ctx, r)
@@ -499,14 +499,14 @@ func (c *Client) AddPlan(ctx context.Context, body ComparisonPlan) (Got[PlanView
 	return read[PlanView](ctx, r)
 }
 
-// TryPlan asks POST /plans/trial. What would make a plan a waste, and what has been done already; nothing is kept.
+// TryPlan asks POST /plans/trial. Problems of a plan and its progress; nothing is saved.
 func (c *Client) TryPlan(ctx context.Context, body ComparisonPlan) (Got[PlanView], error) {
 	r := c.ask("POST", "/plans/trial")
 	r.body = body
 	return read[PlanView](ctx, r)
 }
 
-// ShowPlan asks GET /plans/{id}. A plan with its warnings, what has been done, and its sessions.
+// ShowPlan asks GET /plans/{id}. A plan with its problems, its progress and its sessions.
 func (c *Client) ShowPlan(ctx context.Context, id Id) (Got[PlanView], error) {
 	r := c.ask("GET", "/plans/{id}", id)
 	return read[PlanView](ctx, r)
@@ -528,13 +528,13 @@ func (c *Client) OpenBench(ctx context.Context, id Id, body NewBench) (Got[Bench
 	return read[BenchView](ctx, r)
 }
 
-// ShowPolicy asks GET /policy. The team's own rules.
+// ShowPolicy asks GET /policy. The team's settings.
 func (c *Client) ShowPolicy(ctx context.Context) (Got[Policy], error) {
 	r := c.ask("GET", "/policy")
 	return read[Policy](ctx, r)
 }
 
-// SetPolicy asks PUT /policy. Change the team's rules.
+// SetPolicy asks PUT /policy. Change the team's settings.
 func (c *Client) SetPolicy(ctx context.Context, params SetPolicyParams, body Policy) (Got[Policy], error) {
 	r := c.ask("PUT", "/policy")
 	r.header("If-Match", string(params.IfMatch))
@@ -564,7 +564,7 @@ func (c *Client) ShowProposal(ctx context.Context, id Id) (Got[Proposal], error)
 	return read[Proposal](ctx, r)
 }
 
-// DecideProposal asks PATCH /proposals/{id}. Accept a proposal into the draft, decline it, or withdraw one's own.
+// DecideProposal asks PATCH /proposals/{id}. Accept a proposal into the draft, decline it, or withdraw your own.
 func (c *Client) DecideProposal(ctx context.Context, id Id, params DecideProposalParams, body Decision) (Got[Proposal], error) {
 	r := c.ask("PATCH", "/proposals/{id}", id)
 	r.header("If-Match", string(params.IfMatch))
@@ -572,21 +572,21 @@ func (c *Client) DecideProposal(ctx context.Context, id Id, params DecideProposa
 	return read[Proposal](ctx, r)
 }
 
-// CommentProposal asks POST /proposals/{id}/comments. Say something of a proposal.
+// CommentProposal asks POST /proposals/{id}/comments. Comment on a proposal.
 func (c *Client) CommentProposal(ctx context.Context, id Id, body NewComment) (Got[Proposal], error) {
 	r := c.ask("POST", "/proposals/{id}/comments", id)
 	r.body = body
 	return read[Proposal](ctx, r)
 }
 
-// ProposalEffect asks GET /proposals/{id}/effect. What a proposal would do to the ranking, and how the list would differ.
+// ProposalEffect asks GET /proposals/{id}/effect. The effect of a proposal on the ranking, and the differences in the checklist.
 func (c *Client) ProposalEffect(ctx context.Context, id Id, params ProposalEffectParams) (Got[EffectView], error) {
 	r := c.ask("GET", "/proposals/{id}/effect", id)
 	r.query("audience", params.Audience)
 	return read[EffectView](ctx, r)
 }
 
-// ShowQuality asks GET /quality. What there is to look into among the readings that editions stand with.
+// ShowQuality asks GET /quality. The doubtful readings among accepted reviews.
 func (c *Client) ShowQuality(ctx context.Context, params ShowQualityParams) (Got[QualityView], error) {
 	r := c.ask("GET", "/quality")
 	r.query("checklist", params.Checklist)
@@ -615,13 +615,13 @@ func (c *Client) ShowQuality(ctx context.Context, params ShowQualityParams) (Got
 	return read[QualityView](ctx, r)
 }
 
-// ShowQueue asks GET /queue. What is due for review, in the lead's order; the ETag's revision is the order's.
+// ShowQueue asks GET /queue. Reviews that are due, in the lead's order; the revision in the ETag is that of the order.
 func (c *Client) ShowQueue(ctx context.Context) (Got[Queue], error) {
 	r := c.ask("GET", "/queue")
 	return read[Queue](ctx, r)
 }
 
-// LeaveOut asks PUT /queue/left-out. Take something out of the queue with a reason, or put it back with none.
+// LeaveOut asks PUT /queue/left-out. Leave something out of the queue with a reason, or restore it without one.
 func (c *Client) LeaveOut(ctx context.Context, body LeftOut) error {
 	r := c.ask("PUT", "/queue/left-out")
 	r.body = body
@@ -629,7 +629,7 @@ func (c *Client) LeaveOut(ctx context.Context, body LeftOut) error {
 	return err
 }
 
-// OrderQueue asks PUT /queue/order. Put the queue in order: the subjects named first; If-Match names the ETag of the queue.
+// OrderQueue asks PUT /queue/order. Order the queue: the named subjects first; If-Match names the ETag of the queue.
 func (c *Client) OrderQueue(ctx context.Context, params OrderQueueParams, body QueueOrder) error {
 	r := c.ask("PUT", "/queue/order")
 	r.header("If-Match", string(params.IfMatch))
@@ -675,7 +675,7 @@ func (c *Client) Ranking(ctx context.Context, params RankingParams) (Got[Ranking
 	return read[Ranking](ctx, r)
 }
 
-// ListRecords asks GET /records. The record book.
+// ListRecords asks GET /records. The records.
 func (c *Client) ListRecords(ctx context.Context, params ListRecordsParams) (Got[RecordList], error) {
 	r := c.ask("GET", "/records")
 	r.query("at", params.At)
@@ -705,7 +705,7 @@ func (c *Client) ShowRelease(ctx context.Context, distribution DistributionPath,
 	return read[Release](ctx, r)
 }
 
-// EditRelease asks PUT /releases/{distribution}/{release}. Correct a release; its version stays.
+// EditRelease asks PUT /releases/{distribution}/{release}. Edit a release; its version stays.
 func (c *Client) EditRelease(ctx context.Context, distribution DistributionPath, release ReleasePath, params EditReleaseParams, body Release) (Got[Release], error) {
 	r := c.ask("PUT", "/releases/{distribution}/{release}", distribution, release)
 	r.header("If-Match", string(params.IfMatch))
@@ -713,14 +713,14 @@ func (c *Client) EditRelease(ctx context.Context, distribution DistributionPath,
 	return read[Release](ctx, r)
 }
 
-// Rename asks POST /renamed. Give something in the catalogue another key; the old one leads on.
+// Rename asks POST /renamed. Change a key in the catalogue; the old key redirects.
 func (c *Client) Rename(ctx context.Context, body Renaming) (Got[KeyNow], error) {
 	r := c.ask("POST", "/renamed")
 	r.body = body
 	return read[KeyNow](ctx, r)
 }
 
-// ListReports asks GET /reports. Comparison reports, newest first; without an account only what was published.
+// ListReports asks GET /reports. Comparison reports, newest first; without an account only published ones.
 func (c *Client) ListReports(ctx context.Context, params ListReportsParams) (Got[ReportList], error) {
 	r := c.ask("GET", "/reports")
 	r.query("limit", params.Limit)
@@ -732,7 +732,7 @@ func (c *Client) ListReports(ctx context.Context, params ListReportsParams) (Got
 	return read[ReportList](ctx, r)
 }
 
-// AddReport asks POST /reports. Begin a report.
+// AddReport asks POST /reports. Start a report.
 func (c *Client) AddReport(ctx context.Context, body NewReport) (Got[Report], error) {
 	r := c.ask("POST", "/reports")
 	r.body = body
@@ -745,20 +745,20 @@ func (c *Client) ShowReport(ctx context.Context, report ReportPath) (Got[Report]
 	return read[Report](ctx, r)
 }
 
-// CorrectReport asks POST /reports/{report}/correction. Begin a correction of a published report.
+// CorrectReport asks POST /reports/{report}/correction. Start a correction of a published report.
 func (c *Client) CorrectReport(ctx context.Context, report ReportPath, body ReportErratum) (Got[ReportDraft], error) {
 	r := c.ask("POST", "/reports/{report}/correction", report)
 	r.body = body
 	return read[ReportDraft](ctx, r)
 }
 
-// ShowReportDraft asks GET /reports/{report}/draft. A report in the making.
+// ShowReportDraft asks GET /reports/{report}/draft. A draft report.
 func (c *Client) ShowReportDraft(ctx context.Context, report ReportPath) (Got[ReportDraft], error) {
 	r := c.ask("GET", "/reports/{report}/draft", report)
 	return read[ReportDraft](ctx, r)
 }
 
-// WriteReportDraft asks PUT /reports/{report}/draft. Write on a report in the making; what was there is kept among its versions.
+// WriteReportDraft asks PUT /reports/{report}/draft. Change a draft report; the text before is saved among its versions.
 func (c *Client) WriteReportDraft(ctx context.Context, report ReportPath, params WriteReportDraftParams, body ReportWritten) (Got[ReportDraft], error) {
 	r := c.ask("PUT", "/reports/{report}/draft", report)
 	r.header("If-Match", string(params.IfMatch))
@@ -766,33 +766,33 @@ func (c *Client) WriteReportDraft(ctx context.Context, report ReportPath, params
 	return read[ReportDraft](ctx, r)
 }
 
-// CheckReport asks GET /reports/{report}/draft/check. What is to be seen to before a draft is published.
+// CheckReport asks GET /reports/{report}/draft/check. The open items of a draft before it is published.
 func (c *Client) CheckReport(ctx context.Context, report ReportPath) (Got[ReportCheck], error) {
 	r := c.ask("GET", "/reports/{report}/draft/check", report)
 	return read[ReportCheck](ctx, r)
 }
 
-// ReportMoved asks GET /reports/{report}/moved. How the records have moved since a report was published.
+// ReportMoved asks GET /reports/{report}/moved. How the data changed since a report was published.
 func (c *Client) ReportMoved(ctx context.Context, report ReportPath) (Got[ReportMoved], error) {
 	r := c.ask("GET", "/reports/{report}/moved", report)
 	return read[ReportMoved](ctx, r)
 }
 
-// PublishReport asks POST /reports/{report}/revisions. Freeze the draft as the next revision.
+// PublishReport asks POST /reports/{report}/revisions. Publish the draft as the next revision.
 func (c *Client) PublishReport(ctx context.Context, report ReportPath, params PublishReportParams) (Got[Report], error) {
 	r := c.ask("POST", "/reports/{report}/revisions", report)
 	r.header("If-Match", string(params.IfMatch))
 	return read[Report](ctx, r)
 }
 
-// AskForReview asks POST /requests. Ask for a review; the same wish again adds a voice.
+// AskForReview asks POST /requests. Request a review; the same request again counts as one more.
 func (c *Client) AskForReview(ctx context.Context, body NewRequest) (Got[Created], error) {
 	r := c.ask("POST", "/requests")
 	r.body = body
 	return read[Created](ctx, r)
 }
 
-// DecideRequest asks PATCH /requests/{id}. Close a wish that is met by other means, or declined.
+// DecideRequest asks PATCH /requests/{id}. Close a request that is met in another way, or declined.
 func (c *Client) DecideRequest(ctx context.Context, id Id, params DecideRequestParams, body RequestDecision) error {
 	r := c.ask("PATCH", "/requests/{id}", id)
 	r.header("If-Match", string(params.IfMatch))
@@ -801,7 +801,7 @@ func (c *Client) DecideRequest(ctx context.Context, id Id, params DecideRequestP
 	return err
 }
 
-// ListReviews asks GET /reviews. Reviews, by edition; without an account only those that stand.
+// ListReviews asks GET /reviews. Reviews, by edition; without an account only accepted ones.
 func (c *Client) ListReviews(ctx context.Context, params ListReviewsParams) (Got[ReviewList], error) {
 	r := c.ask("GET", "/reviews")
 	r.query("limit", params.Limit)
@@ -825,7 +825,7 @@ func (c *Client) ShowReview(ctx context.Context, id Id) (Got[Review], error) {
 	return read[Review](ctx, r)
 }
 
-// MoveReview asks PATCH /reviews/{id}. Move a review to another state.
+// MoveReview asks PATCH /reviews/{id}. Change a review's state.
 func (c *Client) MoveReview(ctx context.Context, id Id, params MoveReviewParams, body ReviewMove) (Got[Review], error) {
 	r := c.ask("PATCH", "/reviews/{id}", id)
 	r.header("If-Match", string(params.IfMatch))
@@ -833,7 +833,7 @@ func (c *Client) MoveReview(ctx context.Context, id Id, params MoveReviewParams,
 	return read[Review](ctx, r)
 }
 
-// AssignReview asks PUT /reviews/{id}/assignment. Give a review to a reviewer, with a date; either may be empty.
+// AssignReview asks PUT /reviews/{id}/assignment. Assign a review to a reviewer, with a due date; either can be empty.
 func (c *Client) AssignReview(ctx context.Context, id Id, params AssignReviewParams, body Assignment) (Got[Review], error) {
 	r := c.ask("PUT", "/reviews/{id}/assignment", id)
 	r.header("If-Match", string(params.IfMatch))
@@ -841,32 +841,32 @@ func (c *Client) AssignReview(ctx context.Context, id Id, params AssignReviewPar
 	return read[Review](ctx, r)
 }
 
-// RecordBatch asks POST /reviews/{id}/batch. Record system states and readings together, all of them or none; doing it again does no harm.
+// RecordBatch asks POST /reviews/{id}/batch. Record system states and readings together, all or none; repeating it is safe.
 func (c *Client) RecordBatch(ctx context.Context, id Id, body Batch) (Got[BatchDone], error) {
 	r := c.ask("POST", "/reviews/{id}/batch", id)
 	r.body = body
 	return read[BatchDone](ctx, r)
 }
 
-// ShowBeside asks GET /reviews/{id}/beside. What a reviewer looks at beside an entry field: the release before on the line, its findings, and the present records.
+// ShowBeside asks GET /reviews/{id}/beside. What a reviewer sees beside an answer: the release before on the edition line, its findings, and the current records.
 func (c *Client) ShowBeside(ctx context.Context, id Id) (Got[Beside], error) {
 	r := c.ask("GET", "/reviews/{id}/beside", id)
 	return read[Beside](ctx, r)
 }
 
-// ReviewDoubts asks GET /reviews/{id}/doubts. What there is to look into in a review as it stands on the desk.
+// ReviewDoubts asks GET /reviews/{id}/doubts. The doubtful readings of a review as it is on the desk.
 func (c *Client) ReviewDoubts(ctx context.Context, id Id) (Got[QualityView], error) {
 	r := c.ask("GET", "/reviews/{id}/doubts", id)
 	return read[QualityView](ctx, r)
 }
 
-// ListEntries asks GET /reviews/{id}/entries. A review's record: system states, findings, changes, claims, journal and so on; without an account what an acceptance pinned.
+// ListEntries asks GET /reviews/{id}/entries. A review's entries: system states, findings, changes, claims, journal and so on; without an account only the accepted ones.
 func (c *Client) ListEntries(ctx context.Context, id Id) (Got[EntryList], error) {
 	r := c.ask("GET", "/reviews/{id}/entries", id)
 	return read[EntryList](ctx, r)
 }
 
-// DropEntry asks DELETE /reviews/{id}/entries/{entry}. Take an entry out of the record; its revisions are kept.
+// DropEntry asks DELETE /reviews/{id}/entries/{entry}. Remove an entry; its revisions are kept.
 func (c *Client) DropEntry(ctx context.Context, id Id, entry string, params DropEntryParams) error {
 	r := c.ask("DELETE", "/reviews/{id}/entries/{entry}", id, entry)
 	r.header("If-Match", string(params.IfMatch))
@@ -874,7 +874,7 @@ func (c *Client) DropEntry(ctx context.Context, id Id, entry string, params Drop
 	return err
 }
 
-// PutEntry asks PUT /reviews/{id}/entries/{entry}. Write an entry; adding the same again does no harm, correcting one names its revision in If-Match.
+// PutEntry asks PUT /reviews/{id}/entries/{entry}. Add or edit an entry; repeating it is safe, and an edit names its revision in If-Match.
 func (c *Client) PutEntry(ctx context.Context, id Id, entry string, params PutEntryParams, body Entry) (Got[EntryView], error) {
 	r := c.ask("PUT", "/reviews/{id}/entries/{entry}", id, entry)
 	r.header("If-Match", string(params.IfMatch))
@@ -882,26 +882,26 @@ func (c *Client) PutEntry(ctx context.Context, id Id, entry string, params PutEn
 	return read[EntryView](ctx, r)
 }
 
-// LooseEnds asks GET /reviews/{id}/loose-ends. What is missing, doubtful or too far apart in a review; handing it in like that asks for a reason.
+// LooseEnds asks GET /reviews/{id}/loose-ends. The open items of a review: missing, doubtful, or grades that differ too much; submitting them requires a reason.
 func (c *Client) LooseEnds(ctx context.Context, id Id) (Got[LooseEndList], error) {
 	r := c.ask("GET", "/reviews/{id}/loose-ends", id)
 	return read[LooseEndList](ctx, r)
 }
 
-// PutMeasurement asks PUT /reviews/{id}/measurements/{measurement}. Tell how far a measurement is, every few seconds; the answer says whether it is to stop.
+// PutMeasurement asks PUT /reviews/{id}/measurements/{measurement}. Report the progress of a measurement, every few seconds; the answer shows whether to stop.
 func (c *Client) PutMeasurement(ctx context.Context, id Id, measurement string, body NewMeasurement) (Got[MeasurementKept], error) {
 	r := c.ask("PUT", "/reviews/{id}/measurements/{measurement}", id, measurement)
 	r.body = body
 	return read[MeasurementKept](ctx, r)
 }
 
-// ListReadings asks GET /reviews/{id}/readings. A review's readings, by time measured; without an account only those that an acceptance pinned.
+// ListReadings asks GET /reviews/{id}/readings. A review's readings, by time measured; without an account only the accepted ones.
 func (c *Client) ListReadings(ctx context.Context, id Id) (Got[ReadingList], error) {
 	r := c.ask("GET", "/reviews/{id}/readings", id)
 	return read[ReadingList](ctx, r)
 }
 
-// Record asks PUT /reviews/{id}/readings/{reading}. Record a reading under an id that the caller makes; doing it again does no harm.
+// Record asks PUT /reviews/{id}/readings/{reading}. Record a reading with an id that the caller creates; repeating it is safe.
 func (c *Client) Record(ctx context.Context, id Id, reading Uuid, body NewReading) (Got[Recorded], error) {
 	r := c.ask("PUT", "/reviews/{id}/readings/{reading}", id, reading)
 	r.body = body
@@ -914,7 +914,7 @@ func (c *Client) ListTakenBack(ctx context.Context, id Id) (Got[TakenBackList], 
 	return read[TakenBackList](ctx, r)
 }
 
-// Undo asks POST /reviews/{id}/undo. Take back a reading or an entry that one made oneself within the last hour.
+// Undo asks POST /reviews/{id}/undo. Take back your own reading or entry of the last hour.
 func (c *Client) Undo(ctx context.Context, id Id, body Undo) (Got[Undone], error) {
 	r := c.ask("POST", "/reviews/{id}/undo", id)
 	r.body = body
@@ -942,7 +942,7 @@ func (c *Client) ShowRig(ctx context.Context, rig string) (Got[Rig], error) {
 	return read[Rig](ctx, r)
 }
 
-// EditRig asks PUT /rigs/{rig}. Correct a rig; once it has readings only its name, equipment and weight.
+// EditRig asks PUT /rigs/{rig}. Edit a rig; once it has readings, only its name, equipment and weight.
 func (c *Client) EditRig(ctx context.Context, rig string, params EditRigParams, body Rig) (Got[Rig], error) {
 	r := c.ask("PUT", "/rigs/{rig}", rig)
 	r.header("If-Match", string(params.IfMatch))
@@ -950,20 +950,20 @@ func (c *Client) EditRig(ctx context.Context, rig string, params EditRigParams, 
 	return read[Rig](ctx, r)
 }
 
-// ShowRigControl asks GET /rigs/{rig}/control. Whether a rig is still the machine that it was, by the reference of the checklist.
+// ShowRigControl asks GET /rigs/{rig}/control. Whether a rig has changed, by the checklist's reference.
 func (c *Client) ShowRigControl(ctx context.Context, rig string) (Got[RigControl], error) {
 	r := c.ask("GET", "/rigs/{rig}/control", rig)
 	return read[RigControl](ctx, r)
 }
 
-// SignOut asks DELETE /session. End the session.
+// SignOut asks DELETE /session. Sign out.
 func (c *Client) SignOut(ctx context.Context) error {
 	r := c.ask("DELETE", "/session")
 	_, err := read[struct{}](ctx, r)
 	return err
 }
 
-// WhoAmI asks GET /session. Who is signed in.
+// WhoAmI asks GET /session. The current session.
 func (c *Client) WhoAmI(ctx context.Context) (Got[Session], error) {
 	r := c.ask("GET", "/session")
 	return read[Session](ctx, r)
@@ -976,7 +976,7 @@ func (c *Client) SignIn(ctx context.Context, body Credentials) (Got[Session], er
 	return read[Session](ctx, r)
 }
 
-// ChangePassword asks PUT /session/password. Set one's own password; ends one's other sessions.
+// ChangePassword asks PUT /session/password. Change your password; ends your other sessions.
 func (c *Client) ChangePassword(ctx context.Context, body PasswordChange) error {
 	r := c.ask("PUT", "/session/password")
 	r.body = body
@@ -990,7 +990,7 @@ func (c *Client) ShowBench(ctx context.Context, id Id) (Got[BenchView], error) {
 	return read[BenchView](ctx, r)
 }
 
-// CloseBench asks PATCH /sessions/{id}. Close a session, or open it again.
+// CloseBench asks PATCH /sessions/{id}. Close or reopen a session.
 func (c *Client) CloseBench(ctx context.Context, id Id, params CloseBenchParams, body BenchClosing) (Got[BenchView], error) {
 	r := c.ask("PATCH", "/sessions/{id}", id)
 	r.header("If-Match", string(params.IfMatch))
@@ -998,21 +998,21 @@ func (c *Client) CloseBench(ctx context.Context, id Id, params CloseBenchParams,
 	return read[BenchView](ctx, r)
 }
 
-// ShowSheet asks GET /sessions/{id}/criteria/{criterion}. One criterion across all contenders: what was read and how they differ so far.
+// ShowSheet asks GET /sessions/{id}/criteria/{criterion}. One criterion across all contenders: readings and differences so far.
 func (c *Client) ShowSheet(ctx context.Context, id Id, criterion string, params ShowSheetParams) (Got[BenchSheet], error) {
 	r := c.ask("GET", "/sessions/{id}/criteria/{criterion}", id, criterion)
 	r.query("baseline", params.Baseline)
 	return read[BenchSheet](ctx, r)
 }
 
-// Place asks PUT /sessions/{id}/placings/{placing}. Record the order in which contenders came out, with ties.
+// Place asks PUT /sessions/{id}/placings/{placing}. Record the order of contenders, with ties.
 func (c *Client) Place(ctx context.Context, id Id, placing Uuid, body NewPlacing) (Got[BenchView], error) {
 	r := c.ask("PUT", "/sessions/{id}/placings/{placing}", id, placing)
 	r.body = body
 	return read[BenchView](ctx, r)
 }
 
-// ShowSteadiness asks GET /steadiness. How often the order holds when weights and readings are shaken.
+// ShowSteadiness asks GET /steadiness. How often the order holds when weights and readings are varied at random.
 func (c *Client) ShowSteadiness(ctx context.Context, params ShowSteadinessParams) (Got[SteadinessView], error) {
 	r := c.ask("GET", "/steadiness")
 	r.query("draws", params.Draws)
@@ -1046,13 +1046,13 @@ func (c *Client) ShowSteadiness(ctx context.Context, params ShowSteadinessParams
 	return read[SteadinessView](ctx, r)
 }
 
-// ListSuggestions asks GET /suggestions. What readers without an account sent in, newest first.
+// ListSuggestions asks GET /suggestions. Suggestions from readers without an account, newest first.
 func (c *Client) ListSuggestions(ctx context.Context) (Got[SuggestionList], error) {
 	r := c.ask("GET", "/suggestions")
 	return read[SuggestionList](ctx, r)
 }
 
-// Suggest asks POST /suggestions. Send a suggestion in; anybody may, and a lead decides.
+// Suggest asks POST /suggestions. Send a suggestion; everybody can, and a lead decides.
 func (c *Client) Suggest(ctx context.Context, body NewSuggestion) error {
 	r := c.ask("POST", "/suggestions")
 	r.body = body
@@ -1060,7 +1060,7 @@ func (c *Client) Suggest(ctx context.Context, body NewSuggestion) error {
 	return err
 }
 
-// DecideSuggestion asks PATCH /suggestions/{id}. Let a suggestion in or decline it.
+// DecideSuggestion asks PATCH /suggestions/{id}. Accept or decline a suggestion.
 func (c *Client) DecideSuggestion(ctx context.Context, id Id, params DecideSuggestionParams, body SuggestionDecision) error {
 	r := c.ask("PATCH", "/suggestions/{id}", id)
 	r.header("If-Match", string(params.IfMatch))
@@ -1069,7 +1069,7 @@ func (c *Client) DecideSuggestion(ctx context.Context, id Id, params DecideSugge
 	return err
 }
 
-// ShowTipping asks GET /tipping. How far a weight must move before another edition leads.
+// ShowTipping asks GET /tipping. How far a weight has to change before another edition leads.
 func (c *Client) ShowTipping(ctx context.Context, params ShowTippingParams) (Got[TippingView], error) {
 	r := c.ask("GET", "/tipping")
 	r.query("checklist", params.Checklist)
@@ -1098,40 +1098,40 @@ func (c *Client) ShowTipping(ctx context.Context, params ShowTippingParams) (Got
 	return read[TippingView](ctx, r)
 }
 
-// CreateToken asks POST /tokens. Make a personal token, within ten minutes of giving one's password; its secret is shown this once.
+// CreateToken asks POST /tokens. Create a personal token, within ten minutes of confirming your password; its secret is shown only once.
 func (c *Client) CreateToken(ctx context.Context, body NewToken) (Got[Token], error) {
 	r := c.ask("POST", "/tokens")
 	r.body = body
 	return read[Token](ctx, r)
 }
 
-// RevokeToken asks DELETE /tokens/{id}. End one of one's own tokens.
+// RevokeToken asks DELETE /tokens/{id}. Revoke one of your tokens.
 func (c *Client) RevokeToken(ctx context.Context, id Id) error {
 	r := c.ask("DELETE", "/tokens/{id}", id)
 	_, err := read[struct{}](ctx, r)
 	return err
 }
 
-// ListTroubles asks GET /troubles. Troubles that several findings share, by key.
+// ListTroubles asks GET /troubles. Known issues that several findings share, by key.
 func (c *Client) ListTroubles(ctx context.Context) (Got[TroubleList], error) {
 	r := c.ask("GET", "/troubles")
 	return read[TroubleList](ctx, r)
 }
 
-// AddTrouble asks POST /troubles. Add a trouble.
+// AddTrouble asks POST /troubles. Add a known issue.
 func (c *Client) AddTrouble(ctx context.Context, body Trouble) (Got[TroubleView], error) {
 	r := c.ask("POST", "/troubles")
 	r.body = body
 	return read[TroubleView](ctx, r)
 }
 
-// ShowTrouble asks GET /troubles/{trouble}. A trouble with its cases.
+// ShowTrouble asks GET /troubles/{trouble}. A known issue with its cases.
 func (c *Client) ShowTrouble(ctx context.Context, trouble string) (Got[TroubleView], error) {
 	r := c.ask("GET", "/troubles/{trouble}", trouble)
 	return read[TroubleView](ctx, r)
 }
 
-// EditTrouble asks PUT /troubles/{trouble}. Correct a trouble; what is written here reaches all its cases.
+// EditTrouble asks PUT /troubles/{trouble}. Edit a known issue; the text is shown with all its cases.
 func (c *Client) EditTrouble(ctx context.Context, trouble string, params EditTroubleParams, body Trouble) (Got[TroubleView], error) {
 	r := c.ask("PUT", "/troubles/{trouble}", trouble)
 	r.header("If-Match", string(params.IfMatch))

@@ -30,8 +30,8 @@ type LetIn struct {
 
 // What ends waiting without a token.
 var (
-	ErrTurnedAway = errors.New("the machine was refused")
-	ErrTooLate    = errors.New("the code has ended; run it again")
+	ErrTurnedAway = errors.New("the machine was rejected")
+	ErrTooLate    = errors.New("the code has expired; run the command again")
 )
 
 // AwaitSignIn begins to wait for somebody who signs this machine in (RFC 8628). review may be empty.
@@ -60,7 +60,7 @@ func (w *AtTheDoor) Await(ctx context.Context) (LetIn, error) {
 	scope, _ := t.Extra("scope").(string)
 	review, ok := strings.CutPrefix(scope, "review:")
 	if id == "" || !ok {
-		return LetIn{}, errors.New("the service let this machine in without saying for which review")
+		return LetIn{}, errors.New("the service signed this machine in without naming a review")
 	}
 	return LetIn{Token: t.AccessToken, ID: id, Review: review, Expires: t.Expiry}, nil
 }

@@ -128,7 +128,8 @@ func follow(body io.Reader, w ImportWatch) (Imported, error) {
 		}
 	}
 	return Imported{}, fmt.Errorf(
-		"%w: the answer broke off; whether it was taken in is not known, and sending it again does no harm: %w",
+		"%w: the connection was lost; it is not known whether everything was imported, and sending "+
+			"it again is safe: %w",
 		ErrUnreachable,
 		errors.Join(scanner.Err(), io.ErrUnexpectedEOF),
 	)

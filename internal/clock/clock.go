@@ -119,7 +119,7 @@ func Time(ctx context.Context, p Plan) (Result, error) {
 	for range p.Discard {
 		for _, c := range p.Commands {
 			if _, _, err := p.once(ctx, c); err != nil {
-				return result, fmt.Errorf("in a run before those that count, %s: %w", strings.Join(c, " "), err)
+				return result, fmt.Errorf("in a discarded run, %s: %w", strings.Join(c, " "), err)
 			}
 		}
 	}
@@ -144,9 +144,9 @@ func (p *Plan) check() error {
 	case len(p.Commands) == 0:
 		return errors.New("there is no command to time")
 	case p.Runs < 1 || p.Discard < 0 || p.Settle < 0 || p.Precision < 0 || p.Limit < 0:
-		return errors.New("at least one run is needed, and no number may be negative")
+		return errors.New("at least one run is needed, and no number can be negative")
 	case p.Precision > 0 && p.Most < p.Runs:
-		return fmt.Errorf("at most %d runs are fewer than the %d that are made anyway", p.Most, p.Runs)
+		return fmt.Errorf("at most %d runs are fewer than the minimum of %d", p.Most, p.Runs)
 	}
 	if p.Drop {
 		return MayDrop()
@@ -170,7 +170,7 @@ func (p *Plan) round(ctx context.Context, result *Result) error {
 				p.tell(t, i)
 				if len(t.Failed) > p.Failures {
 					return fmt.Errorf(
-						"%s failed %d times, and no failing run counts: %w",
+						"%s failed %d times, and failed runs are not counted: %w",
 						strings.Join(t.Command, " "),
 						len(t.Failed),
 						failed,
@@ -186,7 +186,7 @@ func (p *Plan) round(ctx context.Context, result *Result) error {
 				if p.Repeat {
 					if len(t.Disturbed) > max(p.Runs, p.Most) {
 						return fmt.Errorf(
-							"%s was disturbed %d times, the last since %s",
+							"%s was disturbed %d times, the last time because %s",
 							strings.Join(t.Command, " "),
 							len(t.Disturbed),
 							disturbance,

@@ -65,7 +65,7 @@ func TestFailingRuns(t *testing.T) {
 		t.Errorf("%+v", x)
 	}
 	_, err = Time(t.Context(), Plan{Commands: [][]string{sh("exit 1")}, Runs: 3, Failures: 1})
-	if err == nil || !strings.Contains(err.Error(), "failed 2 times, and no failing run counts") {
+	if err == nil || !strings.Contains(err.Error(), "failed 2 times, and failed runs are not counted") {
 		t.Errorf("got %v", err)
 	}
 	_, err = Time(t.Context(), Plan{Commands: [][]string{{"/no/such/program"}}, Runs: 1})

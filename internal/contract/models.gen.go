@@ -267,17 +267,17 @@ type About struct {
 	Console string `json:"console,omitempty,omitzero"`
 	Demo    bool   `json:"demo"`
 
-	// Frames other pages may show a ranking or a scorecard in a frame
+	// Frames other pages can embed a ranking or a scorecard
 	Frames bool   `json:"frames,omitempty,omitzero"`
 	Name   string `json:"name"`
 
-	// NoPasswords nobody signs in by password
+	// NoPasswords nobody can sign in with a password
 	NoPasswords bool `json:"noPasswords,omitempty,omitzero"`
 
-	// Now the service's clock; the demo's stands still on one day
+	// Now the service's clock; the demo's clock stands still on one day
 	Now time.Time `json:"now"`
 
-	// Providers by which one signs in (single sign-on)
+	// Providers single sign-on providers
 	Providers []SignOnProvider `json:"providers,omitempty,omitzero"`
 
 	// Release version of the service, such as 1.2.0
@@ -286,7 +286,7 @@ type About struct {
 	// Schema version of the database's schema that the service needs
 	Schema int `json:"schema,omitempty,omitzero"`
 
-	// SetUp nobody can sign in yet: the service waits to be set up
+	// SetUp nobody can sign in yet: the service has to be set up
 	SetUp bool `json:"setUp,omitempty,omitzero"`
 
 	// Team who runs this service
@@ -323,7 +323,7 @@ type Assignment struct {
 
 // Attribute defines model for Attribute.
 type Attribute struct {
-	// Key such as desktop; family is what distributions are built on
+	// Key such as desktop; family is what distributions are based on
 	Key string `json:"key"`
 
 	// Values alphabetical
@@ -337,10 +337,10 @@ type AttributeList struct {
 
 // AttributeValue defines model for AttributeValue.
 type AttributeValue struct {
-	// Editions how many have it
+	// Editions number of editions with it
 	Editions int `json:"editions"`
 
-	// Reviewed how many of these stand with a review
+	// Reviewed how many of these have an accepted review
 	Reviewed int    `json:"reviewed"`
 	Value    string `json:"value"`
 }
@@ -373,11 +373,11 @@ type AudienceState struct {
 type AuditEntry struct {
 	Action string `json:"action"`
 
-	// Address from where in the network
+	// Address network address
 	Address string    `json:"address,omitempty,omitzero"`
 	At      time.Time `json:"at"`
 
-	// By who did it; left out: nobody who is known, or the service itself
+	// By name of the person; left out: unknown, or the service itself
 	By     string `json:"by,omitempty,omitzero"`
 	Detail string `json:"detail,omitempty,omitzero"`
 
@@ -391,20 +391,20 @@ type AuditEntry struct {
 		Field  string `json:"field"`
 	} `json:"fields,omitempty,omitzero"`
 
-	// Hash over the entry and the one before
+	// Hash over the entry and the entry before
 	Hash   string `json:"hash"`
 	Number int64  `json:"number"`
 
 	// Request its id in the log
 	Request string `json:"request,omitempty,omitzero"`
 
-	// Sort what it was about
+	// Sort kind of object
 	Sort string `json:"sort"`
 
-	// Subject which one; of a person the name of now
+	// Subject which one; for a person the current name
 	Subject string `json:"subject"`
 
-	// Way by what way in: console, client, api, command or service
+	// Way way of access: console, client, api, command or service
 	Way string `json:"way"`
 }
 
@@ -421,7 +421,7 @@ type Batch struct {
 	Readings []BatchReading `json:"readings,omitempty,omitzero"`
 	States   []BatchState   `json:"states,omitempty,omitzero"`
 
-	// Trial make every check and write nothing
+	// Trial check everything and write nothing
 	Trial bool `json:"trial,omitempty,omitzero"`
 }
 
@@ -439,14 +439,14 @@ type BatchReading struct {
 
 // BatchState defines model for BatchState.
 type BatchState struct {
-	// Revision the revision that it corrects; 0 or left out adds it
+	// Revision the revision that it changes; 0 or left out adds it
 	Revision int         `json:"revision,omitempty,omitzero"`
 	System   SystemState `json:"system"`
 }
 
 // Begun defines model for Begun.
 type Begun struct {
-	// Expires until when the links hold
+	// Expires when the links expire
 	Expires time.Time `json:"expires"`
 	Links   []LinkFor `json:"links"`
 	Session Session   `json:"session"`
@@ -479,10 +479,10 @@ type BenchSummary struct {
 
 // BenchView defines model for BenchView.
 type BenchView struct {
-	// Lots by criterion: a round for each run, each an order of the contenders
+	// Lots by criterion: one round for each run, each an order of the contenders
 	Lots map[string][][]string `json:"lots"`
 
-	// May what the asker may do with it as it stands
+	// May what the caller can do with it now
 	May      []string      `json:"may"`
 	Placings []PlacingView `json:"placings"`
 	Plan     PlanView      `json:"plan"`
@@ -491,7 +491,7 @@ type BenchView struct {
 
 // Beside defines model for Beside.
 type Beside struct {
-	// Edition of the release before; left out where none was reviewed
+	// Edition of the release before; left out if it was not reviewed
 	Edition  string           `json:"edition,omitempty,omitzero"`
 	Findings []EarlierFinding `json:"findings"`
 	Name     EditionName      `json:"name,omitempty,omitzero"`
@@ -503,7 +503,7 @@ type Beside struct {
 // Boot defines model for Boot.
 type Boot = reading.Boot
 
-// Boots the starts of the machine that the runs were made in, in the order of the runs; left out where they are not known
+// Boots the starts of the machine in which the runs were made, in the order of the runs; left out: not known
 type Boots = []Boot
 
 // CalendarAddress defines model for CalendarAddress.
@@ -512,7 +512,7 @@ type CalendarAddress struct {
 	Path string `json:"path"`
 }
 
-// Capability something that not everybody may do
+// Capability something that not everybody can do
 type Capability = string
 
 // CarriedList defines model for CarriedList.
@@ -523,15 +523,15 @@ type CarriedList struct {
 
 // CarriedReview defines model for CarriedReview.
 type CarriedReview struct {
-	// Accepted in the same step; on a trial: it would be
+	// Accepted in the same step; in a dry run: it would be
 	Accepted   bool     `json:"accepted"`
 	AskedAgain []string `json:"askedAgain"`
 
-	// Dropped answered before, and not asked any more
+	// Dropped answered before, and no longer asked
 	Dropped []string `json:"dropped"`
 	Edition string   `json:"edition"`
 
-	// EntriesDropped findings and other entries about criteria that are not asked any more
+	// EntriesDropped findings and other entries about criteria that are no longer asked
 	EntriesDropped int        `json:"entriesDropped"`
 	From           Uuid       `json:"from"`
 	Is             ScoreThere `json:"is"`
@@ -541,26 +541,26 @@ type CarriedReview struct {
 	// Review the new review
 	Review string `json:"review,omitempty,omitzero"`
 
-	// Unchanged every scored question of the newer version was asked alike before
+	// Unchanged every scored question of the newer version was asked the same way before
 	Unchanged bool `json:"unchanged"`
 
-	// Unread asked alike, and never answered
+	// Unread asked the same way, and never answered
 	Unread []string   `json:"unread"`
 	Was    ScoreThere `json:"was"`
 }
 
 // CarryOver defines model for CarryOver.
 type CarryOver struct {
-	// Accept accept, in the same step, what comes over unchanged from an accepted review, also where it was carried over before and waits; for leads
+	// Accept also accept, in the same step, the reviews that carry over unchanged from an accepted review, including those carried over before and waiting; for leads
 	Accept bool `json:"accept,omitempty,omitzero"`
 
-	// Reviews left out: every review that stands on an older version
+	// Reviews left out: every review on an older version
 	Reviews []Uuid `json:"reviews,omitempty,omitzero"`
 
 	// To KEY@VERSION in force
 	To string `json:"to"`
 
-	// Trial tell what would happen and change nothing
+	// Trial show what would happen and change nothing
 	Trial bool `json:"trial,omitempty,omitzero"`
 
 	// Unchanged only the reviews that accept would accept
@@ -576,13 +576,13 @@ type ChangeSeen = comparing.ChangeSeen
 // ChangeSort defines model for ChangeSort.
 type ChangeSort string
 
-// ChangedGrade a grade that was changed after its reviewer could see the others'
+// ChangedGrade a grade changed after its reviewer could see the others
 type ChangedGrade = reading.Changed
 
-// ChangedGradeOf a changed grade that an edition stands with
+// ChangedGradeOf a changed grade of an accepted review
 type ChangedGradeOf = quality.ChangedGrade
 
-// Changeover how far a newer version in force has come in the place of the one shown
+// Changeover how far a newer version in force is from replacing the shown one
 type Changeover struct {
 	// Moved of these, those with an accepted review on the newer version
 	Moved int `json:"moved"`
@@ -590,10 +590,10 @@ type Changeover struct {
 	// Newer KEY@VERSION
 	Newer string `json:"newer"`
 
-	// Ranked editions ranked on the version shown
+	// Ranked editions ranked on the shown version
 	Ranked int `json:"ranked"`
 
-	// Share of the ranked editions, at which the newer version is shown by itself; 0: a lead decides
+	// Share share of the ranked editions at which the newer version is shown automatically; 0: a lead decides
 	Share float64 `json:"share"`
 }
 
@@ -616,7 +616,7 @@ type ChecklistList struct {
 type ChecklistSummary struct {
 	Audiences []Named `json:"audiences"`
 
-	// Changeover how far a newer version in force has come in the place of the one shown
+	// Changeover how far a newer version in force is from replacing the shown one
 	Changeover Changeover `json:"changeover,omitempty,omitzero"`
 
 	// Criteria how many
@@ -626,13 +626,13 @@ type ChecklistSummary struct {
 	InForce time.Time `json:"inForce,omitempty,omitzero"`
 	Key     string    `json:"key"`
 
-	// May what the asker may do with it as it stands
+	// May what the caller can do with it now
 	May []string `json:"may"`
 
 	// Sections how many
 	Sections int `json:"sections"`
 
-	// Shown shown where a reader asks for no version
+	// Shown shown to readers who choose no version
 	Shown   bool                  `json:"shown"`
 	State   ChecklistSummaryState `json:"state"`
 	Title   string                `json:"title"`
@@ -650,7 +650,7 @@ type ClientProgram struct {
 	// Architecture amd64 or arm64
 	Architecture string `json:"architecture"`
 
-	// Path where it is fetched from, without an account
+	// Path download address, without an account
 	Path   string `json:"path"`
 	Sha256 string `json:"sha256"`
 
@@ -664,17 +664,17 @@ type Compared struct {
 	Findings []Finding   `json:"findings"`
 	Name     EditionName `json:"name"`
 
-	// Rank 0 where not ranked
+	// Rank 0: not ranked
 	Rank      int       `json:"rank"`
 	Scorecard Scorecard `json:"scorecard"`
 
-	// Shots standard shots, by the checklist's key
+	// Shots standard screenshots, by the checklist's key
 	Shots []Evidence `json:"shots"`
 }
 
 // Comparison defines model for Comparison.
 type Comparison struct {
-	// Against the baseline of each edition; none against the record
+	// Against the baseline of each edition; none for the record
 	Against        map[string]string `json:"against"`
 	Baseline       string            `json:"baseline"`
 	Criteria       []CriterionRow    `json:"criteria"`
@@ -683,18 +683,18 @@ type Comparison struct {
 	GeometricMeans []GeometricMean   `json:"geometricMeans"`
 	HeadToHead     HeadToHead        `json:"headToHead"`
 
-	// Heading through whose eyes and under which rules a result was computed
+	// Heading audience, weights and filters of a result
 	Heading Heading `json:"heading"`
 
 	// Missing editions without an accepted review on this checklist version
 	Missing []string               `json:"missing"`
 	Names   map[string]EditionName `json:"names"`
 
-	// Placings side-by-side tests, each worth one criterion in the head-to-head
+	// Placings side-by-side tests, each counted as one criterion in the head-to-head
 	Placings []Placed        `json:"placings,omitempty,omitzero"`
 	Rows     []ComparisonRow `json:"rows"`
 
-	// Systems how the systems were treated and what differs from the first, the baseline
+	// Systems how the systems were set up, and what differs from the first, the baseline
 	Systems []Treated `json:"systems,omitempty,omitzero"`
 
 	// Without editions that have no such baseline on this checklist version
@@ -713,7 +713,7 @@ type Component = comparing.Component
 // ComponentVersion defines model for ComponentVersion.
 type ComponentVersion = comparing.Version
 
-// ConditionRule what a condition of the machine leads to while procedures run
+// ConditionRule what happens in a condition of the machine while procedures run
 type ConditionRule = checklist.Rule
 
 // Context defines model for Context.
@@ -722,7 +722,7 @@ type Context = checklist.Context
 // Contribution defines model for Contribution.
 type Contribution = ranking.Contribution
 
-// ControlChart the band of three standard deviations by the median moving range; left out for fewer than six samples
+// ControlChart the band of three standard deviations from the median moving range; left out for fewer than six samples
 type ControlChart = measuring.Chart
 
 // ControlSample defines model for ControlSample.
@@ -781,7 +781,7 @@ type CriterionScore = scoring.CriterionScore
 type CriterionTrace struct {
 	Criterion string `json:"criterion"`
 
-	// Estimated rigs without a reading that count nevertheless
+	// Estimated rigs without a reading that still count
 	Estimated []Estimate      `json:"estimated,omitempty,omitzero"`
 	Readings  []TracedReading `json:"readings"`
 }
@@ -819,10 +819,10 @@ type Delivery struct {
 	Created time.Time `json:"created"`
 	Id      Uuid      `json:"id"`
 
-	// Next when it is tried next
+	// Next time of the next attempt
 	Next time.Time `json:"next,omitempty,omitzero"`
 
-	// Said what went wrong the last time
+	// Said what failed the last time
 	Said  string        `json:"said"`
 	State DeliveryState `json:"state"`
 
@@ -863,7 +863,7 @@ type Disclosure = reading.Disclosure
 type Distribution struct {
 	Aim Text `json:"aim,omitempty,omitzero"`
 
-	// Family what it is built on, nearest first
+	// Family what it is based on, nearest first
 	Family []Key  `json:"family,omitempty,omitzero"`
 	Key    Key    `json:"key"`
 	Model  Model  `json:"model"`
@@ -885,7 +885,7 @@ type Draft struct {
 	Criterion string  `json:"criterion"`
 	Rig       string  `json:"rig,omitempty,omitzero"`
 
-	// Text what was typed, as the desk keeps it
+	// Text what was typed, as the desk saves it
 	Text string `json:"text"`
 }
 
@@ -899,7 +899,7 @@ type DriftedRig struct {
 	From time.Time `json:"from"`
 	Rig  string    `json:"rig"`
 
-	// Until left out: it still is
+	// Until left out: still outside
 	Until time.Time `json:"until,omitempty,omitzero"`
 }
 
@@ -908,7 +908,7 @@ type EarlierFinding struct {
 	Edition string  `json:"edition"`
 	Finding Finding `json:"finding"`
 
-	// FollowedBy the finding in this review that says what became of it
+	// FollowedBy the finding in this review with the outcome
 	FollowedBy string `json:"followedBy,omitempty,omitzero"`
 	Review     string `json:"review"`
 }
@@ -921,7 +921,7 @@ type Edition struct {
 	Distribution Key    `json:"distribution"`
 	Key          Key    `json:"key"`
 
-	// Line the edition line; its key where left out
+	// Line the edition line; default its key
 	Line      string `json:"line,omitempty,omitzero"`
 	MemoryMiB int64  `json:"memoryMiB,omitempty,omitzero"`
 	Profile   string `json:"profile,omitempty,omitzero"`
@@ -932,7 +932,7 @@ type Edition struct {
 	Retired bool `json:"retired,omitempty,omitzero"`
 }
 
-// EditionGroup narrows a field of editions
+// EditionGroup filters editions
 type EditionGroup = catalogue.Group
 
 // EditionList defines model for EditionList.
@@ -996,21 +996,21 @@ type EntryView struct {
 	// Entry exactly one of its fields is set
 	Entry Entry `json:"entry"`
 
-	// Fates what became of a finding in later releases
+	// Fates what happened to a finding in later releases
 	Fates []struct {
 		Edition string      `json:"edition"`
 		Fate    string      `json:"fate"`
 		Name    EditionName `json:"name,omitempty,omitzero"`
 	} `json:"fates,omitempty,omitzero"`
 
-	// Pinned an acceptance has seen it
+	// Pinned it is accepted
 	Pinned    bool      `json:"pinned"`
 	Revision  int       `json:"revision"`
 	Written   time.Time `json:"written"`
 	WrittenBy string    `json:"writtenBy,omitempty,omitzero"`
 }
 
-// Estimate the value that an edition would have on a rig that it was not measured on, by least squares over the editions measured on several rigs
+// Estimate the estimated value of an edition on a rig that it was not measured on, by least squares over the editions measured on several rigs
 type Estimate = scoring.Estimate
 
 // Evidence defines model for Evidence.
@@ -1026,10 +1026,10 @@ type Explanation = ranking.Explanation
 type ExplanationView struct {
 	Explanation Explanation `json:"explanation"`
 
-	// Heading through whose eyes and under which rules a result was computed
+	// Heading audience, weights and filters of a result
 	Heading Heading `json:"heading"`
 
-	// Names how the editions named here are called, by key
+	// Names names of the editions, by key
 	Names map[string]EditionName `json:"names"`
 }
 
@@ -1055,14 +1055,14 @@ type FindingsOf = comparing.FindingsOf
 type FirstEntry struct {
 	DeadHeat bool `json:"deadHeat"`
 
-	// DecidedBy the criterion that opened this part of a dead heat
+	// DecidedBy the criterion that decided this part of a dead heat
 	DecidedBy string `json:"decidedBy,omitempty,omitzero"`
 	Edition   string `json:"edition"`
 
-	// High the highest score that is still possible
+	// High the highest possible score
 	High float64 `json:"high"`
 
-	// Low the lowest score that is still possible
+	// Low the lowest possible score
 	Low     float64     `json:"low"`
 	Name    EditionName `json:"name"`
 	Overall float64     `json:"overall"`
@@ -1082,14 +1082,14 @@ type Fit = fitting.Fit
 // FitsView defines model for FitsView.
 type FitsView struct {
 	Counts struct {
-		// Editions that were looked at
+		// Editions editions checked
 		Editions int `json:"editions"`
 		Fit      int `json:"fit"`
 	} `json:"counts"`
 	Fits    []Fit   `json:"fits"`
 	Machine Machine `json:"machine"`
 
-	// Names how the editions named here are called, by key
+	// Names names of the editions, by key
 	Names   map[string]EditionName `json:"names"`
 	Nearest NearRig                `json:"nearest,omitempty,omitzero"`
 	Ranking Ranking                `json:"ranking"`
@@ -1100,17 +1100,17 @@ type Flip = comparing.Flip
 
 // Found defines model for Found.
 type Found struct {
-	// Address its page in the console; empty where it has none
+	// Address its page in the console; empty: none
 	Address string `json:"address"`
 
-	// Detail what tells it from others of that title
+	// Detail what separates it from others with that title
 	Detail string `json:"detail"`
 
-	// Key how the API calls it: an edition's key, a review's id, an account's name
+	// Key the API's name: an edition's key, a review's id, an account's name
 	Key  string    `json:"key"`
 	Sort FoundSort `json:"sort"`
 
-	// Title how people call it
+	// Title display name
 	Title string `json:"title"`
 }
 
@@ -1122,7 +1122,7 @@ type FoundList struct {
 // FoundSort defines model for FoundSort.
 type FoundSort string
 
-// Gap answers of which none counts in full
+// Gap answers without any counted reading
 type Gap = scoring.Gap
 
 // GeometricMean defines model for GeometricMean.
@@ -1141,10 +1141,10 @@ type Groups = comparing.Groups
 type GroupsView struct {
 	Groups Groups `json:"groups"`
 
-	// Heading through whose eyes and under which rules a result was computed
+	// Heading audience, weights and filters of a result
 	Heading Heading `json:"heading"`
 
-	// Names how the editions named here are called, by key
+	// Names names of the editions, by key
 	Names map[string]EditionName `json:"names"`
 }
 
@@ -1155,14 +1155,14 @@ type HeadToHead = comparing.HeadToHead
 type HeadToHeadView struct {
 	HeadToHead HeadToHead `json:"headToHead"`
 
-	// Heading through whose eyes and under which rules a result was computed
+	// Heading audience, weights and filters of a result
 	Heading Heading `json:"heading"`
 
-	// Names how the editions named here are called, by key
+	// Names names of the editions, by key
 	Names map[string]EditionName `json:"names"`
 }
 
-// Heading through whose eyes and under which rules a result was computed
+// Heading audience, weights and filters of a result
 type Heading struct {
 	At            time.Time `json:"at,omitempty,omitzero"`
 	Audience      string    `json:"audience"`
@@ -1170,20 +1170,20 @@ type Heading struct {
 	Audiences     []Named   `json:"audiences"`
 	Change        int64     `json:"change"`
 
-	// Changeover how far a newer version in force has come in the place of the one shown
+	// Changeover how far a newer version in force is from replacing the shown one
 	Changeover Changeover `json:"changeover,omitempty,omitzero"`
 	Checklist  string     `json:"checklist"`
 
-	// Ground the checklist versions, the newest first, on whose common ground editions are ranked together; left out where they are not
+	// Ground the checklist versions, newest first, on whose common ground editions are ranked together; left out: one version
 	Ground []string `json:"ground,omitempty,omitzero"`
 
-	// GroundCriteria scored criteria that these versions ask and score alike
+	// GroundCriteria scored criteria that these versions ask and score the same way
 	GroundCriteria int `json:"groundCriteria,omitempty,omitzero"`
 
 	// GroundOf scored criteria of the newest of them
 	GroundOf int `json:"groundOf,omitempty,omitzero"`
 
-	// Group what the field was narrowed by, in words
+	// Group the filters, in words
 	Group []string `json:"group,omitempty,omitzero"`
 
 	// Margin points apart within a dead heat
@@ -1191,10 +1191,10 @@ type Heading struct {
 	Maximum     float64 `json:"maximum"`
 	MinCoverage float64 `json:"minCoverage"`
 
-	// OrderedBy section or criterion, where not the overall score
+	// OrderedBy section or criterion, if not the overall score
 	OrderedBy string `json:"orderedBy,omitempty,omitzero"`
 
-	// Rigs the only rigs that measures count on; left out where all do
+	// Rigs the only rigs that measures count on; left out: all
 	Rigs     []string `json:"rigs,omitempty,omitzero"`
 	Sections []struct {
 		Key string `json:"key"`
@@ -1205,7 +1205,7 @@ type Heading struct {
 	} `json:"sections"`
 	Title string `json:"title"`
 
-	// Weights keys of sections and criteria whose weights are somebody's own
+	// Weights keys of sections and criteria with custom weights
 	Weights []string `json:"weights,omitempty,omitzero"`
 }
 
@@ -1222,7 +1222,7 @@ type HistoryView struct {
 	Distribution string `json:"distribution"`
 	Line         string `json:"line"`
 
-	// Names how the editions named here are called, by key
+	// Names names of the editions, by key
 	Names       map[string]EditionName `json:"names"`
 	Points      []LinePoint            `json:"points"`
 	Successions []Succession           `json:"successions"`
@@ -1234,7 +1234,7 @@ type Hook struct {
 	Created time.Time `json:"created"`
 	Id      Uuid      `json:"id"`
 
-	// Secret what signs the changes that are sent; told once, when the hook is added
+	// Secret signs the changes; shown only once, when the hook is added
 	Secret string       `json:"secret,omitempty,omitzero"`
 	Sorts  []ChangeSort `json:"sorts"`
 	Url    string       `json:"url"`
@@ -1273,7 +1273,7 @@ type Instance struct {
 	// Failed of these, with a status of 500 or more
 	Failed int `json:"failed"`
 
-	// Requests that it answered in the last minute
+	// Requests answered in the last minute
 	Requests int `json:"requests"`
 
 	// Schema version of the schema that its program needs
@@ -1299,14 +1299,14 @@ type KeyNow struct {
 // KindList defines model for KindList.
 type KindList struct {
 	Kinds []struct {
-		// Fields the fields of a criterion that belong to it alone
+		// Fields the fields that only this kind of criterion has
 		Fields []string `json:"fields"`
 		Key    string   `json:"key"`
 		Scored bool     `json:"scored"`
 		Title  string   `json:"title"`
 	} `json:"kinds"`
 	Shapes []struct {
-		// Ends it is made by a poor and an ideal value
+		// Ends it has a poor and an ideal value
 		Ends  bool   `json:"ends"`
 		Key   string `json:"key"`
 		Title string `json:"title"`
@@ -1317,7 +1317,7 @@ type KindList struct {
 type LeaderList struct {
 	Audience string `json:"audience"`
 
-	// Names how the editions named here are called, by key
+	// Names names of the editions, by key
 	Names  map[string]EditionName `json:"names"`
 	Reigns []Reign                `json:"reigns"`
 }
@@ -1369,25 +1369,25 @@ type LineView struct {
 
 // LinkFor defines model for LinkFor.
 type LinkFor struct {
-	// Address the link by which they choose a password, told this once
+	// Address the link to choose a password, shown only once
 	Address string `json:"address"`
 	Name    string `json:"name"`
 }
 
 // LinkMade defines model for LinkMade.
 type LinkMade struct {
-	// Address the link, told this once
+	// Address the link, shown only once
 	Address string    `json:"address"`
 	Expires time.Time `json:"expires"`
 	Mailed  bool      `json:"mailed"`
 
-	// Said why it was not mailed, though that was asked for
+	// Said why it was not mailed
 	Said string `json:"said,omitempty,omitzero"`
 }
 
 // LinkOpened defines model for LinkOpened.
 type LinkOpened struct {
-	// First they have had no password yet
+	// First they have no password yet
 	First bool   `json:"first"`
 	Name  Key    `json:"name"`
 	Title string `json:"title"`
@@ -1409,7 +1409,7 @@ type LinkedIdentity struct {
 	Created  time.Time `json:"created"`
 	Provider string    `json:"provider"`
 
-	// Used when one signed in by it last
+	// Used last sign-in with it
 	Used time.Time `json:"used"`
 }
 
@@ -1425,7 +1425,7 @@ type LooseEnd struct {
 	Says      string       `json:"says"`
 	Sort      LooseEndSort `json:"sort"`
 
-	// Subject id of the readings or finding, key of the shot
+	// Subject id of the readings or finding, key of the screenshot
 	Subject string `json:"subject,omitempty,omitzero"`
 }
 
@@ -1442,16 +1442,16 @@ type Machine = fitting.Machine
 
 // MachineCode defines model for MachineCode.
 type MachineCode struct {
-	// Code as the machine shows it
+	// Code as shown on the machine
 	Code string `json:"code"`
 }
 
 // MachineDecision defines model for MachineDecision.
 type MachineDecision struct {
-	// Code as the machine shows it
+	// Code as shown on the machine
 	Code string `json:"code"`
 
-	// Review id of the review that it may record in; left out: it is refused
+	// Review id of the review that it can record in; left out: it is rejected
 	Review string `json:"review,omitempty,omitzero"`
 }
 
@@ -1478,7 +1478,7 @@ type MailingViewMode string
 
 // MappedAnswer defines model for MappedAnswer.
 type MappedAnswer struct {
-	// Columns one, or one for each run
+	// Columns one column, or one for each run
 	Columns   []string `json:"columns"`
 	Criterion string   `json:"criterion,omitempty,omitzero"`
 	Method    string   `json:"method,omitempty,omitzero"`
@@ -1491,16 +1491,16 @@ type MappedAnswer struct {
 type MappedField struct {
 	Column string `json:"column,omitempty,omitzero"`
 
-	// Value that holds for all rows, instead of a column
+	// Value the same for all rows, instead of a column
 	Value string `json:"value,omitempty,omitzero"`
 
-	// Values what the words of the column mean; others stay
+	// Values translation of the column's words; others stay
 	Values map[string]string `json:"values,omitempty,omitzero"`
 }
 
 // MappedTest defines model for MappedTest.
 type MappedTest struct {
-	// Is a criterion, criterion/item of a count, or - to leave it out
+	// Is a criterion, criterion/item of a count, or - to skip it
 	Is string `json:"is"`
 
 	// Name of a test; * stands for anything
@@ -1512,10 +1512,10 @@ type Mapping struct {
 	Answers []MappedAnswer `json:"answers,omitempty,omitzero"`
 	Decimal MappingDecimal `json:"decimal,omitempty,omitzero"`
 
-	// Delimiter of CSV, if it is not found out
+	// Delimiter of CSV, if it is not detected
 	Delimiter string `json:"delimiter,omitempty,omitzero"`
 
-	// Fields by the name of ours, where each comes from
+	// Fields the source of each of our fields, by name
 	Fields map[string]MappedField `json:"fields,omitempty,omitzero"`
 	Form   MappingForm            `json:"form"`
 	Name   Key                    `json:"name"`
@@ -1525,7 +1525,7 @@ type Mapping struct {
 	Times string `json:"times,omitempty,omitzero"`
 	Title Line   `json:"title,omitempty,omitzero"`
 
-	// Zone of times that name none; empty: UTC
+	// Zone of times without a zone; empty: UTC
 	Zone string `json:"zone,omitempty,omitzero"`
 }
 
@@ -1547,10 +1547,10 @@ type Match = comparing.Match
 type MeasuredSoFar struct {
 	Criterion string `json:"criterion"`
 
-	// Median left out before the first run that counts
+	// Median left out before the first counted run
 	Median float64 `json:"median,omitempty,omitzero"`
 
-	// Most runs at most
+	// Most maximum runs
 	Most int `json:"most"`
 
 	// Precision half the width of the median's 95 % interval, relative
@@ -1559,7 +1559,7 @@ type MeasuredSoFar struct {
 	// Runs in the order made
 	Runs []RunSoFar `json:"runs"`
 
-	// State to do, under way, precise, at its most runs, failing or given up
+	// State pending, in progress, precise, at its maximum of runs, failing or given up
 	State string `json:"state"`
 	Unit  string `json:"unit,omitempty,omitzero"`
 }
@@ -1573,16 +1573,16 @@ type Measurement struct {
 	Review   string              `json:"review"`
 	Rig      string              `json:"rig"`
 
-	// Silent seconds since it was last heard of
+	// Silent seconds since the last report
 	Silent float64 `json:"silent"`
 
-	// Stopper who has asked for it to be stopped
+	// Stopper who asked to stop it
 	Stopper string `json:"stopper,omitempty,omitzero"`
 }
 
 // MeasurementKept defines model for MeasurementKept.
 type MeasurementKept struct {
-	// Stopper who asks for it to be stopped; left out: nobody
+	// Stopper who asked to stop it; left out: nobody
 	Stopper string `json:"stopper,omitempty,omitzero"`
 }
 
@@ -1598,7 +1598,7 @@ type MeasurementProgress struct {
 	// Left about how many seconds are left in this start of the machine
 	Left float64 `json:"left,omitempty,omitzero"`
 
-	// Waiting why the next run has to wait
+	// Waiting why the next run is waiting
 	Waiting string `json:"waiting,omitempty,omitzero"`
 }
 
@@ -1606,20 +1606,20 @@ type MeasurementProgress struct {
 type Merged struct {
 	Key string `json:"key"`
 
-	// Moves what goes where
+	// Moves what is moved where
 	Moves []string `json:"moves"`
 }
 
 // Merging defines model for Merging.
 type Merging struct {
-	// Into the one that stays
+	// Into the entry to keep
 	Into string `json:"into"`
 
 	// Key the duplicate
 	Key  string        `json:"key"`
 	Sort CatalogueSort `json:"sort"`
 
-	// Trial only say what would be moved
+	// Trial only show what would be moved
 	Trial bool `json:"trial,omitempty,omitzero"`
 }
 
@@ -1639,7 +1639,7 @@ type NearRig = fitting.Near
 type NewBench struct {
 	Rig string `json:"rig"`
 
-	// Seed draws the order; one is chosen where left out
+	// Seed seed of the random order; default chosen by the service
 	Seed int64 `json:"seed,omitempty,omitzero"`
 }
 
@@ -1650,14 +1650,14 @@ type NewComment struct {
 
 // NewHook defines model for NewHook.
 type NewHook struct {
-	// Sorts of changes that it is told; none: all
+	// Sorts kinds of changes that it receives; none: all
 	Sorts []ChangeSort `json:"sorts,omitempty,omitzero"`
 	Url   string       `json:"url"`
 }
 
 // NewLink defines model for NewLink.
 type NewLink struct {
-	// Mail where the link is mailed as well
+	// Mail where the link is also mailed
 	Mail string `json:"mail,omitempty,omitzero"`
 }
 
@@ -1665,7 +1665,7 @@ type NewLink struct {
 type NewMeasurement struct {
 	Began time.Time `json:"began"`
 
-	// Ended it has ended, and is forgotten
+	// Ended it has ended and is removed
 	Ended    bool                `json:"ended,omitempty,omitzero"`
 	Progress MeasurementProgress `json:"progress,omitempty,omitzero"`
 	Rig      string              `json:"rig"`
@@ -1678,7 +1678,7 @@ type NewPasskey struct {
 	// Credential RegistrationResponseJSON (WebAuthn)
 	Credential raw.RawMessage `json:"credential"`
 
-	// Label what it is kept on
+	// Label name of the device or program with it
 	Label string `json:"label"`
 }
 
@@ -1687,7 +1687,7 @@ type NewPerson struct {
 	Disclosure Text `json:"disclosure,omitempty,omitzero"`
 	Name       Key  `json:"name"`
 
-	// Password left out: they choose one by a link
+	// Password left out: they choose one with a link
 	Password string `json:"password,omitempty,omitzero"`
 	Roles    []Role `json:"roles"`
 	Title    string `json:"title"`
@@ -1698,7 +1698,7 @@ type NewPlacing struct {
 	Criterion string `json:"criterion,omitempty,omitzero"`
 	Note      Text   `json:"note,omitempty,omitzero"`
 
-	// Order editions, best first; those of one place tied
+	// Order editions, best first; ties share a rank
 	Order    [][]string `json:"order"`
 	Question string     `json:"question,omitempty,omitzero"`
 	Replaces Uuid       `json:"replaces,omitempty,omitzero"`
@@ -1706,7 +1706,7 @@ type NewPlacing struct {
 
 // NewProposal defines model for NewProposal.
 type NewProposal struct {
-	// Checklist KEY@VERSION in force; the newest where left out
+	// Checklist KEY@VERSION in force; default the newest
 	Checklist string          `json:"checklist,omitempty,omitzero"`
 	Edits     []ChecklistEdit `json:"edits"`
 	Reason    Text            `json:"reason"`
@@ -1720,14 +1720,14 @@ type NewReading struct {
 	// Answer exactly one of its fields
 	Answer Answer `json:"answer"`
 
-	// At when it was measured; now where left out
+	// At when it was measured; default now
 	At time.Time `json:"at,omitempty,omitzero"`
 
-	// Boots the starts of the machine that the runs were made in, in the order of the runs; left out where they are not known
+	// Boots the starts of the machine in which the runs were made, in the order of the runs; left out: not known
 	Boots Boots           `json:"boots,omitempty,omitzero"`
 	Bound NewReadingBound `json:"bound,omitempty,omitzero"`
 
-	// Confirm values outside the criterion's plausible range are right, and the note says why
+	// Confirm values outside the criterion's plausible range are correct; the note gives the reason
 	Confirm     bool    `json:"confirm,omitempty,omitzero"`
 	Context     Context `json:"context,omitempty,omitzero"`
 	Criterion   string  `json:"criterion"`
@@ -1735,7 +1735,7 @@ type NewReading struct {
 	Note        Text    `json:"note,omitempty,omitzero"`
 	Repeat      bool    `json:"repeat,omitempty,omitzero"`
 
-	// Replaces the id of the reading that this one takes the place of
+	// Replaces the id of the reading that this one replaces
 	Replaces string `json:"replaces,omitempty,omitzero"`
 	Rig      string `json:"rig,omitempty,omitzero"`
 
@@ -1748,16 +1748,16 @@ type NewReadingBound string
 
 // NewReport defines model for NewReport.
 type NewReport struct {
-	// Key what readers see in its address
+	// Key part of the address for readers
 	Key string `json:"key"`
 
 	// Series key of the series that it belongs to
 	Series string `json:"series,omitempty,omitzero"`
 
-	// SeriesTitle of a series that is new
+	// SeriesTitle of a new series
 	SeriesTitle string `json:"seriesTitle,omitempty,omitzero"`
 
-	// Spec what a report is about and what it says
+	// Spec the subject and text of a report
 	Spec ReportSpec `json:"spec"`
 }
 
@@ -1765,16 +1765,16 @@ type NewReport struct {
 type NewRequest struct {
 	Reason Text `json:"reason,omitempty,omitzero"`
 
-	// Subject best distribution/release/edition; words where it is not in the catalogue
+	// Subject best distribution/release/edition; a description if it is not in the catalogue
 	Subject string `json:"subject"`
 }
 
 // NewReview defines model for NewReview.
 type NewReview struct {
-	// Assigned a person's name; oneself where left out
+	// Assigned a person's name; default the caller
 	Assigned string `json:"assigned,omitempty,omitzero"`
 
-	// Checklist KEY@VERSION; the newest in force where left out
+	// Checklist KEY@VERSION; default the newest in force
 	Checklist string `json:"checklist,omitempty,omitzero"`
 	Continues Uuid   `json:"continues,omitempty,omitzero"`
 
@@ -1798,13 +1798,13 @@ type NewToken struct {
 	Days  int    `json:"days,omitempty,omitzero"`
 	Label string `json:"label"`
 
-	// Roles all of one's own where left out
+	// Roles default all roles of the caller
 	Roles []Role `json:"roles,omitempty,omitzero"`
 }
 
 // NewView defines model for NewView.
 type NewView struct {
-	// Address a page of the console with what it shows, such as /?audience=pensioner
+	// Address a page of the console with its filters, such as /?audience=pensioner
 	Address string `json:"address"`
 	Title   string `json:"title"`
 }
@@ -1815,23 +1815,23 @@ type Notice struct {
 	Address string    `json:"address"`
 	At      time.Time `json:"at"`
 
-	// By who is behind it, by name; empty: nobody
+	// By who caused it, by name; empty: nobody
 	By string `json:"by"`
 
-	// Due the day by which it is to be ready; empty: none
+	// Due due date; empty: none
 	Due string `json:"due"`
 
-	// Key names it for whom asks
+	// Key its name for the caller
 	Key  string     `json:"key"`
 	Kind NoticeKind `json:"kind"`
 
-	// Lasting it stays until what it is about is done
+	// Lasting it stays until the work is done
 	Lasting bool `json:"lasting"`
 
-	// Text the reason, or the words that name whom asks
+	// Text the reason, or the text that mentions the caller
 	Text string `json:"text"`
 
-	// Title what it is about
+	// Title subject
 	Title string `json:"title"`
 }
 
@@ -1875,7 +1875,7 @@ type Passkey struct {
 	Id      Uuid      `json:"id"`
 	Label   string    `json:"label"`
 
-	// Used when it was used last; left out: never
+	// Used last use; left out: never
 	Used time.Time `json:"used,omitempty,omitzero"`
 }
 
@@ -1895,7 +1895,7 @@ type PasskeyAnswer struct {
 
 // PasskeyAsked defines model for PasskeyAsked.
 type PasskeyAsked struct {
-	// Ceremony by which it is answered
+	// Ceremony id for the answer
 	Ceremony string `json:"ceremony"`
 
 	// Options PublicKeyCredentialCreationOptionsJSON or PublicKeyCredentialRequestOptionsJSON (WebAuthn)
@@ -1909,10 +1909,10 @@ type PasskeyList struct {
 	// RecoveryCodes how many are left
 	RecoveryCodes int `json:"recoveryCodes"`
 
-	// Required the rules ask it of them
+	// Required the rules require it for their roles
 	Required bool `json:"required"`
 
-	// SecondStep they want a second step after the password
+	// SecondStep they turned on a second step after the password
 	SecondStep bool `json:"secondStep"`
 }
 
@@ -1924,17 +1924,17 @@ type PasswordChange struct {
 
 // PasswordStrength defines model for PasswordStrength.
 type PasswordStrength struct {
-	// Digits the decimal logarithm of the guesses that it takes
+	// Digits decimal logarithm of the number of guesses needed
 	Digits float64 `json:"digits"`
 
-	// Fault why it is not taken; left out: it is
+	// Fault why it is rejected; left out: it is accepted
 	Fault string `json:"fault,omitempty,omitzero"`
 	Score int    `json:"score"`
 }
 
 // PasswordToJudge defines model for PasswordToJudge.
 type PasswordToJudge struct {
-	// Names whose it is
+	// Names owner
 	Names    []string `json:"names,omitempty,omitzero"`
 	Password string   `json:"password"`
 }
@@ -1944,13 +1944,13 @@ type Person struct {
 	// Active they can sign in
 	Active bool `json:"active"`
 
-	// Disabled since when they are disabled
+	// Disabled since when the account is disabled
 	Disabled time.Time `json:"disabled,omitempty,omitzero"`
 
-	// Disclosure interests to be told, such as the system in daily use
+	// Disclosure interests that readers should know about, such as the system in daily use
 	Disclosure string `json:"disclosure,omitempty,omitzero"`
 
-	// Invited when the link that waits for them ends
+	// Invited when their link expires
 	Invited time.Time `json:"invited,omitempty,omitzero"`
 
 	// May what the roles permit
@@ -1958,14 +1958,14 @@ type Person struct {
 	Name  Key          `json:"name"`
 	Roles []Role       `json:"roles"`
 
-	// State why they can or cannot sign in; invited: a link waits for them
+	// State why they can or cannot sign in; invited: a link is valid
 	State PersonState `json:"state"`
 
-	// Title the name as people say it
+	// Title display name
 	Title string `json:"title"`
 }
 
-// PersonState why they can or cannot sign in; invited: a link waits for them
+// PersonState why they can or cannot sign in; invited: a link is valid
 type PersonState string
 
 // PersonDetails defines model for PersonDetails.
@@ -1982,7 +1982,7 @@ type PersonList struct {
 	People []Person `json:"people"`
 }
 
-// Placed the order in which contenders came out of a side-by-side test
+// Placed the order of contenders in a side-by-side test
 type Placed = comparing.Placing
 
 // PlacingView defines model for PlacingView.
@@ -2024,13 +2024,13 @@ type PlanView struct {
 	Id      string     `json:"id"`
 	Matrix  []PlanCell `json:"matrix"`
 
-	// May what the asker may do with it as it stands
+	// May what the caller can do with it now
 	May    []string               `json:"may"`
 	Names  map[string]EditionName `json:"names"`
 	Person string                 `json:"person,omitempty,omitzero"`
 	Plan   ComparisonPlan         `json:"plan"`
 
-	// Reviews the review that a contender's readings go into, by edition
+	// Reviews the review for a contender's readings, by edition
 	Reviews  map[string]string `json:"reviews"`
 	Sessions []BenchSummary    `json:"sessions"`
 	State    PlanState         `json:"state"`
@@ -2052,22 +2052,22 @@ type Policy struct {
 	// Components versions of components; left out, they stay as they are
 	Components *[]Component `json:"components,omitempty"`
 
-	// RetestDays after how many days a review of a rolling release is stale
+	// RetestDays days after which a review of a rolling release is due again
 	RetestDays int `json:"retestDays"`
 
-	// SecondReviewer whether somebody else than a review's only reviewer must accept it
+	// SecondReviewer whether somebody other than a review's only reviewer has to accept it
 	SecondReviewer PolicySecondReviewer `json:"secondReviewer"`
 
-	// Team how the team is called; left out, it stays as it is
+	// Team name of the team; left out, it stays as it is
 	Team string `json:"team,omitempty,omitzero"`
 }
 
-// PolicySecondReviewer whether somebody else than a review's only reviewer must accept it
+// PolicySecondReviewer whether somebody other than a review's only reviewer has to accept it
 type PolicySecondReviewer string
 
 // Problem defines model for Problem.
 type Problem struct {
-	// Detail a sentence that a person can act on
+	// Detail a sentence that shows what to do
 	Detail string `json:"detail"`
 	Errors []struct {
 		Detail string `json:"detail"`
@@ -2081,11 +2081,11 @@ type Problem struct {
 	Status   int    `json:"status"`
 	Title    string `json:"title"`
 
-	// Type stable name of the sort of problem
+	// Type stable name of the kind of problem
 	Type string `json:"type"`
 }
 
-// Procedure how a client takes a measure by itself
+// Procedure how a client measures automatically
 type Procedure = checklist.Procedure
 
 // Proof defines model for Proof.
@@ -2101,12 +2101,12 @@ type Proposal struct {
 	Decided   time.Time `json:"decided,omitempty,omitzero"`
 	DecidedBy string    `json:"decidedBy,omitempty,omitzero"`
 
-	// Decision why it was decided so
+	// Decision reason of the decision
 	Decision string          `json:"decision,omitempty,omitzero"`
 	Edits    []ChecklistEdit `json:"edits"`
 	Id       Uuid            `json:"id"`
 
-	// May what the asker may do with it as it stands
+	// May what the caller can do with it now
 	May    []string      `json:"may"`
 	Person string        `json:"person"`
 	Reason string        `json:"reason"`
@@ -2126,14 +2126,14 @@ type ProposalState string
 // ProposedAdvice defines model for ProposedAdvice.
 type ProposedAdvice = comparing.ProposedAdvice
 
-// QualityCounts how many there are, where a list has only the first
+// QualityCounts number of all entries, if a list has only the first
 type QualityCounts struct {
 	ChangedGrades int `json:"changedGrades"`
 	Disagreements int `json:"disagreements"`
 	Readings      int `json:"readings"`
 	Surprises     int `json:"surprises"`
 
-	// Unconfirmed surprises that nothing bears out
+	// Unconfirmed surprising values without confirmation
 	Unconfirmed int `json:"unconfirmed"`
 }
 
@@ -2141,23 +2141,23 @@ type QualityCounts struct {
 type QualityView struct {
 	Agreement Agreement `json:"agreement"`
 
-	// ChangedGrades grades that were changed after the others' could be seen
+	// ChangedGrades grades changed after other grades could be seen
 	ChangedGrades []ChangedGradeOf `json:"changedGrades,omitempty,omitzero"`
 	Checklist     string           `json:"checklist"`
 	Disagreements []Disagreement   `json:"disagreements"`
 
-	// Drifted when rigs were outside the band of their reference; not of one review alone
+	// Drifted when rigs were outside the band of their reference; not for a single review
 	Drifted []DriftedRig `json:"drifted,omitempty,omitzero"`
 
-	// Gaps of one review: answers that do not count
+	// Gaps for one review: answers that are not counted
 	Gaps     []Gap                  `json:"gaps,omitempty,omitzero"`
 	Leniency []Leniency             `json:"leniency"`
 	Names    map[string]EditionName `json:"names"`
 
-	// Of how many there are, where a list has only the first
+	// Of number of all entries, if a list has only the first
 	Of QualityCounts `json:"of"`
 
-	// Readings those with something to look into
+	// Readings those that need attention
 	Readings  []Scatter  `json:"readings"`
 	Surprises []Surprise `json:"surprises"`
 }
@@ -2172,12 +2172,12 @@ type QueueItem struct {
 	// Edition the subject is an edition in the catalogue
 	Edition bool `json:"edition"`
 
-	// LeftOut why it is not to be reviewed now
+	// LeftOut why it should not be reviewed now
 	LeftOut string      `json:"leftOut,omitempty,omitzero"`
 	Name    EditionName `json:"name,omitempty,omitzero"`
 	Overdue bool        `json:"overdue,omitempty,omitzero"`
 
-	// Place the lead's; left out where there is none
+	// Place set by the lead; left out: none
 	Place int `json:"place,omitempty,omitzero"`
 
 	// Progress coverage of that review, 0 to 1
@@ -2185,7 +2185,7 @@ type QueueItem struct {
 	Request  ReviewRequest `json:"request,omitempty,omitzero"`
 	Review   Review        `json:"review,omitempty,omitzero"`
 
-	// Subject an edition's key; a release's, a distribution's or words where a wish names no more
+	// Subject key of an edition, or of a release, a distribution, or a description in a request
 	Subject string `json:"subject"`
 	Why     []struct {
 		Says string           `json:"says"`
@@ -2211,19 +2211,19 @@ type Ranking struct {
 	// Counts how many entries each list of a ranking has, without limit and offset
 	Counts StandingCounts `json:"counts"`
 
-	// Elsewhere editions that stand on other versions of the checklist alone; they join only through the common ground
+	// Elsewhere editions reviewed only on other versions of the checklist; they are only included on common ground
 	Elsewhere []Elsewhere `json:"elsewhere"`
 
-	// Heading through whose eyes and under which rules a result was computed
+	// Heading audience, weights and filters of a result
 	Heading Heading `json:"heading"`
 
-	// MostWins those ranked that win the most criteria alone, at most eight
+	// MostWins the ranked editions that win the most criteria alone, at most eight
 	MostWins []EditionWins `json:"mostWins"`
 
-	// Names how the editions that win something are called, by key: the first few of each
+	// Names names of editions that win something, by key: the first few of each
 	Names map[string]EditionName `json:"names"`
 
-	// Nobody where nobody is ranked: why, and what to do
+	// Nobody if no edition is ranked: why, and what to do
 	Nobody      string         `json:"nobody,omitempty,omitzero"`
 	Provisional []RankingEntry `json:"provisional"`
 	Ranking     []RankingEntry `json:"ranking"`
@@ -2237,17 +2237,17 @@ type RankingEntry struct {
 	Alone  bool  `json:"alone,omitempty,omitzero"`
 	Barred []Bar `json:"barred"`
 
-	// Checklist the version that it stands on, where another than the heading's
+	// Checklist the version that it was reviewed on, if not the heading's
 	Checklist string  `json:"checklist,omitempty,omitzero"`
 	Coverage  float64 `json:"coverage"`
 	DeadHeat  bool    `json:"deadHeat"`
 	DecidedBy string  `json:"decidedBy"`
 	Edition   string  `json:"edition"`
 
-	// Estimated weighted measures whose points rest on estimated rigs
+	// Estimated weighted measures whose points use estimated rigs
 	Estimated []string `json:"estimated,omitempty,omitzero"`
 
-	// Gained places gained since; negative are lost
+	// Gained ranks gained since; negative: lost
 	Gained        *int        `json:"gained,omitempty"`
 	GatesOpen     []string    `json:"gatesOpen"`
 	High          *float64    `json:"high"`
@@ -2257,31 +2257,31 @@ type RankingEntry struct {
 	Overall       *float64    `json:"overall"`
 	PreRelease    bool        `json:"preRelease,omitempty,omitzero"`
 
-	// Rank 0 where not ranked
+	// Rank 0: not ranked
 	Rank int `json:"rank"`
 
 	// RankHigh 95th percentile
 	RankHigh int `json:"rankHigh,omitempty,omitzero"`
 
-	// RankLow 5th percentile of its ranks when weights are shaken; only where ranges were asked for
+	// RankLow 5th percentile of its ranks when weights are varied; only if ranges were requested
 	RankLow int `json:"rankLow,omitempty,omitzero"`
 
-	// RigsDiffer a weighted measure lacks a rig that others have, and nothing estimates it
+	// RigsDiffer a weighted measure has no value on a rig that others have, and no estimate
 	RigsDiffer bool           `json:"rigsDiffer"`
 	Sections   []SectionScore `json:"sections"`
 	Total      *float64       `json:"total"`
 
-	// Unsteady criteria whose runs scatter more than they tolerate
+	// Unsteady criteria whose runs scatter more than the tolerance
 	Unsteady []string `json:"unsteady,omitempty,omitzero"`
 
-	// Was the rank at the moment asked to tell gains since; none where it was not ranked
+	// Was the rank at the time for rank changes; left out: it was not ranked
 	Was  *int `json:"was,omitempty"`
 	Wins Wins `json:"wins,omitempty,omitzero"`
 }
 
 // RankingFirst defines model for RankingFirst.
 type RankingFirst struct {
-	// Change the newest change that is taken into account
+	// Change the newest change that is included
 	Change int64 `json:"change"`
 
 	// Counts how many entries each list of a ranking has, without limit and offset
@@ -2289,7 +2289,7 @@ type RankingFirst struct {
 	Ranking []FirstEntry   `json:"ranking"`
 }
 
-// RatioOn the ratio of one measure on one rig to the baseline's, above 1 where it is better
+// RatioOn the ratio of one measure on one rig to the baseline's; above 1 is better
 type RatioOn = comparing.RatioOn
 
 // Reading defines model for Reading.
@@ -2297,10 +2297,10 @@ type Reading = reading.Reading
 
 // ReadingList defines model for ReadingList.
 type ReadingList struct {
-	// Changed grades that were changed after the others' could be seen
+	// Changed grades changed after other grades could be seen
 	Changed []ChangedGrade `json:"changed,omitempty,omitzero"`
 
-	// Hidden grades of others that are shown once one's own is in
+	// Hidden grades of others that are shown after one's own grade is in
 	Hidden   []HiddenGrade `json:"hidden,omitempty,omitzero"`
 	Readings []Reading     `json:"readings"`
 }
@@ -2310,14 +2310,14 @@ type RecordBook = comparing.Records
 
 // RecordList defines model for RecordList.
 type RecordList struct {
-	// Names how the editions named here are called, by key
+	// Names names of the editions, by key
 	Names   map[string]EditionName `json:"names"`
 	Records []RecordBook           `json:"records"`
 }
 
 // Recorded defines model for Recorded.
 type Recorded struct {
-	// Fresh false where it was recorded before
+	// Fresh false if it was recorded before
 	Fresh bool `json:"fresh"`
 
 	// Points the points of this reading alone
@@ -2325,10 +2325,10 @@ type Recorded struct {
 	Reading Reading  `json:"reading"`
 	Scatter Scatter  `json:"scatter,omitempty,omitzero"`
 
-	// Value a measure's adjusted and summed-up value
+	// Value a measure's adjusted and combined value
 	Value *float64 `json:"value,omitempty"`
 
-	// Waits the review is accepted; this counts once it is reopened and accepted again
+	// Waits the review is accepted; this counts when it is reopened and accepted again
 	Waits bool `json:"waits"`
 }
 
@@ -2341,7 +2341,7 @@ type RecoveryCodes struct {
 type Reign struct {
 	Checklist string `json:"checklist"`
 
-	// Edition empty where nobody was ranked
+	// Edition empty: no edition was ranked
 	Edition string    `json:"edition"`
 	From    time.Time `json:"from"`
 	Score   float64   `json:"score"`
@@ -2407,11 +2407,11 @@ type Report struct {
 	Authors []string  `json:"authors"`
 	Created time.Time `json:"created"`
 
-	// Drafted there is a draft, for those who may see it
+	// Drafted there is a draft, for those who can see it
 	Drafted bool   `json:"drafted"`
 	Key     string `json:"key"`
 
-	// May what the asker may do with it as it stands
+	// May what the caller can do with it now
 	May []string `json:"may"`
 
 	// Number within its series
@@ -2428,7 +2428,7 @@ type Report struct {
 
 // ReportCheck defines model for ReportCheck.
 type ReportCheck struct {
-	// Missing editions chosen that have no accepted review
+	// Missing chosen editions without an accepted review
 	Missing []string `json:"missing"`
 
 	// Typed figures that look typed by hand
@@ -2446,7 +2446,7 @@ type ReportDraft struct {
 	Person string `json:"person"`
 	Report string `json:"report"`
 
-	// Spec what a report is about and what it says
+	// Spec the subject and text of a report
 	Spec    ReportSpec `json:"spec"`
 	Written time.Time  `json:"written"`
 }
@@ -2465,7 +2465,7 @@ type ReportFault struct {
 
 // ReportFile defines model for ReportFile.
 type ReportFile struct {
-	// Address where it lives for ever
+	// Address permanent address
 	Address string `json:"address"`
 	Name    string `json:"name"`
 	Sha256  string `json:"sha256"`
@@ -2488,7 +2488,7 @@ type ReportList struct {
 
 // ReportMoved defines model for ReportMoved.
 type ReportMoved struct {
-	// Failed why it cannot be computed from the records of now
+	// Failed why it cannot be computed from the current records
 	Failed   string            `json:"failed,omitempty,omitzero"`
 	Gone     []string          `json:"gone"`
 	Revision int               `json:"revision"`
@@ -2500,7 +2500,7 @@ type ReportMovedEdition struct {
 	Edition string `json:"edition"`
 	RankNow int    `json:"rankNow"`
 
-	// RankThen 0 where it was not ranked
+	// RankThen 0: not ranked
 	RankThen  int      `json:"rankThen"`
 	ScoreNow  *float64 `json:"scoreNow"`
 	ScoreThen *float64 `json:"scoreThen"`
@@ -2546,7 +2546,7 @@ type ReportRevision struct {
 	Title string `json:"title"`
 }
 
-// ReportSpec what a report is about and what it says
+// ReportSpec the subject and text of a report
 type ReportSpec = reporting.Spec
 
 // ReportVersion defines model for ReportVersion.
@@ -2555,7 +2555,7 @@ type ReportVersion struct {
 	Number  int            `json:"number"`
 	Person  string         `json:"person"`
 
-	// Spec what a report is about and what it says
+	// Spec the subject and text of a report
 	Spec    ReportSpec `json:"spec"`
 	Written time.Time  `json:"written"`
 }
@@ -2569,7 +2569,7 @@ type ReportVersions struct {
 type ReportWritten struct {
 	Erratum *ReportErratum `json:"erratum,omitempty"`
 
-	// Spec what a report is about and what it says
+	// Spec the subject and text of a report
 	Spec ReportSpec `json:"spec"`
 }
 
@@ -2584,7 +2584,7 @@ type RequestDecisionState string
 
 // Review defines model for Review.
 type Review struct {
-	// Accepted the last acceptance; it stands until the next
+	// Accepted the last acceptance, valid until the next
 	Accepted time.Time `json:"accepted,omitempty,omitzero"`
 
 	// Alone accepted by its only reviewer
@@ -2599,11 +2599,11 @@ type Review struct {
 	Due         string    `json:"due,omitempty,omitzero"`
 	Edition     string    `json:"edition"`
 
-	// Final the edition of the final release, where it is out: to be checked again
+	// Final the edition of the final release, if it is out: check it again
 	Final string `json:"final,omitempty,omitzero"`
 	Id    Uuid   `json:"id"`
 
-	// May what the asker may do with it as it stands
+	// May what the caller can do with it now
 	May     []string    `json:"may"`
 	Name    EditionName `json:"name"`
 	Overdue bool        `json:"overdue,omitempty,omitzero"`
@@ -2611,14 +2611,14 @@ type Review struct {
 	// PreRelease of a pre-release
 	PreRelease bool `json:"preRelease,omitempty,omitzero"`
 
-	// Reason why it was moved to this state, where one was given
+	// Reason reason of the last change of state
 	Reason string      `json:"reason,omitempty,omitzero"`
 	State  ReviewState `json:"state"`
 
-	// Waiting readings and entries that no acceptance has pinned yet
+	// Waiting readings and entries that are not accepted yet
 	Waiting int `json:"waiting,omitempty,omitzero"`
 
-	// Warning in the answer to a new review: what its maker should know, such as another open review of the edition
+	// Warning in the answer to a new review: what its creator should know, such as another open review of the edition
 	Warning string `json:"warning,omitempty,omitzero"`
 }
 
@@ -2658,7 +2658,7 @@ type Rig = catalogue.Rig
 
 // RigControl defines model for RigControl.
 type RigControl struct {
-	// Chart the band of three standard deviations by the median moving range; left out for fewer than six samples
+	// Chart the band of three standard deviations from the median moving range; left out for fewer than six samples
 	Chart ControlChart `json:"chart,omitempty,omitzero"`
 
 	// Checklist the version that names the reference; left out: none does
@@ -2686,17 +2686,17 @@ type Role string
 
 // Rule defines model for Rule.
 type Rule struct {
-	// Choices the answers to choose from; empty where it is answered otherwise
+	// Choices the possible answers; empty for other kinds of answers
 	Choices   []RuleChoice `json:"choices"`
 	Criterion string       `json:"criterion"`
 
-	// Line the points of a number that is answered: the corners of a line, flat beyond its ends; empty where it is answered otherwise
+	// Line the points of a number: the corners of a line, flat beyond its ends; empty for other kinds of answers
 	Line [][]float64 `json:"line"`
 
-	// Relative the line's numbers are in units of the best of the field
+	// Relative the line's numbers are multiples of the best of the field
 	Relative bool `json:"relative"`
 
-	// Words what earns points
+	// Words scoring rule
 	Words string `json:"words"`
 }
 
@@ -2710,7 +2710,7 @@ type RuleList struct {
 
 // RunSoFar defines model for RunSoFar.
 type RunSoFar struct {
-	// Out why it does not count
+	// Out why it is not counted
 	Out   string  `json:"out,omitempty,omitzero"`
 	Value float64 `json:"value"`
 }
@@ -2746,14 +2746,14 @@ type Scorecard = scoring.Scorecard
 type ScorecardView struct {
 	Facts []FactValue `json:"facts"`
 
-	// Gaps of a review on the desk: answers that do not count
+	// Gaps of a review on the desk: answers that are not counted
 	Gaps []Gap `json:"gaps,omitempty,omitzero"`
 
-	// Heading through whose eyes and under which rules a result was computed
+	// Heading audience, weights and filters of a result
 	Heading Heading     `json:"heading"`
 	Name    EditionName `json:"name"`
 
-	// Rank 0 where not ranked
+	// Rank 0: not ranked
 	Rank      int       `json:"rank"`
 	Scorecard Scorecard `json:"scorecard"`
 }
@@ -2770,10 +2770,10 @@ type SecondAnswer struct {
 
 // SecondAsked defines model for SecondAsked.
 type SecondAsked struct {
-	// Options PublicKeyCredentialRequestOptionsJSON (WebAuthn); left out: by this address no passkey can be asked for
+	// Options PublicKeyCredentialRequestOptionsJSON (WebAuthn); left out: passkeys do not work at this address
 	Options raw.RawMessage `json:"options,omitempty,omitzero"`
 
-	// Pending by which it is answered
+	// Pending id for the answer
 	Pending string `json:"pending"`
 
 	// Recovery there are recovery codes
@@ -2796,10 +2796,10 @@ type SectionScore = scoring.SectionScore
 
 // Session defines model for Session.
 type Session struct {
-	// Enrols nothing may be done until one has added a passkey
+	// Enrols nothing else is possible until a passkey is added
 	Enrols bool `json:"enrols,omitempty,omitzero"`
 
-	// May what the asker may do at all
+	// May what the caller can do in general
 	May      []Capability `json:"may"`
 	Person   Person       `json:"person,omitempty,omitzero"`
 	Second   SecondAsked  `json:"second,omitempty,omitzero"`
@@ -2808,7 +2808,7 @@ type Session struct {
 
 // SetUp defines model for SetUp.
 type SetUp struct {
-	// Code as the service's log tells it
+	// Code from the service's log
 	Code     string        `json:"code"`
 	Name     Key           `json:"name"`
 	Password string        `json:"password"`
@@ -2817,10 +2817,10 @@ type SetUp struct {
 	// Roles besides administrator
 	Roles []Role `json:"roles,omitempty,omitzero"`
 
-	// Team how the team is called
+	// Team name of the team
 	Team string `json:"team"`
 
-	// Title how people call them
+	// Title display name
 	Title string `json:"title"`
 }
 
@@ -2832,27 +2832,27 @@ type SheetLine struct {
 	Points   *float64  `json:"points,omitempty"`
 	Readings []Reading `json:"readings"`
 
-	// Review that its readings go into; left out where there is none
+	// Review for its readings; left out: none
 	Review string        `json:"review,omitempty,omitzero"`
 	Row    ComparisonRow `json:"row,omitempty,omitzero"`
 }
 
 // ShownVersion defines model for ShownVersion.
 type ShownVersion struct {
-	// Share of the ranked editions: once so many stand on the newest version in force, it is shown by itself; 0 leaves that to a lead
+	// Share share of the ranked editions: when this share has a review on the newest version in force, it is shown automatically; 0: a lead decides
 	Share float64 `json:"share,omitempty,omitzero"`
 
-	// Version 0 leaves it to the newest in force
+	// Version 0: the newest in force
 	Version int `json:"version"`
 }
 
 // SignInRules defines model for SignInRules.
 type SignInRules struct {
-	// SecondStep of leads and administrators, after the password
+	// SecondStep for leads and administrators, after the password
 	SecondStep SignInRulesSecondStep `json:"secondStep"`
 }
 
-// SignInRulesSecondStep of leads and administrators, after the password
+// SignInRulesSecondStep for leads and administrators, after the password
 type SignInRulesSecondStep string
 
 // SignOnProvider defines model for SignOnProvider.
@@ -2863,19 +2863,19 @@ type SignOnProvider struct {
 
 // SignedIn defines model for SignedIn.
 type SignedIn struct {
-	// Address where it was used from last
+	// Address address of the last use
 	Address string    `json:"address"`
 	Created time.Time `json:"created"`
 
-	// Current the one that asks
+	// Current the current session
 	Current bool      `json:"current"`
 	Expires time.Time `json:"expires"`
 	Id      Uuid      `json:"id"`
 
-	// Program what it was used with last
+	// Program browser or program of the last use
 	Program string `json:"program"`
 
-	// Used when it was used last, to five minutes
+	// Used last use, to five minutes
 	Used time.Time `json:"used"`
 }
 
@@ -2919,13 +2919,13 @@ type Steadiness = ranking.SparseSteadiness
 
 // SteadinessView defines model for SteadinessView.
 type SteadinessView struct {
-	// Heading through whose eyes and under which rules a result was computed
+	// Heading audience, weights and filters of a result
 	Heading Heading `json:"heading"`
 
-	// Names how the editions named here are called, by key
+	// Names names of the editions, by key
 	Names map[string]EditionName `json:"names"`
 
-	// Ranked how many editions are ranked; of a thousand and more, the first 500 are told
+	// Ranked number of ranked editions; of a thousand or more, the first 500 are listed
 	Ranked     int        `json:"ranked"`
 	Steadiness Steadiness `json:"steadiness"`
 }
@@ -3003,31 +3003,31 @@ type Tipping = ranking.Tipping
 
 // TippingView defines model for TippingView.
 type TippingView struct {
-	// Heading through whose eyes and under which rules a result was computed
+	// Heading audience, weights and filters of a result
 	Heading Heading `json:"heading"`
 
-	// Names how the editions named here are called, by key
+	// Names names of the editions, by key
 	Names   map[string]EditionName `json:"names"`
 	Tipping Tipping                `json:"tipping"`
 }
 
 // Token defines model for Token.
 type Token struct {
-	// Address where it was used from last
+	// Address address of the last use
 	Address string    `json:"address,omitempty,omitzero"`
 	Created time.Time `json:"created"`
 	Expires time.Time `json:"expires"`
 	Id      Uuid      `json:"id"`
 	Label   string    `json:"label"`
 
-	// Review id of the only review that it may record in; left out: no such bound
+	// Review id of the only review that it can record in; left out: no such limit
 	Review string `json:"review,omitempty,omitzero"`
 	Roles  []Role `json:"roles"`
 
-	// Secret only in the answer to its making
+	// Secret only in the answer when it is created
 	Secret string `json:"secret,omitempty,omitzero"`
 
-	// Used when it was used last; left out: never
+	// Used last use; left out: never
 	Used time.Time `json:"used,omitempty,omitzero"`
 }
 
@@ -3045,7 +3045,7 @@ type TraceList struct {
 
 // TracedReading defines model for TracedReading.
 type TracedReading struct {
-	// Changed a grade that was changed after its reviewer could see the others'
+	// Changed a grade changed after its reviewer could see the others
 	Changed ChangedGrade `json:"changed,omitempty,omitzero"`
 	Counts  bool         `json:"counts"`
 
@@ -3057,7 +3057,7 @@ type TracedReading struct {
 	Scatter Scatter  `json:"scatter,omitempty,omitzero"`
 	Value   *float64 `json:"value"`
 
-	// Why it does not count; empty where it does
+	// Why why it is not counted; empty: it counts
 	Why string `json:"why"`
 }
 
@@ -3085,7 +3085,7 @@ type TroubleView struct {
 
 // Undo defines model for Undo.
 type Undo struct {
-	// Id of a reading or an entry; left out: what one made last
+	// Id of a reading or an entry; left out: the latest of the caller
 	Id string `json:"id,omitempty,omitzero"`
 }
 
@@ -3096,7 +3096,7 @@ type Undone struct {
 	// Part reading, or the part of an entry
 	Part string `json:"part"`
 
-	// Restored of an entry: the revision before is back; otherwise it is gone
+	// Restored of an entry: the revision before is restored; otherwise the entry is removed
 	Restored bool `json:"restored"`
 
 	// Says what was taken back in a few words
@@ -3117,15 +3117,15 @@ type Verdict = reading.Verdict
 
 // WaitingMachine defines model for WaitingMachine.
 type WaitingMachine struct {
-	// Address where it asks from
+	// Address network address
 	Address string    `json:"address"`
 	Expires time.Time `json:"expires"`
 	Made    time.Time `json:"made"`
 
-	// Name as it names itself
+	// Name its own name
 	Name string `json:"name"`
 
-	// Wished id of the review that it asks for
+	// Wished id of the requested review
 	Wished string `json:"wished,omitempty,omitzero"`
 }
 
@@ -3137,7 +3137,7 @@ type Winner struct {
 	// Editions with limit, the first few
 	Editions []string `json:"editions"`
 
-	// Estimated those of them whose points rest on estimated rigs
+	// Estimated those whose points use estimated rigs
 	Estimated []string `json:"estimated,omitempty,omitzero"`
 	Key       string   `json:"key"`
 	Points    *float64 `json:"points"`
@@ -3271,19 +3271,19 @@ type ListAuditParams struct {
 	// By who did it
 	By Key `form:"by,omitempty" json:"by,omitempty,omitzero"`
 
-	// Sort what it was about, such as review, person or session
+	// Sort kind of object, such as review, person or session
 	Sort string `form:"sort,omitempty" json:"sort,omitempty,omitzero"`
 
-	// Subject which one: an id, a key, or the name of a person
+	// Subject an id, a key, or the name of a person
 	Subject string `form:"subject,omitempty" json:"subject,omitempty,omitzero"`
 
-	// Action what was done, such as accepted
+	// Action action, such as accepted
 	Action string `form:"action,omitempty" json:"action,omitempty,omitzero"`
 
-	// From not earlier
+	// From from this time on
 	From time.Time `form:"from,omitempty" json:"from,omitempty,omitzero"`
 
-	// To earlier than that
+	// To before this time
 	To time.Time `form:"to,omitempty" json:"to,omitempty,omitzero"`
 
 	// Before only entries with a smaller number
@@ -3298,28 +3298,28 @@ type ListChecklistsParams struct {
 	// Limit entries of a page, 1 to 1000
 	Limit Limit `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
 
-	// Cursor `next` of the page before
+	// Cursor `next` of the previous page
 	Cursor Cursor `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
 }
 
 // ChecklistEffectParams defines parameters for ChecklistEffect.
 type ChecklistEffectParams struct {
-	// Base KEY@VERSION whose ranking it is; the one shown where left out
+	// Base KEY@VERSION of the ranking; default the shown version
 	Base string `form:"base,omitempty" json:"base,omitempty,omitzero"`
 
-	// Audience an audience of the checklist; its own weights where left out
+	// Audience an audience of the checklist; default its own weights
 	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
 }
 
 // RemoveDraftParams defines parameters for RemoveDraft.
 type RemoveDraftParams struct {
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
 // EditChecklistParams defines parameters for EditChecklist.
 type EditChecklistParams struct {
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
@@ -3327,13 +3327,13 @@ type EditChecklistParams struct {
 type DropAudienceParams struct {
 	Reason Text `form:"reason,omitempty" json:"reason,omitempty,omitzero"`
 
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
 // ReviseAudienceParams defines parameters for ReviseAudience.
 type ReviseAudienceParams struct {
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
@@ -3342,40 +3342,40 @@ type CompareParams struct {
 	// Edition distribution/release/edition, two to twelve times
 	Edition []string `form:"edition" json:"edition"`
 
-	// Baseline an edition, or one of previous, based-on, leader, record; the first of the editions where left out
+	// Baseline an edition, or one of previous, based-on, leader, record; default the first of the editions
 	Baseline string `form:"baseline,omitempty" json:"baseline,omitempty,omitzero"`
 
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	// Checklist KEY@VERSION, or KEY for its shown version; default the shown version
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
-	// Audience an audience of the checklist; its own weights where left out
+	// Audience an audience of the checklist; default its own weights
 	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
 
-	// At as it stood at that time
+	// At as of that time
 	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
 
-	// RigWeight KEY=N; weights for the rigs named
+	// RigWeight KEY=N; weights of rigs
 	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	// SectionWeight KEY=N; weights of sections, instead of the audience's
 	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
 
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	// CriterionWeight KEY=N; weights of criteria, instead of the audience's
 	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
 
-	// Rig measures count on these rigs alone
+	// Rig measures count only on these rigs
 	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
 
-	// RigClass measures count on rigs of these classes alone
+	// RigClass measures count only on rigs of these classes
 	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
 
 	// Distribution only editions of these: distributions
 	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
 
-	// Family only editions built on one of these, or it itself
+	// Family only editions of these distributions or based on them
 	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
 
 	// Base only editions based on one of these, named by distribution or release
@@ -3399,13 +3399,13 @@ type CompareParams struct {
 	// Profile only editions of these: install profiles
 	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
 
-	// ReleasedFrom only releases of that day or later
+	// ReleasedFrom only releases from that day on
 	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
 
-	// ReleasedTo only releases of that day or earlier
+	// ReleasedTo only releases up to that day
 	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
 
-	// Newest of each edition line only the newest release that stands
+	// Newest only the newest accepted release of each edition line
 	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
 
 	// Only only these editions: distribution/release/edition
@@ -3417,17 +3417,17 @@ type ListDistributionsParams struct {
 	// Limit entries of a page, 1 to 1000
 	Limit Limit `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
 
-	// Cursor `next` of the page before
+	// Cursor `next` of the previous page
 	Cursor Cursor `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
 
-	// Family only those built on this one
+	// Family only those based on this one
 	Family string `form:"family,omitempty" json:"family,omitempty,omitzero"`
 	Model  Model  `form:"model,omitempty" json:"model,omitempty,omitzero"`
 }
 
 // EditDistributionParams defines parameters for EditDistribution.
 type EditDistributionParams struct {
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
@@ -3436,63 +3436,63 @@ type ListEditionsParams struct {
 	// Limit entries of a page, 1 to 1000
 	Limit Limit `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
 
-	// Cursor `next` of the page before
+	// Cursor `next` of the previous page
 	Cursor       Cursor `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
 	Distribution string `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
 
-	// Release a version; goes with distribution
+	// Release a version; requires distribution
 	Release string `form:"release,omitempty" json:"release,omitempty,omitzero"`
 	Desktop string `form:"desktop,omitempty" json:"desktop,omitempty,omitzero"`
 }
 
 // EditEditionParams defines parameters for EditEdition.
 type EditEditionParams struct {
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
 // ExplainParams defines parameters for Explain.
 type ExplainParams struct {
-	// A distribution/release/edition; with b left out too, the first two of the ranking
+	// A distribution/release/edition; without a and b, the first two of the ranking
 	A string `form:"a,omitempty" json:"a,omitempty,omitzero"`
 
 	// B the other edition
 	B string `form:"b,omitempty" json:"b,omitempty,omitzero"`
 
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	// Checklist KEY@VERSION, or KEY for its shown version; default the shown version
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
-	// Audience an audience of the checklist; its own weights where left out
+	// Audience an audience of the checklist; default its own weights
 	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
 
-	// At as it stood at that time
+	// At as of that time
 	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
 
-	// RigWeight KEY=N; weights for the rigs named
+	// RigWeight KEY=N; weights of rigs
 	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 
-	// Ground with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest
+	// Ground also editions reviewed only on earlier versions of the checklist, all on what these versions ask and score the same way, weighted by the newest
 	Ground Ground `form:"ground,omitempty" json:"ground,omitempty,omitzero"`
 
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	// SectionWeight KEY=N; weights of sections, instead of the audience's
 	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
 
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	// CriterionWeight KEY=N; weights of criteria, instead of the audience's
 	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
 
-	// Rig measures count on these rigs alone
+	// Rig measures count only on these rigs
 	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
 
-	// RigClass measures count on rigs of these classes alone
+	// RigClass measures count only on rigs of these classes
 	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
 
 	// Distribution only editions of these: distributions
 	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
 
-	// Family only editions built on one of these, or it itself
+	// Family only editions of these distributions or based on them
 	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
 
 	// Base only editions based on one of these, named by distribution or release
@@ -3516,13 +3516,13 @@ type ExplainParams struct {
 	// Profile only editions of these: install profiles
 	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
 
-	// ReleasedFrom only releases of that day or later
+	// ReleasedFrom only releases from that day on
 	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
 
-	// ReleasedTo only releases of that day or earlier
+	// ReleasedTo only releases up to that day
 	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
 
-	// Newest of each edition line only the newest release that stands
+	// Newest only the newest accepted release of each edition line
 	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
 
 	// Only only these editions: distribution/release/edition
@@ -3540,10 +3540,10 @@ type ShowFitsParams struct {
 	// Cores processor cores
 	Cores int `form:"cores,omitempty" json:"cores,omitempty,omitzero"`
 
-	// Processor in words
+	// Processor description
 	Processor string `form:"processor,omitempty" json:"processor,omitempty,omitzero"`
 
-	// Graphics in words
+	// Graphics description
 	Graphics string `form:"graphics,omitempty" json:"graphics,omitempty,omitzero"`
 
 	// MachineArchitecture such as amd64
@@ -3552,37 +3552,37 @@ type ShowFitsParams struct {
 	// Virtual it is a virtual machine
 	Virtual bool `form:"virtual,omitempty" json:"virtual,omitempty,omitzero"`
 
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	// Checklist KEY@VERSION, or KEY for its shown version; default the shown version
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
-	// Audience an audience of the checklist; its own weights where left out
+	// Audience an audience of the checklist; default its own weights
 	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
 
-	// At as it stood at that time
+	// At as of that time
 	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
 
-	// RigWeight KEY=N; weights for the rigs named
+	// RigWeight KEY=N; weights of rigs
 	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	// SectionWeight KEY=N; weights of sections, instead of the audience's
 	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
 
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	// CriterionWeight KEY=N; weights of criteria, instead of the audience's
 	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
 
-	// Rig measures count on these rigs alone
+	// Rig measures count only on these rigs
 	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
 
-	// RigClass measures count on rigs of these classes alone
+	// RigClass measures count only on rigs of these classes
 	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
 
 	// Distribution only editions of these: distributions
 	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
 
-	// Family only editions built on one of these, or it itself
+	// Family only editions of these distributions or based on them
 	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
 
 	// Base only editions based on one of these, named by distribution or release
@@ -3606,25 +3606,25 @@ type ShowFitsParams struct {
 	// Profile only editions of these: install profiles
 	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
 
-	// ReleasedFrom only releases of that day or later
+	// ReleasedFrom only releases from that day on
 	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
 
-	// ReleasedTo only releases of that day or earlier
+	// ReleasedTo only releases up to that day
 	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
 
-	// Newest of each edition line only the newest release that stands
+	// Newest only the newest accepted release of each edition line
 	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
 
 	// Only only these editions: distribution/release/edition
 	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
 
-	// Limit how many entries of each list, the first; 500 where left out
+	// Limit how many entries of each list, from the first; default 500
 	Limit int `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
 }
 
 // CompareGroupsParams defines parameters for CompareGroups.
 type CompareGroupsParams struct {
-	// Attribute what the groups differ in
+	// Attribute the attribute in which the groups differ
 	Attribute string `form:"attribute" json:"attribute"`
 
 	// A the first group
@@ -3633,40 +3633,40 @@ type CompareGroupsParams struct {
 	// B the second group
 	B string `form:"b" json:"b"`
 
-	// Equal attributes that a pair has the same; all others where left out
+	// Equal attributes in which a pair is equal; default all others
 	Equal []string `form:"equal,omitempty" json:"equal,omitempty,omitzero"`
 
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	// Checklist KEY@VERSION, or KEY for its shown version; default the shown version
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
-	// Audience an audience of the checklist; its own weights where left out
+	// Audience an audience of the checklist; default its own weights
 	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
 
-	// At as it stood at that time
+	// At as of that time
 	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
 
-	// RigWeight KEY=N; weights for the rigs named
+	// RigWeight KEY=N; weights of rigs
 	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	// SectionWeight KEY=N; weights of sections, instead of the audience's
 	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
 
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	// CriterionWeight KEY=N; weights of criteria, instead of the audience's
 	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
 
-	// Rig measures count on these rigs alone
+	// Rig measures count only on these rigs
 	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
 
-	// RigClass measures count on rigs of these classes alone
+	// RigClass measures count only on rigs of these classes
 	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
 
 	// Distribution only editions of these: distributions
 	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
 
-	// Family only editions built on one of these, or it itself
+	// Family only editions of these distributions or based on them
 	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
 
 	// Base only editions based on one of these, named by distribution or release
@@ -3690,13 +3690,13 @@ type CompareGroupsParams struct {
 	// Profile only editions of these: install profiles
 	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
 
-	// ReleasedFrom only releases of that day or later
+	// ReleasedFrom only releases from that day on
 	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
 
-	// ReleasedTo only releases of that day or earlier
+	// ReleasedTo only releases up to that day
 	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
 
-	// Newest of each edition line only the newest release that stands
+	// Newest only the newest accepted release of each edition line
 	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
 
 	// Only only these editions: distribution/release/edition
@@ -3705,40 +3705,40 @@ type CompareGroupsParams struct {
 
 // ShowHeadToHeadParams defines parameters for ShowHeadToHead.
 type ShowHeadToHeadParams struct {
-	// Edition those held against each other; the ranked ones where left out
+	// Edition the compared editions; default the ranked ones
 	Edition []string `form:"edition,omitempty" json:"edition,omitempty,omitzero"`
 
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	// Checklist KEY@VERSION, or KEY for its shown version; default the shown version
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
-	// Audience an audience of the checklist; its own weights where left out
+	// Audience an audience of the checklist; default its own weights
 	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
 
-	// At as it stood at that time
+	// At as of that time
 	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
 
-	// RigWeight KEY=N; weights for the rigs named
+	// RigWeight KEY=N; weights of rigs
 	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	// SectionWeight KEY=N; weights of sections, instead of the audience's
 	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
 
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	// CriterionWeight KEY=N; weights of criteria, instead of the audience's
 	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
 
-	// Rig measures count on these rigs alone
+	// Rig measures count only on these rigs
 	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
 
-	// RigClass measures count on rigs of these classes alone
+	// RigClass measures count only on rigs of these classes
 	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
 
 	// Distribution only editions of these: distributions
 	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
 
-	// Family only editions built on one of these, or it itself
+	// Family only editions of these distributions or based on them
 	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
 
 	// Base only editions based on one of these, named by distribution or release
@@ -3762,13 +3762,13 @@ type ShowHeadToHeadParams struct {
 	// Profile only editions of these: install profiles
 	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
 
-	// ReleasedFrom only releases of that day or later
+	// ReleasedFrom only releases from that day on
 	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
 
-	// ReleasedTo only releases of that day or earlier
+	// ReleasedTo only releases up to that day
 	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
 
-	// Newest of each edition line only the newest release that stands
+	// Newest only the newest accepted release of each edition line
 	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
 
 	// Only only these editions: distribution/release/edition
@@ -3777,37 +3777,37 @@ type ShowHeadToHeadParams struct {
 
 // ListLeadersParams defines parameters for ListLeaders.
 type ListLeadersParams struct {
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	// Checklist KEY@VERSION, or KEY for its shown version; default the shown version
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
-	// Audience an audience of the checklist; its own weights where left out
+	// Audience an audience of the checklist; default its own weights
 	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
 
-	// At as it stood at that time
+	// At as of that time
 	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
 
-	// RigWeight KEY=N; weights for the rigs named
+	// RigWeight KEY=N; weights of rigs
 	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	// SectionWeight KEY=N; weights of sections, instead of the audience's
 	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
 
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	// CriterionWeight KEY=N; weights of criteria, instead of the audience's
 	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
 
-	// Rig measures count on these rigs alone
+	// Rig measures count only on these rigs
 	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
 
-	// RigClass measures count on rigs of these classes alone
+	// RigClass measures count only on rigs of these classes
 	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
 
 	// Distribution only editions of these: distributions
 	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
 
-	// Family only editions built on one of these, or it itself
+	// Family only editions of these distributions or based on them
 	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
 
 	// Base only editions based on one of these, named by distribution or release
@@ -3831,13 +3831,13 @@ type ListLeadersParams struct {
 	// Profile only editions of these: install profiles
 	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
 
-	// ReleasedFrom only releases of that day or later
+	// ReleasedFrom only releases from that day on
 	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
 
-	// ReleasedTo only releases of that day or earlier
+	// ReleasedTo only releases up to that day
 	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
 
-	// Newest of each edition line only the newest release that stands
+	// Newest only the newest accepted release of each edition line
 	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
 
 	// Only only these editions: distribution/release/edition
@@ -3846,37 +3846,37 @@ type ListLeadersParams struct {
 
 // ShowLineParams defines parameters for ShowLine.
 type ShowLineParams struct {
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	// Checklist KEY@VERSION, or KEY for its shown version; default the shown version
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
-	// Audience an audience of the checklist; its own weights where left out
+	// Audience an audience of the checklist; default its own weights
 	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
 
-	// At as it stood at that time
+	// At as of that time
 	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
 
-	// RigWeight KEY=N; weights for the rigs named
+	// RigWeight KEY=N; weights of rigs
 	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	// SectionWeight KEY=N; weights of sections, instead of the audience's
 	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
 
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	// CriterionWeight KEY=N; weights of criteria, instead of the audience's
 	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
 
-	// Rig measures count on these rigs alone
+	// Rig measures count only on these rigs
 	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
 
-	// RigClass measures count on rigs of these classes alone
+	// RigClass measures count only on rigs of these classes
 	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
 
 	// Distribution only editions of these: distributions
 	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
 
-	// Family only editions built on one of these, or it itself
+	// Family only editions of these distributions or based on them
 	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
 
 	// Base only editions based on one of these, named by distribution or release
@@ -3900,13 +3900,13 @@ type ShowLineParams struct {
 	// Profile only editions of these: install profiles
 	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
 
-	// ReleasedFrom only releases of that day or later
+	// ReleasedFrom only releases from that day on
 	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
 
-	// ReleasedTo only releases of that day or earlier
+	// ReleasedTo only releases up to that day
 	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
 
-	// Newest of each edition line only the newest release that stands
+	// Newest only the newest accepted release of each edition line
 	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
 
 	// Only only these editions: distribution/release/edition
@@ -3915,13 +3915,13 @@ type ShowLineParams struct {
 
 // DropMappingParams defines parameters for DropMapping.
 type DropMappingParams struct {
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
 // PutMappingParams defines parameters for PutMapping.
 type PutMappingParams struct {
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
@@ -3932,7 +3932,7 @@ type PutNoticeAwayJSONBody struct {
 
 // ListMeasurementsParams defines parameters for ListMeasurements.
 type ListMeasurementsParams struct {
-	// Review their ids
+	// Review ids of reviews
 	Review []string `form:"review" json:"review"`
 }
 
@@ -3941,58 +3941,58 @@ type ListPeopleParams struct {
 	// Limit entries of a page, 1 to 1000
 	Limit Limit `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
 
-	// Cursor `next` of the page before
+	// Cursor `next` of the previous page
 	Cursor Cursor `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
 }
 
 // EditPersonParams defines parameters for EditPerson.
 type EditPersonParams struct {
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
 // EditPlanParams defines parameters for EditPlan.
 type EditPlanParams struct {
-	// State open where left out
+	// State default open
 	State PlanState `form:"state,omitempty" json:"state,omitempty,omitzero"`
 
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
 // ListPointsParams defines parameters for ListPoints.
 type ListPointsParams struct {
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	// Checklist KEY@VERSION, or KEY for its shown version; default the shown version
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
-	// Audience an audience of the checklist; its own weights where left out
+	// Audience an audience of the checklist; default its own weights
 	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
 
-	// At as it stood at that time
+	// At as of that time
 	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
 
-	// RigWeight KEY=N; weights for the rigs named
+	// RigWeight KEY=N; weights of rigs
 	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	// SectionWeight KEY=N; weights of sections, instead of the audience's
 	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
 
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	// CriterionWeight KEY=N; weights of criteria, instead of the audience's
 	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
 
-	// Rig measures count on these rigs alone
+	// Rig measures count only on these rigs
 	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
 
-	// RigClass measures count on rigs of these classes alone
+	// RigClass measures count only on rigs of these classes
 	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
 
 	// Distribution only editions of these: distributions
 	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
 
-	// Family only editions built on one of these, or it itself
+	// Family only editions of these distributions or based on them
 	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
 
 	// Base only editions based on one of these, named by distribution or release
@@ -4016,13 +4016,13 @@ type ListPointsParams struct {
 	// Profile only editions of these: install profiles
 	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
 
-	// ReleasedFrom only releases of that day or later
+	// ReleasedFrom only releases from that day on
 	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
 
-	// ReleasedTo only releases of that day or earlier
+	// ReleasedTo only releases up to that day
 	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
 
-	// Newest of each edition line only the newest release that stands
+	// Newest only the newest accepted release of each edition line
 	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
 
 	// Only only these editions: distribution/release/edition
@@ -4031,7 +4031,7 @@ type ListPointsParams struct {
 
 // SetPolicyParams defines parameters for SetPolicy.
 type SetPolicyParams struct {
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
@@ -4040,62 +4040,62 @@ type ListProposalsParams struct {
 	// Limit entries of a page, 1 to 1000
 	Limit Limit `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
 
-	// Cursor `next` of the page before
+	// Cursor `next` of the previous page
 	Cursor Cursor        `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
 	State  ProposalState `form:"state,omitempty" json:"state,omitempty,omitzero"`
 }
 
 // DecideProposalParams defines parameters for DecideProposal.
 type DecideProposalParams struct {
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
 // EditProposalParams defines parameters for EditProposal.
 type EditProposalParams struct {
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
 // ProposalEffectParams defines parameters for ProposalEffect.
 type ProposalEffectParams struct {
-	// Audience an audience of the checklist; its own weights where left out
+	// Audience an audience of the checklist; default its own weights
 	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
 }
 
 // ShowQualityParams defines parameters for ShowQuality.
 type ShowQualityParams struct {
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	// Checklist KEY@VERSION, or KEY for its shown version; default the shown version
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
-	// Audience an audience of the checklist; its own weights where left out
+	// Audience an audience of the checklist; default its own weights
 	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
 
-	// At as it stood at that time
+	// At as of that time
 	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
 
-	// RigWeight KEY=N; weights for the rigs named
+	// RigWeight KEY=N; weights of rigs
 	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	// SectionWeight KEY=N; weights of sections, instead of the audience's
 	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
 
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	// CriterionWeight KEY=N; weights of criteria, instead of the audience's
 	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
 
-	// Rig measures count on these rigs alone
+	// Rig measures count only on these rigs
 	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
 
-	// RigClass measures count on rigs of these classes alone
+	// RigClass measures count only on rigs of these classes
 	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
 
 	// Distribution only editions of these: distributions
 	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
 
-	// Family only editions built on one of these, or it itself
+	// Family only editions of these distributions or based on them
 	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
 
 	// Base only editions based on one of these, named by distribution or release
@@ -4119,64 +4119,64 @@ type ShowQualityParams struct {
 	// Profile only editions of these: install profiles
 	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
 
-	// ReleasedFrom only releases of that day or later
+	// ReleasedFrom only releases from that day on
 	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
 
-	// ReleasedTo only releases of that day or earlier
+	// ReleasedTo only releases up to that day
 	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
 
-	// Newest of each edition line only the newest release that stands
+	// Newest only the newest accepted release of each edition line
 	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
 
 	// Only only these editions: distribution/release/edition
 	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
 
-	// Limit how many entries of each list, the first; 1000 where left out
+	// Limit how many entries of each list, from the first; default 1000
 	Limit int `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
 }
 
 // OrderQueueParams defines parameters for OrderQueue.
 type OrderQueueParams struct {
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
 // RankingParams defines parameters for Ranking.
 type RankingParams struct {
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	// Checklist KEY@VERSION, or KEY for its shown version; default the shown version
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
-	// Audience an audience of the checklist; its own weights where left out
+	// Audience an audience of the checklist; default its own weights
 	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
 
-	// At as it stood at that time
+	// At as of that time
 	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
 
-	// RigWeight KEY=N; weights for the rigs named
+	// RigWeight KEY=N; weights of rigs
 	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 
-	// Ground with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest
+	// Ground also editions reviewed only on earlier versions of the checklist, all on what these versions ask and score the same way, weighted by the newest
 	Ground Ground `form:"ground,omitempty" json:"ground,omitempty,omitzero"`
 
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	// SectionWeight KEY=N; weights of sections, instead of the audience's
 	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
 
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	// CriterionWeight KEY=N; weights of criteria, instead of the audience's
 	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
 
-	// Rig measures count on these rigs alone
+	// Rig measures count only on these rigs
 	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
 
-	// RigClass measures count on rigs of these classes alone
+	// RigClass measures count only on rigs of these classes
 	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
 
 	// Distribution only editions of these: distributions
 	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
 
-	// Family only editions built on one of these, or it itself
+	// Family only editions of these distributions or based on them
 	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
 
 	// Base only editions based on one of these, named by distribution or release
@@ -4200,13 +4200,13 @@ type RankingParams struct {
 	// Profile only editions of these: install profiles
 	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
 
-	// ReleasedFrom only releases of that day or later
+	// ReleasedFrom only releases from that day on
 	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
 
-	// ReleasedTo only releases of that day or earlier
+	// ReleasedTo only releases up to that day
 	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
 
-	// Newest of each edition line only the newest release that stands
+	// Newest only the newest accepted release of each edition line
 	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
 
 	// Only only these editions: distribution/release/edition
@@ -4218,22 +4218,22 @@ type RankingParams struct {
 	// Criterion order by this criterion's points
 	Criterion string `form:"criterion,omitempty" json:"criterion,omitempty,omitzero"`
 
-	// Since a moment to tell places gained and lost since
+	// Since a time to show rank changes since
 	Since time.Time `form:"since,omitempty" json:"since,omitempty,omitzero"`
 
-	// Ranges tell the range of ranks that each edition keeps to when weights are shaken
+	// Ranges also give the range of ranks of each edition when weights are varied at random
 	Ranges bool `form:"ranges,omitempty" json:"ranges,omitempty,omitzero"`
 
-	// Limit how many entries of each list, the first; 1000 where left out. With it, winners name the first few alone
+	// Limit how many entries of each list, from the first; default 1000. With it, winners names only the first few
 	Limit int `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
 
-	// Offset how many entries of each list to leave out at its beginning
+	// Offset how many entries of each list to skip
 	Offset int `form:"offset,omitempty" json:"offset,omitempty,omitzero"`
 
-	// Standing this list alone
+	// Standing only this list
 	Standing RankingParamsStanding `form:"standing,omitempty" json:"standing,omitempty,omitzero"`
 
-	// Find those alone whose name has these words; ranks stay those of the whole ranking
+	// Find only editions whose name has these words; ranks stay those of the whole ranking
 	Find string `form:"find,omitempty" json:"find,omitempty,omitzero"`
 }
 
@@ -4242,40 +4242,40 @@ type RankingParamsStanding string
 
 // RankingFirstParams defines parameters for RankingFirst.
 type RankingFirstParams struct {
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	// Checklist KEY@VERSION, or KEY for its shown version; default the shown version
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
-	// Audience an audience of the checklist; its own weights where left out
+	// Audience an audience of the checklist; default its own weights
 	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
 
-	// At as it stood at that time
+	// At as of that time
 	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
 
-	// RigWeight KEY=N; weights for the rigs named
+	// RigWeight KEY=N; weights of rigs
 	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 
-	// Ground with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest
+	// Ground also editions reviewed only on earlier versions of the checklist, all on what these versions ask and score the same way, weighted by the newest
 	Ground Ground `form:"ground,omitempty" json:"ground,omitempty,omitzero"`
 
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	// SectionWeight KEY=N; weights of sections, instead of the audience's
 	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
 
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	// CriterionWeight KEY=N; weights of criteria, instead of the audience's
 	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
 
-	// Rig measures count on these rigs alone
+	// Rig measures count only on these rigs
 	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
 
-	// RigClass measures count on rigs of these classes alone
+	// RigClass measures count only on rigs of these classes
 	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
 
 	// Distribution only editions of these: distributions
 	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
 
-	// Family only editions built on one of these, or it itself
+	// Family only editions of these distributions or based on them
 	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
 
 	// Base only editions based on one of these, named by distribution or release
@@ -4299,28 +4299,28 @@ type RankingFirstParams struct {
 	// Profile only editions of these: install profiles
 	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
 
-	// ReleasedFrom only releases of that day or later
+	// ReleasedFrom only releases from that day on
 	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
 
-	// ReleasedTo only releases of that day or earlier
+	// ReleasedTo only releases up to that day
 	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
 
-	// Newest of each edition line only the newest release that stands
+	// Newest only the newest accepted release of each edition line
 	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
 
 	// Only only these editions: distribution/release/edition
 	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
 
-	// Limit how many editions; 25 where left out
+	// Limit how many editions; default 25
 	Limit int `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
 }
 
 // ListRecordsParams defines parameters for ListRecords.
 type ListRecordsParams struct {
-	// At as it stood at that time
+	// At as of that time
 	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
 
-	// Criterion of one criterion alone
+	// Criterion only for this criterion
 	Criterion string `form:"criterion,omitempty" json:"criterion,omitempty,omitzero"`
 }
 
@@ -4329,14 +4329,14 @@ type ListReleasesParams struct {
 	// Limit entries of a page, 1 to 1000
 	Limit Limit `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
 
-	// Cursor `next` of the page before
+	// Cursor `next` of the previous page
 	Cursor       Cursor `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
 	Distribution string `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
 }
 
 // EditReleaseParams defines parameters for EditRelease.
 type EditReleaseParams struct {
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
@@ -4345,10 +4345,10 @@ type ListReportsParams struct {
 	// Limit entries of a page, 1 to 1000
 	Limit Limit `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
 
-	// Cursor `next` of the page before
+	// Cursor `next` of the previous page
 	Cursor Cursor `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
 
-	// Audience only reports that look through this audience's eyes; - is everybody's
+	// Audience only reports weighted for this audience; - is everybody
 	Audience string `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
 
 	// Series only those of this series
@@ -4363,25 +4363,25 @@ type ListReportsParams struct {
 
 // DropReportDraftParams defines parameters for DropReportDraft.
 type DropReportDraftParams struct {
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
 // WriteReportDraftParams defines parameters for WriteReportDraft.
 type WriteReportDraftParams struct {
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
 // PublishReportParams defines parameters for PublishReport.
 type PublishReportParams struct {
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
 // DecideRequestParams defines parameters for DecideRequest.
 type DecideRequestParams struct {
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
@@ -4390,10 +4390,10 @@ type ListReviewsParams struct {
 	// Limit entries of a page, 1 to 1000
 	Limit Limit `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
 
-	// Cursor `next` of the page before
+	// Cursor `next` of the previous page
 	Cursor Cursor `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
 
-	// State those alone in one of these states
+	// State only reviews in one of these states
 	State []ReviewState `form:"state,omitempty" json:"state,omitempty,omitzero"`
 
 	// Edition distribution/release/edition
@@ -4405,25 +4405,25 @@ type ListReviewsParams struct {
 
 // MoveReviewParams defines parameters for MoveReview.
 type MoveReviewParams struct {
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
 // AssignReviewParams defines parameters for AssignReview.
 type AssignReviewParams struct {
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
 // DropEntryParams defines parameters for DropEntry.
 type DropEntryParams struct {
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
 // PutEntryParams defines parameters for PutEntry.
 type PutEntryParams struct {
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
@@ -4432,49 +4432,49 @@ type ListRigsParams struct {
 	// Limit entries of a page, 1 to 1000
 	Limit Limit `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
 
-	// Cursor `next` of the page before
+	// Cursor `next` of the previous page
 	Cursor Cursor `form:"cursor,omitempty" json:"cursor,omitempty,omitzero"`
 }
 
 // EditRigParams defines parameters for EditRig.
 type EditRigParams struct {
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
 // ShowScorecardParams defines parameters for ShowScorecard.
 type ShowScorecardParams struct {
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	// Checklist KEY@VERSION, or KEY for its shown version; default the shown version
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
-	// Audience an audience of the checklist; its own weights where left out
+	// Audience an audience of the checklist; default its own weights
 	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
 
-	// At as it stood at that time
+	// At as of that time
 	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
 
-	// RigWeight KEY=N; weights for the rigs named
+	// RigWeight KEY=N; weights of rigs
 	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	// SectionWeight KEY=N; weights of sections, instead of the audience's
 	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
 
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	// CriterionWeight KEY=N; weights of criteria, instead of the audience's
 	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
 
-	// Rig measures count on these rigs alone
+	// Rig measures count only on these rigs
 	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
 
-	// RigClass measures count on rigs of these classes alone
+	// RigClass measures count only on rigs of these classes
 	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
 
 	// Distribution only editions of these: distributions
 	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
 
-	// Family only editions built on one of these, or it itself
+	// Family only editions of these distributions or based on them
 	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
 
 	// Base only editions based on one of these, named by distribution or release
@@ -4498,13 +4498,13 @@ type ShowScorecardParams struct {
 	// Profile only editions of these: install profiles
 	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
 
-	// ReleasedFrom only releases of that day or later
+	// ReleasedFrom only releases from that day on
 	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
 
-	// ReleasedTo only releases of that day or earlier
+	// ReleasedTo only releases up to that day
 	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
 
-	// Newest of each edition line only the newest release that stands
+	// Newest only the newest accepted release of each edition line
 	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
 
 	// Only only these editions: distribution/release/edition
@@ -4513,37 +4513,37 @@ type ShowScorecardParams struct {
 
 // ShowTracesParams defines parameters for ShowTraces.
 type ShowTracesParams struct {
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	// Checklist KEY@VERSION, or KEY for its shown version; default the shown version
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
-	// Audience an audience of the checklist; its own weights where left out
+	// Audience an audience of the checklist; default its own weights
 	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
 
-	// At as it stood at that time
+	// At as of that time
 	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
 
-	// RigWeight KEY=N; weights for the rigs named
+	// RigWeight KEY=N; weights of rigs
 	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	// SectionWeight KEY=N; weights of sections, instead of the audience's
 	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
 
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	// CriterionWeight KEY=N; weights of criteria, instead of the audience's
 	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
 
-	// Rig measures count on these rigs alone
+	// Rig measures count only on these rigs
 	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
 
-	// RigClass measures count on rigs of these classes alone
+	// RigClass measures count only on rigs of these classes
 	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
 
 	// Distribution only editions of these: distributions
 	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
 
-	// Family only editions built on one of these, or it itself
+	// Family only editions of these distributions or based on them
 	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
 
 	// Base only editions based on one of these, named by distribution or release
@@ -4567,13 +4567,13 @@ type ShowTracesParams struct {
 	// Profile only editions of these: install profiles
 	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
 
-	// ReleasedFrom only releases of that day or later
+	// ReleasedFrom only releases from that day on
 	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
 
-	// ReleasedTo only releases of that day or earlier
+	// ReleasedTo only releases up to that day
 	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
 
-	// Newest of each edition line only the newest release that stands
+	// Newest only the newest accepted release of each edition line
 	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
 
 	// Only only these editions: distribution/release/edition
@@ -4582,82 +4582,82 @@ type ShowTracesParams struct {
 
 // SearchParams defines parameters for Search.
 type SearchParams struct {
-	// Find the words
+	// Find the words to search for
 	Find string `form:"find" json:"find"`
 
-	// Sort these sorts alone; work and people are found by those who may see them
+	// Sort only these kinds; work and people are found only by those who can see them
 	Sort []FoundSort `form:"sort,omitempty" json:"sort,omitempty,omitzero"`
 
-	// Reviewed of editions those alone that stand with a review
+	// Reviewed only editions with an accepted review
 	Reviewed bool `form:"reviewed,omitempty" json:"reviewed,omitempty,omitzero"`
 
-	// Limit how many, 20 where left out
+	// Limit how many; default 20
 	Limit int `form:"limit,omitempty" json:"limit,omitempty,omitzero"`
 }
 
 // CloseBenchParams defines parameters for CloseBench.
 type CloseBenchParams struct {
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
 // ShowSheetParams defines parameters for ShowSheet.
 type ShowSheetParams struct {
-	// Baseline the contender that differences are taken against; the first where left out
+	// Baseline the contender that differences are relative to; default the first
 	Baseline string `form:"baseline,omitempty" json:"baseline,omitempty,omitzero"`
 }
 
 // ShowSteadinessParams defines parameters for ShowSteadiness.
 type ShowSteadinessParams struct {
-	// Draws how often; where left out 10,000, less in a field of more than 500
+	// Draws number of draws; default 10,000, fewer for more than 500 editions
 	Draws int `form:"draws,omitempty" json:"draws,omitempty,omitzero"`
 
 	// Seed the same seed gives the same result
 	Seed int64 `form:"seed,omitempty" json:"seed,omitempty,omitzero"`
 
-	// Kappa how near shares stay to the weights; 60 where left out
+	// Kappa how close shares are to the weights; default 60
 	Kappa float64 `form:"kappa,omitempty" json:"kappa,omitempty,omitzero"`
 
-	// Shake what is shaken
+	// Shake what is varied
 	Shake ShowSteadinessParamsShake `form:"shake,omitempty" json:"shake,omitempty,omitzero"`
 
-	// Least leave out the shares of ranks below this
+	// Least leave out shares of ranks below this
 	Least float64 `form:"least,omitempty" json:"least,omitempty,omitzero"`
 
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	// Checklist KEY@VERSION, or KEY for its shown version; default the shown version
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
-	// Audience an audience of the checklist; its own weights where left out
+	// Audience an audience of the checklist; default its own weights
 	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
 
-	// At as it stood at that time
+	// At as of that time
 	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
 
-	// RigWeight KEY=N; weights for the rigs named
+	// RigWeight KEY=N; weights of rigs
 	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 
-	// Ground with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest
+	// Ground also editions reviewed only on earlier versions of the checklist, all on what these versions ask and score the same way, weighted by the newest
 	Ground Ground `form:"ground,omitempty" json:"ground,omitempty,omitzero"`
 
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	// SectionWeight KEY=N; weights of sections, instead of the audience's
 	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
 
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	// CriterionWeight KEY=N; weights of criteria, instead of the audience's
 	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
 
-	// Rig measures count on these rigs alone
+	// Rig measures count only on these rigs
 	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
 
-	// RigClass measures count on rigs of these classes alone
+	// RigClass measures count only on rigs of these classes
 	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
 
 	// Distribution only editions of these: distributions
 	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
 
-	// Family only editions built on one of these, or it itself
+	// Family only editions of these distributions or based on them
 	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
 
 	// Base only editions based on one of these, named by distribution or release
@@ -4681,13 +4681,13 @@ type ShowSteadinessParams struct {
 	// Profile only editions of these: install profiles
 	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
 
-	// ReleasedFrom only releases of that day or later
+	// ReleasedFrom only releases from that day on
 	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
 
-	// ReleasedTo only releases of that day or earlier
+	// ReleasedTo only releases up to that day
 	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
 
-	// Newest of each edition line only the newest release that stands
+	// Newest only the newest accepted release of each edition line
 	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
 
 	// Only only these editions: distribution/release/edition
@@ -4699,46 +4699,46 @@ type ShowSteadinessParamsShake string
 
 // DecideSuggestionParams defines parameters for DecideSuggestion.
 type DecideSuggestionParams struct {
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
 // ShowTippingParams defines parameters for ShowTipping.
 type ShowTippingParams struct {
-	// Checklist KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out
+	// Checklist KEY@VERSION, or KEY for its shown version; default the shown version
 	Checklist ChecklistName `form:"checklist,omitempty" json:"checklist,omitempty,omitzero"`
 
-	// Audience an audience of the checklist; its own weights where left out
+	// Audience an audience of the checklist; default its own weights
 	Audience Audience `form:"audience,omitempty" json:"audience,omitempty,omitzero"`
 
-	// At as it stood at that time
+	// At as of that time
 	At At `form:"at,omitempty" json:"at,omitempty,omitzero"`
 
-	// RigWeight KEY=N; weights for the rigs named
+	// RigWeight KEY=N; weights of rigs
 	RigWeight RigWeight `form:"rigWeight,omitempty" json:"rigWeight,omitempty,omitzero"`
 
 	// CommonRigs only rigs that all editions have
 	CommonRigs CommonRigs `form:"commonRigs,omitempty" json:"commonRigs,omitempty,omitzero"`
 
-	// Ground with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest
+	// Ground also editions reviewed only on earlier versions of the checklist, all on what these versions ask and score the same way, weighted by the newest
 	Ground Ground `form:"ground,omitempty" json:"ground,omitempty,omitzero"`
 
-	// SectionWeight KEY=N; weights of sections in the place of the audience's
+	// SectionWeight KEY=N; weights of sections, instead of the audience's
 	SectionWeight SectionWeight `form:"sectionWeight,omitempty" json:"sectionWeight,omitempty,omitzero"`
 
-	// CriterionWeight KEY=N; weights of criteria in the place of the audience's
+	// CriterionWeight KEY=N; weights of criteria, instead of the audience's
 	CriterionWeight CriterionWeight `form:"criterionWeight,omitempty" json:"criterionWeight,omitempty,omitzero"`
 
-	// Rig measures count on these rigs alone
+	// Rig measures count only on these rigs
 	Rig MeasuredOn `form:"rig,omitempty" json:"rig,omitempty,omitzero"`
 
-	// RigClass measures count on rigs of these classes alone
+	// RigClass measures count only on rigs of these classes
 	RigClass RigClass `form:"rigClass,omitempty" json:"rigClass,omitempty,omitzero"`
 
 	// Distribution only editions of these: distributions
 	Distribution OfDistribution `form:"distribution,omitempty" json:"distribution,omitempty,omitzero"`
 
-	// Family only editions built on one of these, or it itself
+	// Family only editions of these distributions or based on them
 	Family OfFamily `form:"family,omitempty" json:"family,omitempty,omitzero"`
 
 	// Base only editions based on one of these, named by distribution or release
@@ -4762,13 +4762,13 @@ type ShowTippingParams struct {
 	// Profile only editions of these: install profiles
 	Profile OfProfile `form:"profile,omitempty" json:"profile,omitempty,omitzero"`
 
-	// ReleasedFrom only releases of that day or later
+	// ReleasedFrom only releases from that day on
 	ReleasedFrom ReleasedFrom `form:"releasedFrom,omitempty" json:"releasedFrom,omitempty,omitzero"`
 
-	// ReleasedTo only releases of that day or earlier
+	// ReleasedTo only releases up to that day
 	ReleasedTo ReleasedTo `form:"releasedTo,omitempty" json:"releasedTo,omitempty,omitzero"`
 
-	// Newest of each edition line only the newest release that stands
+	// Newest only the newest accepted release of each edition line
 	Newest Newest `form:"newest,omitempty" json:"newest,omitempty,omitzero"`
 
 	// Only only these editions: distribution/release/edition
@@ -4777,7 +4777,7 @@ type ShowTippingParams struct {
 
 // EditTroubleParams defines parameters for EditTrouble.
 type EditTroubleParams struct {
-	// IfMatch the ETag that the change is based on
+	// IfMatch the ETag of the version that the change is based on
 	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 

@@ -6,7 +6,7 @@ import (
 	"dappertally/internal/tables"
 )
 
-var entries = tables.Define("catalogue", "a distribution, release, edition or rig, as an import takes it",
+var entries = tables.Define("catalogue", "a distribution, release, edition or rig, as it can be imported",
 	tables.Text("kind", "", "distribution, release, edition or rig"),
 	tables.Text("key", "", ""),
 	tables.Text("*", "", "the fields of each kind, by their names"),

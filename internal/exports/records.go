@@ -14,7 +14,7 @@ import (
 	"dappertally/internal/tables"
 )
 
-var readings = tables.Define("readings", "a reading, as an import takes it",
+var readings = tables.Define("readings", "a reading, as it can be imported",
 	tables.Text("id", "", ""),
 	tables.Text("review", "", "its id"),
 	tables.Text("edition", "", "its key"),
@@ -28,15 +28,15 @@ var readings = tables.Define("readings", "a reading, as an import takes it",
 	tables.Text("method", "", "of measuring"),
 	tables.Text("setup", "", "of the system"),
 	tables.Text("phase", "", "of the review"),
-	tables.Text("answer", "", "as it is typed; runs apart by blanks"),
+	tables.Text("answer", "", "as it is typed; runs separated by blanks"),
 	tables.Text("unit", "", "of the answer"),
 	tables.Text("notTested", "", "why it was not tested"),
 	tables.Text("notApplicable", "", "why it does not apply"),
-	tables.Number("adjustment", "", "that is taken off every run"),
+	tables.Number("adjustment", "", "that is subtracted from every run"),
 	tables.Text("adjustmentReason", "", ""),
-	tables.Text("bound", "", "at least or at most, where the value is only a bound"),
-	tables.Text("disturbance", "", "why it does not count"),
-	tables.Truth("repeat", "", "it repeats an earlier reading to see whether it holds"),
+	tables.Text("bound", "", "at least or at most, if the value is only a bound"),
+	tables.Text("disturbance", "", "why it is not counted"),
+	tables.Truth("repeat", "", "it repeats an earlier reading to confirm it"),
 	tables.Text("replaces", "", "id of the reading that it replaces"),
 	tables.Text("note", "", ""),
 	tables.Text("boots", "", "the starts of the machine that runs were made in, ID:RUNS each"),
@@ -107,7 +107,7 @@ func moment(at time.Time) string {
 	return at.UTC().Format(time.RFC3339Nano)
 }
 
-var reviewRecords = tables.Define("reviewRecords", "a review; what is planned is told to the team alone",
+var reviewRecords = tables.Define("reviewRecords", "a review; planned work is shown only to the team",
 	tables.Text("id", "", ""),
 	tables.Text("edition", "", "its key"),
 	tables.Text("checklist", "", "the version"),

@@ -62,7 +62,7 @@ func Read(in io.Reader, form Form) (*Log, error) {
 		return nil, fmt.Errorf("the unit must be s, ms, us or ns, not %q", form.Unit)
 	}
 	if form.Rate && (form.Stamps || form.Unit != "") {
-		return nil, errors.New("a rate is in frames a second: it goes with no unit of time and no time stamps")
+		return nil, errors.New("a rate is in frames per second: it cannot be combined with a unit of time or time stamps")
 	}
 	p := &parser{form: form, at: -1, log: &Log{}}
 	if err := p.read(decoded(in)); err != nil {
@@ -105,7 +105,7 @@ func (p *parser) read(in io.Reader) error {
 		}
 	}
 	if err := scanner.Err(); errors.Is(err, bufio.ErrTooLong) {
-		return &Fault{p.line + 1, "is longer than a mebibyte: this is no log of frame times"}
+		return &Fault{p.line + 1, "is longer than a mebibyte: this is not a log of frame times"}
 	} else if err != nil {
 		return err
 	}
@@ -113,16 +113,16 @@ func (p *parser) read(in io.Reader) error {
 		return p.noColumn()
 	}
 	if p.short != nil {
-		p.log.Remarks = append(p.log.Remarks, fmt.Sprintf("line %d, the last, is cut off and left out", p.short.Line))
+		p.log.Remarks = append(p.log.Remarks, fmt.Sprintf("line %d, the last, is cut off and skipped", p.short.Line))
 	}
 	if p.empty > 0 {
-		p.log.Remarks = append(p.log.Remarks, fmt.Sprintf("%d lines hold no frame time and are left out", p.empty))
+		p.log.Remarks = append(p.log.Remarks, fmt.Sprintf("%d lines have no frame time and are skipped", p.empty))
 	}
 	if p.log.count == 0 {
-		return errors.New("the log holds no frame times")
+		return errors.New("the log has no frame times")
 	}
 	if !p.form.Stamps && !p.form.Rate && p.rising > 100 && p.rising == p.log.count-1 {
-		return errors.New("every value is above the one before: these are time stamps; say so with --timestamps")
+		return errors.New("every value is larger than the one before: these are time stamps; add --timestamps")
 	}
 	return p.log.finish()
 }
@@ -135,7 +135,7 @@ func (p *parser) take(line string) error {
 	if line == p.heading {
 		return &Fault{
 			p.line,
-			"the heading stands here again: the log was begun anew; cut it into one file for each run",
+			"the heading appears again: the log was restarted; split it into one file for each run",
 		}
 	}
 	if extra := p.extra(line); extra > 0 {
@@ -188,7 +188,7 @@ func (p *parser) value(cell string) error {
 	}
 	x, err := p.number(cell)
 	if err != nil {
-		fault := &Fault{p.line, fmt.Sprintf("%q is no frame time", cell)}
+		fault := &Fault{p.line, fmt.Sprintf("%q is not a frame time", cell)}
 		if strings.Trim(cell, "0123456789.,-+eE") != "" {
 			return fault
 		}
@@ -205,7 +205,7 @@ func (p *parser) value(cell string) error {
 		if x <= was {
 			return &Fault{
 				p.line,
-				fmt.Sprintf("time goes from %v to %v: the log is broken or was begun anew here", was, x),
+				fmt.Sprintf("time goes from %v to %v: the log is broken or was restarted here", was, x),
 			}
 		}
 		x -= was
@@ -295,11 +295,12 @@ func (p *parser) understand(heading string) error {
 	switch {
 	case m.sense == rates && !p.form.Rate:
 		return fmt.Errorf(
-			"column %q holds a rate, not times: name the column of frame times with --column; where every line is one frame, --rate takes each frame's time from its rate",
+			"column %q holds a rate, not times: name the column of frame times with --column; if every "+
+				"line is one frame, --rate takes each frame's time from its rate",
 			heading,
 		)
 	case p.form.Rate && heading != "" && m.sense != rates:
-		remark("column %q is read as a rate, as asked, although its heading does not say so", heading)
+		remark("column %q is read as a rate, as requested, although its heading does not say so", heading)
 	case m.sense == stamps && !p.form.Stamps:
 		p.form.Stamps = true
 		remark("column %q holds time stamps: frame times are their differences", heading)
@@ -312,9 +313,9 @@ func (p *parser) understand(heading string) error {
 		unit = m.unit
 	case unit == "":
 		unit = "ms"
-		remark("no unit is stated: the times are taken for ms; say otherwise with --unit")
+		remark("no unit is given: the times are read as ms; change that with --unit")
 	case m.unit != "" && m.unit != unit:
-		remark("the times are taken for %s, as asked, although the heading of column %q says %s", unit, heading, m.unit)
+		remark("the times are read as %s, as requested, although the heading of column %q says %s", unit, heading, m.unit)
 	}
 	p.perUnit, p.log.Unit = Units[unit], unit
 	return nil

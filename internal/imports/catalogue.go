@@ -136,7 +136,7 @@ func knownColumns(columns []string) error {
 			"a catalogue has no column %s; its columns are %s", strings.Join(strange, ", "), strings.Join(known, ", "),
 		)
 	case !slices.Contains(columns, "kind") || !slices.Contains(columns, "key"):
-		return errors.New("the columns kind and key are needed: each row says what it is, and its key")
+		return errors.New("the columns kind and key are required: each row needs its kind and its key")
 	}
 	return nil
 }
@@ -167,10 +167,10 @@ func readNested(in io.Reader) ([]Entry, error) {
 	case yaml.MappingNode:
 		err = n.document(root)
 	default:
-		err = errors.New("it must hold distributions and rigs, or a list of rows")
+		err = errors.New("it must have distributions and rigs, or a list of rows")
 	}
 	if err == nil && len(n.entries) == 0 {
-		err = errors.New("it holds no distributions and no rigs")
+		err = errors.New("it has no distributions and no rigs")
 	}
 	return n.entries, err
 }
@@ -192,7 +192,8 @@ func (n *nested) document(root *yaml.Node) error {
 			}
 		default:
 			return fmt.Errorf(
-				"line %d: the file may hold distributions and rigs, not %.70q; a whole bundle is imported as a bundle",
+				"line %d: the file can have distributions and rigs, not %.70q; import a whole bundle as a "+
+					"bundle",
 				key.Line,
 				key.Value,
 			)
@@ -306,7 +307,7 @@ func (e *Entry) node(name string, value *yaml.Node) {
 			e.node(name+"."+key.Value, inner)
 		}
 	default:
-		refuse("refers to another place of the file; write the value out")
+		refuse("refers to another place in the file; write the value out")
 	}
 }
 

@@ -120,7 +120,7 @@ func (e *Entry) Apply(thing any, book *fault.Book) {
 		field, ok := fields[c.name]
 		if !ok {
 			book.Field(
-				c.name, "is no field of %s; the fields are %s", e.Kind.article(), strings.Join(ColumnsOf(e.Kind), ", "),
+				c.name, "is not a field of %s; the fields are %s", e.Kind.article(), strings.Join(ColumnsOf(e.Kind), ", "),
 			)
 			continue
 		}

@@ -215,7 +215,7 @@ func (r *Reader) time(text string) (time.Time, error) {
 		}
 	}
 	return time.Time{}, fmt.Errorf(
-		"%.70q is no time of the form %s", text, or(r.mapping.Times, "2026-11-20T09:30:00Z or 2026-11-20"),
+		"%.70q is not a time of the form %s", text, or(r.mapping.Times, "2026-11-20T09:30:00Z or 2026-11-20"),
 	)
 }
 
@@ -231,7 +231,7 @@ func (r *Reader) All(most int, progress func(rows int)) ([]Draft, error) {
 			return nil, err
 		}
 		if len(all) == most {
-			return nil, fmt.Errorf("holds more than %d readings; cut it up", most)
+			return nil, fmt.Errorf("has more than %d readings; split it", most)
 		}
 		all = append(all, d)
 		if progress != nil && len(all)%5000 == 0 {

@@ -158,7 +158,7 @@ func TestTAP(t *testing.T) {
 	for _, d := range all {
 		got = append(got, strings.TrimSpace(d.Criterion+" "+d.Answer+" "+d.NotTested+strings.Split(d.Fault, "\"")[0]))
 	}
-	want := "wireless works|archives plain=failed solid=untried|suspend  the lid sensor is broken|keyboard-layouts works|the mapping does not say what"
+	want := "wireless works|archives plain=failed solid=untried|suspend  the lid sensor is broken|keyboard-layouts works|the mapping has no entry for"
 	if strings.Join(got, "|") != want {
 		t.Errorf("%s\nwant %s", strings.Join(got, "|"), want)
 	}
@@ -168,8 +168,8 @@ func TestTAP(t *testing.T) {
 	for _, c := range []struct{ text, says string }{
 		{"ok 1 - a\n", "no plan"},
 		{"1..3\nok 1 - a\n", "3 tests were planned and 1 have results"},
-		{"1..2\nok 1 - a\nok 3 - b\n", "this is test 3, and 2 was expected"},
-		{"1..2\nok 1 - a\nBail out! the disk is full\n", "given up: the disk is full"},
+		{"1..2\nok 1 - a\nok 3 - b\n", "this is test 3, but 2 was expected"},
+		{"1..2\nok 1 - a\nBail out! the disk is full\n", "aborted: the disk is full"},
 		{"1..1\nok\n1..1\nok\n", "twice"},
 		{"", "no plan"},
 	} {

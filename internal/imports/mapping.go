@@ -98,7 +98,7 @@ func (m *Mapping) Validate(book *fault.Book) {
 	book.In("answers", func() { m.validateAnswers(book) })
 	book.In("tests", func() { m.validateTests(book) })
 	if m.Form != "tap" && len(m.Answers) == 0 && m.Fields["answer"].empty() {
-		book.Field("fields", "no column holds the answer")
+		book.Field("fields", "no column has the answer")
 	}
 }
 
@@ -106,7 +106,7 @@ func (m *Mapping) validateAnswers(book *fault.Book) {
 	for i, a := range m.Answers {
 		book.In(i, func() {
 			if len(a.Columns) == 0 || slices.Contains(a.Columns, "") {
-				book.Field("columns", "name the column that holds the answer, or one for each run")
+				book.Field("columns", "name the column with the answer, or one column for each run")
 			}
 			if a.Criterion == "" && m.Fields["criterion"].empty() {
 				book.Field("criterion", "is missing")
@@ -121,7 +121,7 @@ func (m *Mapping) validateAnswers(book *fault.Book) {
 func (m *Mapping) validateTests(book *fault.Book) {
 	for i, t := range m.Tests {
 		if t.Name == "" || t.Is == "" {
-			book.In(i, func() { book.Add("needs a name and what it is: a criterion, criterion/item, or -") })
+			book.In(i, func() { book.Add("needs a name and its target: a criterion, criterion/item, or -") })
 		}
 	}
 }
@@ -133,7 +133,7 @@ func (m *Mapping) validateFields(book *fault.Book) {
 		case !slices.Contains(Fields, name):
 			book.Field(name, "a reading has no such field; it has %s", strings.Join(Fields, ", "))
 		case f.Column != "" && f.Value != "":
-			book.Field(name, "comes from the column %.70q or is %.70q: say one", f.Column, f.Value)
+			book.Field(name, "has both the column %.70q and the value %.70q: choose one", f.Column, f.Value)
 		case len(f.Column) > longWord || len(f.Value) > longWord:
 			book.Field(name, "is too long")
 		}
@@ -159,7 +159,7 @@ func (m *Mapping) layouts() ([]string, error) {
 		layout = strings.ReplaceAll(layout, part[0], part[1])
 	}
 	if !strings.Contains(layout, "06") || !strings.ContainsAny(m.Times, "D") || !strings.Contains(m.Times, "M") {
-		return nil, fmt.Errorf("%.70q is no form of times such as DD.MM.YYYY hh:mm", m.Times)
+		return nil, fmt.Errorf("%.70q is not a format of times such as DD.MM.YYYY hh:mm", m.Times)
 	}
 	return []string{layout}, nil
 }

@@ -55,7 +55,7 @@ func openTAP(in io.Reader, m *Mapping) (*Reader, error) {
 		criterion, item, counted := strings.Cut(is, "/")
 		if is == "" {
 			d.Fault = fmt.Sprintf(
-				"the mapping does not say what %q is; name a criterion, criterion/item, or - to leave it out", t.name,
+				"the mapping has no entry for %q; name a criterion, criterion/item, or - to skip it", t.name,
 			)
 			order = append(order, &d)
 			continue
@@ -149,12 +149,12 @@ func parseTAP(in io.Reader) ([]result, error) {
 			continue // subtests are summed up by the line behind them
 		case strings.HasPrefix(text, "Bail out!"):
 			return nil, fmt.Errorf(
-				"line %d: the tests were given up: %s", line, strings.TrimSpace(strings.TrimPrefix(text, "Bail out!")),
+				"line %d: the tests were aborted: %s", line, strings.TrimSpace(strings.TrimPrefix(text, "Bail out!")),
 			)
 		}
 		if m := tapPlan.FindStringSubmatch(text); m != nil {
 			if planned >= 0 {
-				return nil, fmt.Errorf("line %d: the plan is there twice: are these two runs", line)
+				return nil, fmt.Errorf("line %d: the plan appears twice: are these two runs", line)
 			}
 			planned, _ = strconv.Atoi(m[1])
 			continue
@@ -166,7 +166,7 @@ func parseTAP(in io.Reader) ([]result, error) {
 		results = append(results, newResult(line, m))
 		if n, err := strconv.Atoi(m[2]); err == nil && n != len(results) {
 			return nil, fmt.Errorf(
-				"line %d: this is test %d, and %d was expected: results are missing or out of order",
+				"line %d: this is test %d, but %d was expected: results are missing or out of order",
 				line,
 				n,
 				len(results),
@@ -178,9 +178,9 @@ func parseTAP(in io.Reader) ([]result, error) {
 	}
 	switch {
 	case planned < 0:
-		return nil, fmt.Errorf("there is no plan (1..N): the results may not be whole")
+		return nil, fmt.Errorf("there is no plan (1..N): results may be missing")
 	case planned != len(results):
-		return nil, fmt.Errorf("%d tests were planned and %d have results: they were broken off", planned, len(results))
+		return nil, fmt.Errorf("%d tests were planned and %d have results: the run was interrupted", planned, len(results))
 	}
 	return results, nil
 }

@@ -72,7 +72,8 @@ func (s *Service) TakeArchive(
 		if c.done.Refused > 0 {
 			return nil, problem.New(
 				problem.Conflict,
-				"somebody wrote here this moment; an archive is taken into a service that has no records yet",
+				"somebody wrote here at the same time; an archive can only be imported into a service "+
+					"without records",
 			)
 		}
 		if trial {
@@ -103,7 +104,7 @@ func (s *Service) TakeArchive(
 		return done, err
 	}
 	if done.Differing, err = s.differing(ctx); err != nil {
-		s.ledger.Log.WarnContext(ctx, "pages of reports were not looked at", "error", err) // they are taken in all the same
+		s.ledger.Log.WarnContext(ctx, "pages of reports were not compared", "error", err) // they are taken in all the same
 	}
 	return done, nil
 }
@@ -147,8 +148,8 @@ func (s *Service) empty(ctx context.Context) error {
 	if n := len(state.Catalogue.Distributions); n > 0 || len(state.Checklists.Lists) > 0 || len(reports) > 0 {
 		return problem.New(
 			problem.Conflict,
-			"this service has %d distributions, %d checklist versions and %d reports already; an archive is taken into one "+
-				"that has none. A bundle can be taken in beside what is there",
+			"this service already has %d distributions, %d checklist versions and %d reports; an archive "+
+				"can only be imported into an empty service. A bundle can be imported here",
 			n,
 			len(state.Checklists.Lists),
 			len(reports),
@@ -188,7 +189,7 @@ func checkArchive(file io.ReadSeeker) (*ArchiveIndex, *bundle.Bundle, error) {
 	}
 	if sum := sha256.Sum256(text); hex.EncodeToString(sum[:]) != index.Bundle.SHA256 {
 		return nil, nil, problem.New(
-			problem.Invalid, "the archive's bundle is not the one that its index names; the archive is damaged",
+			problem.Invalid, "the archive's bundle is not the one in its index; the archive is damaged",
 		)
 	}
 	b, err := bundle.Parse(bytes.NewReader(text), int64(len(text)))
@@ -209,7 +210,7 @@ func entry(in *tar.Reader, name string, most int64) ([]byte, error) {
 	h, err := in.Next()
 	if err != nil || h.Name != name {
 		return nil, problem.New(
-			problem.Invalid, "this is no archive of ours, or it is damaged: %s is not where it belongs", name,
+			problem.Invalid, "this is not a Dapper Tally archive, or it is damaged: %s is not in its place", name,
 		)
 	}
 	if h.Size > most {
@@ -218,7 +219,7 @@ func entry(in *tar.Reader, name string, most int64) ([]byte, error) {
 	text, err := io.ReadAll(in)
 	if err != nil {
 		return nil, problem.New(
-			problem.Invalid, "the archive ends in the middle of %s; it was not carried over whole", name,
+			problem.Invalid, "the archive ends in the middle of %s; it is incomplete", name,
 		)
 	}
 	return text, nil
@@ -236,7 +237,7 @@ func eachFile(in *tar.Reader, index *ArchiveIndex, do func(folder string, f Arch
 			if err != nil || h.Name != part.folder+f.SHA256 || h.Size != f.Size {
 				return problem.New(
 					problem.Invalid,
-					"the archive lacks the file %s%s, or it was not carried over whole",
+					"the archive lacks the file %s%s, or it is incomplete",
 					part.folder,
 					f.SHA256,
 				)
@@ -252,7 +253,7 @@ func eachFile(in *tar.Reader, index *ArchiveIndex, do func(folder string, f Arch
 			if hex.EncodeToString(sum.Sum(nil)) != f.SHA256 {
 				return problem.New(
 					problem.Invalid,
-					"the file %s%s is not what its name says; the archive is damaged",
+					"the content of the file %s%s does not match its name; the archive is damaged",
 					part.folder,
 					f.SHA256,
 				)
@@ -286,7 +287,7 @@ func (x *ArchiveIndex) check() error {
 			}
 			if len(v.Files) == 0 || v.Files[0].SHA256 != v.Seal {
 				return problem.New(
-					problem.Invalid, "the report %s, revision %d, is not sealed by its own document", r.Key, v.Revision,
+					problem.Invalid, "the seal of report %s, revision %d, does not match its document", r.Key, v.Revision,
 				)
 			}
 		}
@@ -316,7 +317,7 @@ func restoreFiles(keep func(func(*store.Tx) error) error, index *ArchiveIndex, f
 	return eachFile(in, index, func(folder string, f ArchivedFile, r io.Reader) error {
 		hash, err := hex.DecodeString(f.SHA256)
 		if err != nil {
-			return problem.New(problem.Invalid, "%q is no SHA-256", f.SHA256)
+			return problem.New(problem.Invalid, "%q is not a SHA-256", f.SHA256)
 		}
 		body, err := io.ReadAll(r) // a transaction that is tried again reads it again
 		if err != nil {
@@ -358,7 +359,7 @@ func (x *ArchiveIndex) reports() ([]keptReport, error) {
 		for _, v := range r.Revisions {
 			seal, err := hex.DecodeString(v.Seal)
 			if err != nil {
-				return nil, problem.New(problem.Invalid, "%q is no SHA-256", v.Seal)
+				return nil, problem.New(problem.Invalid, "%q is not a SHA-256", v.Seal)
 			}
 			files, err := x.filesOf(r.Key, v.Files)
 			if err != nil {
@@ -388,7 +389,7 @@ func (x *ArchiveIndex) filesOf(of string, named []ArchivedOfReport) ([]store.Fro
 	for i, f := range named {
 		hash, err := hex.DecodeString(f.SHA256)
 		if err != nil {
-			return nil, problem.New(problem.Invalid, "%q is no SHA-256", f.SHA256)
+			return nil, problem.New(problem.Invalid, "%q is not a SHA-256", f.SHA256)
 		}
 		at, ok := slices.BinarySearchFunc(
 			x.Frozen, f.SHA256, func(a ArchivedFile, name string) int { return strings.Compare(a.SHA256, name) },
@@ -398,7 +399,7 @@ func (x *ArchiveIndex) filesOf(of string, named []ArchivedOfReport) ([]store.Fro
 		}
 		mediaType, ok := report.TypeOf(f.Name)
 		if !ok || mediaType != x.Frozen[at].Type {
-			return nil, problem.New(problem.Invalid, "the report %s has the file %.70q of the type %.70q, which no report has",
+			return nil, problem.New(problem.Invalid, "the report %s has the file %.70q of the type %.70q, which reports cannot have",
 				of, f.Name, x.Frozen[at].Type)
 		}
 		files[i] = store.Frozen{

@@ -75,12 +75,12 @@ func (s *Service) bring(
 		if !errors.Is(err, errMoved) {
 			return number, err
 		}
-		s.ledger.Log.InfoContext(ctx, "an import begins again: what it goes into was changed meanwhile")
+		s.ledger.Log.InfoContext(ctx, "an import starts again: its target was changed meanwhile")
 	}
 	return 0, problem.New(
 		problem.Conflict,
-		"others kept changing what this import goes into, so nothing was imported; try again when less is recorded there, "+
-			"or import it in smaller parts",
+		"the target of this import kept changing, so nothing was imported; try again when less is "+
+			"being recorded there, or import it in smaller parts",
 	)
 }
 
@@ -97,7 +97,7 @@ func (a *arrivals) write(tx *store.Tx, c *course) error {
 		return err
 	}
 	if err := tx.AddReadings(a.readings); err != nil {
-		return ledger.Exists(err, "the same readings came in meanwhile; look at the preview again")
+		return ledger.Exists(err, "the same readings arrived meanwhile; check the preview again")
 	}
 	c.at("written", len(a.readings), len(a.readings))
 	return a.end(tx)
@@ -121,7 +121,7 @@ const dropTime = time.Minute
 // inPieces writes the rows in several transactions, and then all that makes them visible in one.
 func (s *Service) inPieces(ctx context.Context, who *access.Actor, a *arrivals, c *course) (number int64, err error) {
 	if err := s.ledger.Store.DropAbandoned(ctx); err != nil {
-		return 0, ledger.Failed(err, "removing imports that were broken off")
+		return 0, ledger.Failed(err, "removing interrupted imports")
 	}
 	id, err := s.ledger.Store.BeginImport(ctx, a.reviews)
 	if err != nil {
@@ -199,8 +199,8 @@ func (s *Service) alreadyThere(ctx context.Context, err error, rows []store.Read
 	if pending, _ := s.ledger.Store.IsPending(ctx, rows); pending {
 		return problem.New(
 			problem.Conflict,
-			"the same readings are being imported at this moment, or such an import broke off less than a minute ago; "+
-				"wait a minute and look at the preview again",
+			"the same readings are being imported now, or such an import was interrupted less than a "+
+				"minute ago; wait a minute and check the preview again",
 		)
 	}
 	return errMoved
@@ -210,8 +210,8 @@ func abandoned(err error) error {
 	if errors.Is(err, store.ErrAbandoned) {
 		return problem.New(
 			problem.Slow,
-			"the database took more than a minute for a part of this import, which was given up; nothing was "+
-				"imported, try again when the database is less busy",
+			"the database took more than a minute for a part of this import; nothing was imported, try "+
+				"again when the database is less busy",
 		)
 	}
 	return err

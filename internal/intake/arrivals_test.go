@@ -44,7 +44,7 @@ func TestImportInPieces(t *testing.T) {
 			}
 			w.holds(0, 10_000)
 			_, err := w.bring(w.direct, text)
-			if !problem.IsKind(err, problem.Conflict) || !strings.Contains(err.Error(), "broke off") {
+			if !problem.IsKind(err, problem.Conflict) || !strings.Contains(err.Error(), "was interrupted") {
 				t.Errorf("at once again: %v", err)
 			}
 			w.holds(0, 10_000)

@@ -73,7 +73,7 @@ func (m *meeting) say(subject, answer string, there bool, same bool) {
 	case there && same:
 		o.Fate = FateSame
 	case there:
-		o.Fate, o.Why = FateRefused, "it is there and says something else; a bundle changes nothing that is there"
+		o.Fate, o.Why = FateRefused, "it exists with other content; a bundle changes nothing that exists"
 	}
 	m.course.note(o)
 }
@@ -207,7 +207,7 @@ func (m *meeting) review(subject string, r *reading.Review) error {
 	case other != "":
 		m.say(subject, "reading "+other, true, false)
 	case fresh > 0:
-		m.say(subject, fmt.Sprintf("%d readings and entries that are not there yet", fresh), false, false)
+		m.say(subject, fmt.Sprintf("%d new readings and entries", fresh), false, false)
 	default:
 		m.say(subject, fmt.Sprintf("%d readings", len(r.Readings)), true, true)
 	}

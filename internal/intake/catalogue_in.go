@@ -44,7 +44,7 @@ func (s *Service) ImportCatalogue(
 			for i, x := range in.writes {
 				if err := in.write(x); err != nil {
 					return ledger.Exists(
-						err, "somebody else changed the catalogue meanwhile; look at the preview again",
+						err, "somebody else changed the catalogue meanwhile; check the preview again",
 					)
 				}
 				c.at("written", i+1, len(in.writes))
@@ -164,7 +164,7 @@ func (in *catalogueImport) correct(t *catalogued, o *Outcome, renamed bool) erro
 	changes := imports.Differences(t.was, t.is)
 	var says []string
 	if renamed {
-		says = append(says, "it is called "+t.key+" now")
+		says = append(says, "its new name is "+t.key)
 	}
 	if len(changes) == 0 {
 		o.Fate, o.Why = FateSame, strings.Join(says, "; ")
@@ -326,7 +326,7 @@ func (in *catalogueImport) write(t *catalogued) (err error) {
 	}
 	switch {
 	case errors.Is(err, store.ErrStale):
-		return problem.New(problem.Conflict, "somebody else changed %s meanwhile; look at the preview again", t.key)
+		return problem.New(problem.Conflict, "somebody else changed %s meanwhile; check the preview again", t.key)
 	case err != nil:
 		return err
 	}

@@ -73,14 +73,14 @@ func TestImportCatalogue(t *testing.T) {
 	}
 
 	for text, want := range map[string]string{
-		"rigs: [{key: bench-old, memoryMiB: 8192}]":                                                             "memoryMiB: readings were made on bench-old",
+		"rigs: [{key: bench-old, memoryMiB: 8192}]":                                                             "memoryMiB: bench-old has readings",
 		"rigs: [{key: a1, replaces: b2}]":                                                                       "replaces: there is no rig",
 		"rigs: [{key: a1}, {key: a1}]":                                                                          "key: line 1 has it already",
 		"distributions: [{key: a1}]":                                                                            "model: must be one of",
 		"distributions: [{key: a1, model: x, releases: [{version: 1, date: 2026-01-01}]}]":                      "key: a1 is refused, see line 1",
 		"distributions: [{key: a1, model: fixed, releases: [{version: 1, date: 2026-02-30, tier: x}]}]":         `date: date: "2026-02-30" is not a date`,
-		"distributions: [{key: mossgate, model: fixed, family: [mossgate]}]":                                    "not built on itself",
-		"distributions: [{key: a1, model: fixed, releases: [{version: 1, date: 2026-01-01, cores: 4}]}]":        "cores: is no field of a release",
+		"distributions: [{key: mossgate, model: fixed, family: [mossgate]}]":                                    "be based on itself",
+		"distributions: [{key: a1, model: fixed, releases: [{version: 1, date: 2026-01-01, cores: 4}]}]":        "cores: is not a field of a release",
 		"distributions: [{key: mossgate, releases: [{version: 1/2, date: 2026-01-01}]}]":                        "distribution/version",
 		"distributions: [{key: quaymark, releases: [{version: 22.1, editions: [{key: latchwork, line: ''}]}]}]": "",
 	} {
@@ -112,7 +112,7 @@ func TestImportCatalogue(t *testing.T) {
 		false,
 		intake.Imported{New: 1, Same: 1, Written: true},
 	)
-	if !strings.Contains(rows[0].Why, "called thistle now") {
+	if !strings.Contains(rows[0].Why, "new name is thistle") {
 		t.Errorf("%+v", rows[0])
 	}
 	if state, err = s.State(t.Context(), change); err != nil || state.Catalogue.Release("thistle/1.11") == nil {

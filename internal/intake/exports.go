@@ -64,7 +64,7 @@ func (s *Service) wanted(ctx context.Context, who *access.Actor, w *Which) (*led
 	reviews = slices.DeleteFunc(reviews, func(r store.Review) bool { return !w.wants(&r) })
 	if len(reviews) == 0 && (w.Review != "" || w.Edition != "") {
 		return nil, nil, problem.New(
-			problem.NotFound, "there is no review of %s that you may see", cmp.Or(w.Review, w.Edition),
+			problem.NotFound, "there is no review of %s that you can see", cmp.Or(w.Review, w.Edition),
 		)
 	}
 	return state, reviews, nil

@@ -72,12 +72,12 @@ func (im *importer) find(b *bundle.Bundle, tx *store.Tx) (*arrivals, error) {
 func (im *importer) parents(b *bundle.Bundle, tx *store.Tx) error {
 	for i := range im.newPeople {
 		if err := tx.AddPerson(&im.newPeople[i]); err != nil {
-			return ledger.Exists(err, "there is an account %q already", im.newPeople[i].Name)
+			return ledger.Exists(err, "an account %q exists already", im.newPeople[i].Name)
 		}
 	}
 	for _, r := range im.newRigs {
 		if err := tx.AddRig(im.rigs[r.Key], r); err != nil {
-			return ledger.Exists(err, "there is a rig %q already", r.Key)
+			return ledger.Exists(err, "a rig %q exists already", r.Key)
 		}
 	}
 	add := im.adding(tx)
@@ -170,7 +170,7 @@ func (a *adder) distribution(d *catalogue.Distribution) (err error) {
 	if a.above[d.Key] == "" {
 		a.brought[store.SortCatalogue] = true
 		if a.above[d.Key], err = a.tx.AddDistribution(d); err != nil {
-			return ledger.Exists(err, "there is a distribution %q already", d.Key)
+			return ledger.Exists(err, "a distribution %q exists already", d.Key)
 		}
 	}
 	for i := range d.Releases {
@@ -205,7 +205,7 @@ func (a *adder) release(distribution string, r *catalogue.Release) (err error) {
 func (im *importer) checklists(b *bundle.Bundle, tx *store.Tx) error {
 	for _, c := range im.newVersions {
 		if err := tx.AddChecklist(im.versions[c.Name()], c, begun(b, c.Name(), tx.Now())); err != nil {
-			return ledger.Exists(err, "there is a checklist %s already", c.Name())
+			return ledger.Exists(err, "a checklist %s exists already", c.Name())
 		}
 		if im.state == nil {
 			continue
@@ -276,7 +276,7 @@ func (im *importer) review(r *reading.Review, tx *store.Tx, editions map[string]
 		row.Accepted = *r.Accepted
 	}
 	err := tx.AddReview(&row, editions[r.Edition], im.versions[r.Checklist], im.reviewers[im.plans[r.ID].Assigned])
-	return ledger.Exists(err, "there is a review %s already", r.ID)
+	return ledger.Exists(err, "a review %s exists already", r.ID)
 }
 
 // rows adds those readings and entries of a review that are not there.

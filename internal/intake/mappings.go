@@ -55,7 +55,7 @@ func (s *Service) PutMapping(
 	var book fault.Book
 	m.Validate(&book)
 	if m.Name == "own" {
-		book.Field("name", "own is the mapping of what is exported here; take another name")
+		book.Field("name", "own is the mapping for exports of this service; choose another name")
 	}
 	if err := problem.From("the mapping", book.List()); err != nil {
 		return 0, err
@@ -78,7 +78,7 @@ func (s *Service) PutMapping(
 			return tx.Log("changed", store.SortMapping, m.Name, "")
 		}
 		if err := tx.AddMapping(&m); err != nil {
-			return ledger.Exists(err, "there is a mapping %q already", m.Name)
+			return ledger.Exists(err, "a mapping %q exists already", m.Name)
 		}
 		return tx.Log("added", store.SortMapping, m.Name, "")
 	})

@@ -8,7 +8,7 @@ var (
 		"import-readings", "import readings and save mappings", access.Reviewer, access.Lead,
 	)
 	ImportBundle = access.NewAction("import-bundles", "import a bundle", access.Lead)
-	KeepArchive  = access.NewAction("keep-archive", "carry the archive away or take one in", access.Lead)
+	KeepArchive  = access.NewAction("keep-archive", "export or import the archive", access.Lead)
 )
 
 // Permissions lists them.

@@ -96,7 +96,7 @@ func (s *Service) ImportSystem(
 		r.Editions = []catalogue.Edition{e}
 		d.Releases = []catalogue.Release{r}
 		if err := im.adding(tx).distribution(&d); err != nil {
-			return ledger.Exists(err, "somebody else added it meanwhile; look at the preview again")
+			return ledger.Exists(err, "somebody else added it meanwhile; check the preview again")
 		}
 		return tx.Log("imported", store.SortCatalogue, release+"/"+e.Key, "")
 	})

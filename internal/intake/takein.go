@@ -179,7 +179,7 @@ func (in *taker) take(d *imports.Draft) Outcome {
 	if o.Fate != FateSame && o.Fate != FateRefused && x.Reviewer != in.who.Name &&
 		!in.who.May(reviewing.EditOthers) {
 		o.Fate, o.Column, o.Why = FateRefused, "reviewer", fmt.Sprintf(
-			"only a lead imports the readings of others, and %s is not you", x.Reviewer,
+			"only a lead can import the readings of others, and you are not %s", x.Reviewer,
 		)
 	}
 	if o.Fate == FateNew || o.Fate == FateReplaces {
@@ -199,7 +199,7 @@ func (in *taker) take(d *imports.Draft) Outcome {
 		in.rows = append(in.rows, row)
 		if b.review.State == reading.Accepted {
 			o.Why = strings.TrimPrefix(
-				o.Why+"; the review is accepted: it counts once that is reopened and accepted again", "; ",
+				o.Why+"; the review is accepted: it counts when the review is reopened and accepted again", "; ",
 			)
 		}
 	}
@@ -217,7 +217,7 @@ func (in *taker) reading(d *imports.Draft, b *reviewBook) (x *reading.Reading, c
 	case in.people[reviewer] == "":
 		return nil, "reviewer", fmt.Errorf("there is no account %.70q", reviewer)
 	case d.Reviewer == "" && !in.who.May(reviewing.Record):
-		return nil, "reviewer", errors.New("say whose reading it is: you are no reviewer")
+		return nil, "reviewer", errors.New("name the reviewer: you are not one")
 	}
 	x = &reading.Reading{
 		ID: d.ID, Criterion: c.Key, Reviewer: reviewer, Rig: in.state.Catalogue.ResolveRig(d.Rig),
@@ -292,18 +292,18 @@ func (in *taker) fate(d *imports.Draft, x *reading.Reading, b *reviewBook, o *Ou
 	}
 	switch {
 	case old != nil && b.hidden[old.ID], b.hidden[x.Replaces]:
-		o.Fate, o.Column, o.Why = FateRefused, "reviewer", "a grade is there that you must not see before you have given yours"
+		o.Fate, o.Column, o.Why = FateRefused, "reviewer", "a grade exists that you cannot see before you have given yours"
 	case old == nil && x.Replaces == "":
 		o.Fate = FateNew
 	case old != nil && sameBut(old, x, d.At.IsZero(), d.ID == ""):
 		o.Fate = FateSame
 		if line := b.lines[old.ID]; line > 0 {
-			o.Why = fmt.Sprintf("as line %d", line)
+			o.Why = fmt.Sprintf("same as line %d", line)
 		} else if b.by[old.ID] != "" {
-			o.Why = "it was taken in before and has been replaced since; that stays"
+			o.Why = "it was imported before and has been replaced since; the replacement stays"
 		}
 	case old != nil && old.ID == x.ID:
-		o.Fate, o.Column, o.Why = FateRefused, "id", "another reading is there under this id: "+reviewing.Said(old)
+		o.Fate, o.Column, o.Why = FateRefused, "id", "another reading exists with this id: "+reviewing.Said(old)
 	default:
 		if old != nil {
 			x.Replaces = old.ID
@@ -324,10 +324,10 @@ func (in *taker) replaces(x *reading.Reading, b *reviewBook, o *Outcome) {
 		o.Why = "that reading answers another criterion, " + old.Criterion
 		return
 	case old.Answer.Grade != nil && old.Reviewer != x.Reviewer:
-		o.Why = "a grade is its reviewer's own"
+		o.Why = "only the reviewer of a grade can change it"
 		return
 	case b.by[old.ID] != "":
-		o.Why = fmt.Sprintf("that reading is replaced already, by %s", b.by[old.ID])
+		o.Why = fmt.Sprintf("that reading is already replaced, by %s", b.by[old.ID])
 		return
 	}
 	o.Fate, o.Column, o.Why = FateReplaces, "", "was "+inWords(old)

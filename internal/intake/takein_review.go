@@ -147,7 +147,7 @@ func (in *taker) search(d *imports.Draft) (*store.Review, error) {
 		return in.reviews[i], nil
 	}
 	if d.Edition == "" {
-		return nil, errors.New("neither the row nor the mapping says which edition or review it is about")
+		return nil, errors.New("neither the row nor the mapping names the edition or review")
 	}
 	edition := in.state.Catalogue.Resolve(d.Edition)
 	var open []*store.Review
@@ -166,12 +166,12 @@ func (in *taker) search(d *imports.Draft) (*store.Review, error) {
 	case len(open) == 1:
 		return open[0], nil
 	case len(open) > 1:
-		return nil, fmt.Errorf("%s has %d reviews that are open; name one by its id", edition, len(open))
+		return nil, fmt.Errorf("%s has %d open reviews; name one by its id", edition, len(open))
 	case latest != nil:
 		return latest, nil
 	}
 	if _, ok := in.state.Edition(edition); !ok {
-		return nil, fmt.Errorf("there is no edition %.100q; name it distribution/release/edition", d.Edition)
+		return nil, fmt.Errorf("there is no edition %.100q; write distribution/release/edition", d.Edition)
 	}
-	return nil, fmt.Errorf("%s has no review to take it into; plan one first", edition)
+	return nil, fmt.Errorf("%s has no open review; plan one first", edition)
 }

@@ -86,11 +86,11 @@ func TestImportReadings(t *testing.T) {
 		t.Errorf("a trial wrote %d readings", n)
 	}
 	rows := expect(ines, good, false, intake.Imported{New: 4, Same: 1, Written: true})
-	if rows[4].Why != "as line 3" {
+	if rows[4].Why != "same as line 3" {
 		t.Errorf("the same twice in one file: %+v", rows[4])
 	}
 	if n := count(); n != 4 {
-		t.Errorf("%d readings came in", n)
+		t.Errorf("%d readings arrived", n)
 	}
 	expect(ines, good, false, intake.Imported{Same: 5, Written: true})
 	rows = expect(
@@ -110,12 +110,12 @@ func TestImportReadings(t *testing.T) {
 		{quaymark + ",wireless,,,perhaps,,,", "answer", "works, workaround or fails"},
 		{quaymark + ",browser-start,,,fast,,,", "answer", "is not a number"},
 		{quaymark + ",browser-start,,,NaN,,,", "answer", "is not a number"},
-		{quaymark + ",wireless,,2031-01-01T00:00:00Z,works,,,", "at", "lies in the future"},
-		{quaymark + ",wireless,,yesterday,works,,,", "at", "is no time"},
+		{quaymark + ",wireless,,2031-01-01T00:00:00Z,works,,,", "at", "is in the future"},
+		{quaymark + ",wireless,,yesterday,works,,,", "at", "is not a time"},
 		{quaymark + ",wireless,,,works,,odile,", "reviewer", "only a lead"},
 		{quaymark + ",wireless,,,,,,", "answer", "there is no answer"},
 		{quaymark + ",wireless,,,works,no time,,", "answer", "a reason for none"},
-		{",wireless,,,works,,,", "edition", "which edition"},
+		{",wireless,,,works,,,", "edition", "names the edition"},
 		{quaymark + ",wireless", "", "has 2 columns"},
 	}
 	text := good

@@ -23,7 +23,7 @@ func Written(ctx context.Context) *Made { return store.Written(ctx) }
 func (l *Ledger) Made(ctx context.Context, id store.WriteID) (*Made, error) {
 	m, err := l.Store.Made(ctx, id)
 	if err != nil {
-		return nil, Failed(err, "looking for what was asked before")
+		return nil, Failed(err, "looking for an earlier request")
 	}
 	return m, nil
 }
@@ -45,10 +45,10 @@ func (l *Ledger) Forget(ctx context.Context) {
 	defer ticker.Stop()
 	for {
 		if err := l.Store.ForgetWrites(ctx, writesKept); err != nil && ctx.Err() == nil {
-			l.Log.WarnContext(ctx, "old writes were not forgotten", "error", err)
+			l.Log.WarnContext(ctx, "old requests were not deleted", "error", err)
 		}
 		if err := l.Store.DropAbandoned(ctx); err != nil && ctx.Err() == nil {
-			l.Log.WarnContext(ctx, "imports that broke off were not removed", "error", err)
+			l.Log.WarnContext(ctx, "interrupted imports were not removed", "error", err)
 		}
 		select {
 		case <-ctx.Done():

@@ -97,7 +97,7 @@ func (l *Ledger) Ready(ctx context.Context) error {
 		return notReady("/database", Failed(err, "asking the database"))
 	}
 	if l.Board.Now() == nil {
-		return notReady("/records", problem.New(problem.Unavailable, "the service is still reading its records"))
+		return notReady("/records", problem.New(problem.Unavailable, "the service is still loading its records"))
 	}
 	if err := l.Board.Err(); err != nil {
 		return notReady("/records", Failed(err, "reading the records"))
@@ -106,7 +106,7 @@ func (l *Ledger) Ready(ctx context.Context) error {
 	defer cancel()
 	if _, err := l.Board.After(soon, last); err != nil {
 		return notReady("/records", problem.New(
-			problem.Unavailable, "the database is at change %d, and this instance has seen %d alone", last, l.Seen(),
+			problem.Unavailable, "the database is at change %d; this instance has seen %d", last, l.Seen(),
 		))
 	}
 	return nil
@@ -199,31 +199,31 @@ func Failed(err error, doing string) error {
 	case errors.As(err, &mine):
 		return err
 	case errors.Is(err, context.Canceled):
-		return &problem.Error{Kind: problem.Unavailable, Message: "the request was given up by who asked", Cause: err}
+		return &problem.Error{Kind: problem.Unavailable, Message: "the request was cancelled by the client", Cause: err}
 	case errors.Is(err, store.ErrUnsettled):
 		return &problem.Error{
 			Kind:    problem.Unsettled,
-			Message: "the database broke off while this was written, and does not say whether it was",
+			Message: "the database connection was lost while this was written; it may or may not have been written",
 			Cause:   err,
 		}
 	case errors.Is(err, store.ErrRepeated):
-		return &problem.Error{Kind: problem.Conflict, Message: "this was written before, by the same request", Cause: err}
+		return &problem.Error{Kind: problem.Conflict, Message: "this was already written by the same request", Cause: err}
 	case errors.Is(err, store.ErrStale):
 		return &problem.Error{
 			Kind:    problem.Stale,
-			Message: "somebody else changed this in the meantime; read it again and repeat your change on what is there now",
+			Message: "somebody else changed this in the meantime; reload it and repeat your change",
 			Cause:   err,
 		}
 	case errors.Is(err, store.ErrBusy):
 		return &problem.Error{
 			Kind:    problem.Busy,
-			Message: "somebody else is writing in the same place; nothing was changed, try again shortly",
+			Message: "somebody else is writing here; nothing was changed, try again shortly",
 			Cause:   err,
 		}
 	case errors.Is(err, store.ErrFull):
 		return &problem.Error{
 			Kind:    problem.Full,
-			Message: "the disk of the database is full; nothing was changed, tell the administrator",
+			Message: "the disk of the database is full; nothing was changed, ask an administrator",
 			Cause:   err,
 		}
 	case errors.Is(err, store.ErrUnavailable):
@@ -245,7 +245,7 @@ func Failed(err error, doing string) error {
 	}
 	return &problem.Error{
 		Kind:    problem.Internal,
-		Message: "something failed inside the service while " + doing + "; the log says more",
+		Message: "internal error while " + doing + "; the log has details",
 		Cause:   err,
 	}
 }

@@ -19,7 +19,8 @@ func Based(refs map[string]store.Ref, key string, v Version) (store.Ref, error) 
 	case v == 0:
 		return ref, problem.New(
 			problem.NoVersion,
-			"the change does not say which version it is based on: read the newest version first, and repeat the change on it",
+			"the change does not name the version it is based on: read the newest version first, and "+
+				"repeat the change",
 		)
 	case int(v) != ref.Revision:
 		return ref, Failed(store.ErrStale, "")
@@ -35,4 +36,4 @@ func Exists(err error, format string, args ...any) error {
 	return err
 }
 
-var ErrTrial = errors.New("a trial changes nothing")
+var ErrTrial = errors.New("a dry run changes nothing")

@@ -15,9 +15,10 @@ import (
 func Command(example string) *cobra.Command {
 	return &cobra.Command{
 		Use:   "manual FOLDER",
-		Short: "Write the manual pages of all commands into a folder",
-		Long: "Write a manual page for each command into a folder, which is made where it is missing; pages that are there " +
-			"are written anew. Put into a folder man1 of the manual's path, man finds them, such as by man dtally-rank.",
+		Short: "Write the manual pages of all commands to a folder",
+		Long: "Write a manual page for each command to a folder, which is created if needed; existing " +
+			"pages are replaced. If the folder is man1 below a folder of the manual path, man finds the " +
+			"pages, for example with man dtally-rank.",
 		Example: example,
 		Args:    cobra.ExactArgs(1),
 		RunE:    func(cmd *cobra.Command, args []string) error { return write(cmd.Root(), args[0]) },

@@ -52,15 +52,17 @@ func (s StartEntry) Write(a Again) (file string, err error) {
 		return s.session(), s.writeSession(a)
 	}
 	return "", errors.New(
-		"nothing starts by itself here: that takes systemd and root, or a desktop session; restart by hand, " +
-			"without --restart",
+		"nothing can start automatically here: that needs systemd and root, or a desktop session; " +
+			"restart by hand, without --restart",
 	)
 }
 
 func (s StartEntry) writeUnit(a Again) error {
 	var unit strings.Builder
 	fmt.Fprintf(&unit, "# Written by dtally measure --restart, which removes it when it runs.\n")
-	fmt.Fprintf(&unit, "[Unit]\nDescription=dtally measure goes on after a restart\nAfter=multi-user.target\n\n")
+	fmt.Fprintf(&unit, "[Unit]\n"+
+		"Description=dtally measure continues after a restart\n"+
+		"After=multi-user.target\n\n")
 	fmt.Fprintf(&unit, "[Service]\nType=exec\nWorkingDirectory=%s\nExecStart=", percents(a.Folder))
 	for i, arg := range a.Args {
 		if i > 0 {
@@ -94,8 +96,11 @@ func (s StartEntry) writeSession(a Again) error {
 		shell.Line(a.Args...),
 		shell.Quoted(a.Log),
 	)
-	return writeEntry(s.session(), "[Desktop Entry]\nType=Application\nName=dtally measure goes on after a restart\n"+
-		"Exec=sh -c "+quotedForDesktop(line)+"\nTerminal=false\n")
+	return writeEntry(s.session(), "[Desktop Entry]\n"+
+		"Type=Application\n"+
+		"Name=dtally measure continues after a restart\n"+
+		"Exec=sh -c "+quotedForDesktop(line)+"\n"+
+		"Terminal=false\n")
 }
 
 func writeEntry(file, text string) error {

@@ -21,13 +21,13 @@ import (
 )
 
 // ErrRestart ends a bench whose runs are to be spread over more starts of the machine: restart it, and go on.
-var ErrRestart = errors.New("the next runs belong to another start of the machine")
+var ErrRestart = errors.New("the next runs need another start of the machine")
 
 // Stopped ends a bench by a rule of the checklist.
 type Stopped struct{ Why string }
 
 func (s *Stopped) Error() string {
-	return fmt.Sprintf("stopped, as the checklist's rules have it: %s; mend that, and go on with --resume", s.Why)
+	return fmt.Sprintf("stopped by the checklist's rules: %s; fix that, and continue with --resume", s.Why)
 }
 
 // Bench measures the criteria of a review on one machine.
@@ -211,11 +211,11 @@ func (b *Bench) surveyed(ctx context.Context, key string) (float64, error) {
 	f := taken.Fact(key)
 	switch {
 	case f == nil:
-		return 0, fmt.Errorf("no survey of this machine tells %s", key)
+		return 0, fmt.Errorf("no survey of this machine has %s", key)
 	case f.Value == nil:
-		return 0, fmt.Errorf("%s cannot be told here: %s", key, f.Unknown)
+		return 0, fmt.Errorf("%s cannot be read here: %s", key, f.Unknown)
 	case f.Value.Sort != reading.FactNumber:
-		return 0, fmt.Errorf("%s is no number", key)
+		return 0, fmt.Errorf("%s is not a number", key)
 	}
 	return f.Value.Number, nil
 }
@@ -229,7 +229,8 @@ func aboveFloor(ctx context.Context, peak float64) error {
 	}
 	if floor := floorMargin * overhead.PeakMiB; peak <= floor {
 		return fmt.Errorf(
-			"it held less memory than %.0f MiB, with which every program begins that is started here: how much cannot be told",
+			"it used less than %.0f MiB of memory, the minimum for programs started here: the exact "+
+				"amount cannot be measured",
 			floor,
 		)
 	}
@@ -254,7 +255,7 @@ func (b *Bench) once(ctx context.Context, t *Task, e *Entry) (stop string, err e
 	defer func() { err = errors.Join(err, os.RemoveAll(folder)) }()
 	for _, name := range p.Kit {
 		if err := copyFile(within(b.Kit, name), within(folder, name)); err != nil {
-			return "", fmt.Errorf("laying out %s: %w", name, err)
+			return "", fmt.Errorf("copying %s: %w", name, err)
 		}
 	}
 	out, err := os.CreateTemp("", "dtally-measure-output-")
@@ -371,7 +372,7 @@ func (b *Bench) figure(ctx context.Context, r *run, before, after look) (float64
 		}
 		return printed(&r.p.Read, text)
 	}
-	return 0, fmt.Errorf("this program cannot read %s; a newer one may", r.p.Read.Figure)
+	return 0, fmt.Errorf("this program cannot read %s; a newer version may", r.p.Read.Figure)
 }
 
 // settle waits until the machine is at rest: for as long as the procedure says, and longer where something disturbs

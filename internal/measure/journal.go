@@ -63,7 +63,7 @@ func Create(name string, h Header) (*Journal, error) {
 	h.Format, h.Version = JournalFormat, JournalVersion
 	f, err := os.OpenFile(name, os.O_RDWR|os.O_CREATE|os.O_EXCL, 0o644)
 	if errors.Is(err, os.ErrExist) {
-		return nil, fmt.Errorf("%s is there already: go on with it with --resume, or name another with --journal", name)
+		return nil, fmt.Errorf("%s exists already: continue it with --resume, or name another with --journal", name)
 	}
 	if err != nil {
 		return nil, err
@@ -103,7 +103,7 @@ func (j *Journal) read() error {
 		line, err := in.ReadSlice('\n')
 		if err == io.EOF { // what is left was not written whole
 			if n == 1 {
-				return errors.New("is no journal: it is empty")
+				return errors.New("is not a journal: it is empty")
 			}
 			if err := j.file.Truncate(whole); err != nil {
 				return err
@@ -124,7 +124,7 @@ func (j *Journal) read() error {
 func (j *Journal) take(n int, line []byte) error {
 	if n == 1 {
 		if err := json.Unmarshal(line, &j.Header); err != nil || j.Header.Format != JournalFormat {
-			return errors.New("this is no journal of dtally measure")
+			return errors.New("this is not a journal of dtally measure")
 		}
 		if j.Header.Version != JournalVersion {
 			return fmt.Errorf(
@@ -137,7 +137,7 @@ func (j *Journal) take(n int, line []byte) error {
 	}
 	var e Entry
 	if err := json.Unmarshal(line, &e); err != nil {
-		return fmt.Errorf("this is no run: %w", err)
+		return fmt.Errorf("this is not a run: %w", err)
 	}
 	j.Entries = append(j.Entries, e)
 	return nil

@@ -58,7 +58,7 @@ func criterion(key, line string, p checklist.Procedure) *checklist.Criterion {
 func bench(t *testing.T, m Machine, file string, criteria ...*checklist.Criterion) *Bench {
 	t.Helper()
 	j, err := Create(file, Header{Review: "r", Seed: 7})
-	if errors.Is(err, os.ErrExist) || err != nil && strings.Contains(err.Error(), "there already") {
+	if errors.Is(err, os.ErrExist) || err != nil && strings.Contains(err.Error(), "exists already") {
 		j, err = Resume(file)
 	}
 	if err != nil {

@@ -38,13 +38,13 @@ func printed(r *checklist.Read, text []byte) (float64, error) {
 		}
 		all := pattern.FindAllSubmatch(text, -1)
 		if len(all) == 0 || len(all[len(all)-1]) < 2 {
-			return 0, fmt.Errorf("nothing that was printed fits %s", r.Pattern)
+			return 0, fmt.Errorf("no output matches %s", r.Pattern)
 		}
 		return asNumber(string(all[len(all)-1][1]))
 	case checklist.ByPointer:
 		var document any
 		if err := json.Unmarshal(text, &document); err != nil {
-			return 0, fmt.Errorf("what was printed is no JSON: %w", err)
+			return 0, fmt.Errorf("the output is not JSON: %w", err)
 		}
 		return pointed(document, r.Pointer)
 	case checklist.WallTime, checklist.UserTime, checklist.SystemTime, checklist.PeakMemory, checklist.Energy,
@@ -56,7 +56,7 @@ func printed(r *checklist.Read, text []byte) (float64, error) {
 func asNumber(text string) (float64, error) {
 	x, err := strconv.ParseFloat(strings.ReplaceAll(strings.TrimSpace(text), ",", "."), 64)
 	if err != nil || math.IsInf(x, 0) || math.IsNaN(x) {
-		return 0, fmt.Errorf("%.40q is no number", text)
+		return 0, fmt.Errorf("%.40q is not a number", text)
 	}
 	return x, nil
 }
@@ -71,11 +71,11 @@ func pointed(document any, pointer string) (float64, error) {
 		case []any:
 			i, err := strconv.Atoi(part)
 			if err != nil || i < 0 || i >= len(x) {
-				return 0, fmt.Errorf("there is nothing at %s in what was printed", pointer)
+				return 0, fmt.Errorf("there is nothing at %s in the output", pointer)
 			}
 			document = x[i]
 		default:
-			return 0, fmt.Errorf("there is nothing at %s in what was printed", pointer)
+			return 0, fmt.Errorf("there is nothing at %s in the output", pointer)
 		}
 	}
 	switch x := document.(type) {
@@ -84,7 +84,7 @@ func pointed(document any, pointer string) (float64, error) {
 	case string:
 		return asNumber(x)
 	}
-	return 0, fmt.Errorf("there is no number at %s in what was printed", pointer)
+	return 0, fmt.Errorf("there is no number at %s in the output", pointer)
 }
 
 // frameRate is a statistic of the log of frame times that a run has written.
@@ -120,7 +120,7 @@ func written(r *checklist.Read, folder string, out *os.File) (f *os.File, done f
 	}
 	defer root.Close()
 	if f, err = root.Open(filepath.FromSlash(r.File)); err != nil {
-		return nil, nil, fmt.Errorf("the file that the figure is read from: %w", err)
+		return nil, nil, fmt.Errorf("the file with the result: %w", err)
 	}
 	return f, func() { _ = f.Close() }, nil
 }

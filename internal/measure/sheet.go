@@ -151,7 +151,7 @@ const largestSheet = 64 << 20
 func OpenSheet(name, kit string) (*Sheet, error) {
 	in, err := zip.OpenReader(name)
 	if err != nil {
-		return nil, fmt.Errorf("%s is no run sheet: %w", name, err)
+		return nil, fmt.Errorf("%s is not a run sheet: %w", name, err)
 	}
 	defer in.Close()
 	var s Sheet
@@ -160,7 +160,7 @@ func OpenSheet(name, kit string) (*Sheet, error) {
 		err = errors.Join(json.NewDecoder(io.LimitReader(entry, largestSheet)).Decode(&s), entry.Close())
 	}
 	if err != nil || s.Format != SheetFormat {
-		return nil, fmt.Errorf("%s is no run sheet, which dtally measure pack writes", name)
+		return nil, fmt.Errorf("%s is not a run sheet; dtally measure pack writes one", name)
 	}
 	if s.Version != SheetVersion {
 		return nil, fmt.Errorf(

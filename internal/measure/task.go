@@ -79,7 +79,7 @@ func (t *Task) take(e *Entry) {
 		t.Discarded++
 	case e.Disturbance != "":
 		if t.Disturbed = append(t.Disturbed, e.Disturbance); len(t.Disturbed) >= t.Wanted.Most {
-			t.GivenUp = fmt.Sprintf("%d runs were disturbed, the last since %s", len(t.Disturbed), e.Disturbance)
+			t.GivenUp = fmt.Sprintf("%d runs were disturbed, the last because %s", len(t.Disturbed), e.Disturbance)
 		}
 	default:
 		t.Values, t.Boots = append(t.Values, e.Value), append(t.Boots, e.Boot)
@@ -178,13 +178,13 @@ func (t *Task) State() string {
 	case enough && precise:
 		return "precise"
 	case enough:
-		return "at its most runs"
+		return "at its maximum of runs"
 	case t.inARow > 0:
 		return "failing"
 	case len(t.Values) == 0:
-		return "to do"
+		return "pending"
 	}
-	return "under way"
+	return "in progress"
 }
 
 // Unit is the unit of the task's values.
@@ -205,16 +205,16 @@ func (t *Task) Says() string {
 	if p, ok := measuring.Precision(t.Values); ok {
 		says = append(says, fmt.Sprintf("median within ±%.1f %% (95 %%)", 100*p))
 	} else {
-		says = append(says, "too few runs to say how sure the median is")
+		says = append(says, "too few runs to know how precise the median is")
 	}
 	switch measuring.Trend(t.Values) {
 	case 1:
-		says = append(says, "the figures rise from run to run")
+		says = append(says, "the values rise from run to run")
 	case -1:
-		says = append(says, "the figures fall from run to run")
+		says = append(says, "the values fall from run to run")
 	}
 	if n := len(measuring.Outliers(t.Values)); n > 0 {
-		says = append(says, numerals.Count(n, "run")+" far from the others")
+		says = append(says, numerals.Count(n, "run")+" are outliers")
 	}
 	if n := len(t.Disturbed); n > 0 {
 		says = append(says, fmt.Sprintf("%s disturbed and repeated (%s)", numerals.Count(n, "run"), t.Disturbed[n-1]))

@@ -23,7 +23,7 @@ func watchWindows() (*windowWatch, error) {
 	x, err := display()
 	if err != nil {
 		return nil, fmt.Errorf(
-			"windows appear on an X server, and none can be reached; under Wayland, Xwayland is one: %w", err,
+			"an X server is needed, and none can be reached; under Wayland, Xwayland is one: %w", err,
 		)
 	}
 	w := &windowWatch{x: x, root: xproto.Setup(x).DefaultScreen(x).Root, reached: make(chan time.Time, 1)}
@@ -90,4 +90,4 @@ func (w *windowWatch) appeared(window xproto.Window, group int) bool {
 
 func (w *windowWatch) close() { w.x.Close() }
 
-var errNoWindow = errors.New("no window of it appeared on the X server; windows of Wayland alone cannot be seen")
+var errNoWindow = errors.New("no window of it appeared on the X server; native Wayland windows cannot be seen")

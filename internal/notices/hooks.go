@@ -53,7 +53,7 @@ func (s *Service) AddHook(ctx context.Context, who *access.Actor, address string
 	at, err := url.Parse(address)
 	if err != nil || (at.Scheme != "https" && at.Scheme != "http") || at.Host == "" || at.User != nil ||
 		at.Fragment != "" {
-		return Hook{}, problem.Field("/url", "%.70q is no address such as https://example.org/changes", address)
+		return Hook{}, problem.Field("/url", "%.70q is not an address such as https://example.org/changes", address)
 	}
 	if err := known(sorts); err != nil {
 		return Hook{}, err
@@ -63,7 +63,7 @@ func (s *Service) AddHook(ctx context.Context, who *access.Actor, address string
 		return Hook{}, err
 	}
 	if len(there) >= mostHooks {
-		return Hook{}, problem.New(problem.Conflict, "there are %d web hooks already; drop one first", mostHooks)
+		return Hook{}, problem.New(problem.Conflict, "there are already %d web hooks; delete one first", mostHooks)
 	}
 	h := Hook{URL: address, Secret: "dth_" + rand.Text(), Sorts: sorts, Active: true, Created: s.ledger.Now()}
 	if err := s.ledger.Store.AddHook(ctx, &h); err != nil {
@@ -75,7 +75,7 @@ func (s *Service) AddHook(ctx context.Context, who *access.Actor, address string
 func known(sorts []string) error {
 	for _, sort := range sorts {
 		if !slices.Contains(Sorts, sort) {
-			return problem.Field("/sorts", "there is no sort %.70q of changes; there are %s", sort, strings.Join(Sorts, ", "))
+			return problem.Field("/sorts", "there are no changes of the kind %.70q; the kinds are %s", sort, strings.Join(Sorts, ", "))
 		}
 	}
 	return nil
@@ -101,7 +101,7 @@ func (s *Service) DropHook(ctx context.Context, who *access.Actor, id string) er
 		return err
 	}
 	if err := s.ledger.Store.DropHook(ctx, id); err != nil {
-		return ledger.Failed(err, "dropping a web hook")
+		return ledger.Failed(err, "deleting a web hook")
 	}
 	return nil
 }
@@ -113,7 +113,7 @@ func (s *Service) Deliveries(ctx context.Context, who *access.Actor, hook string
 	}
 	all, err := s.ledger.Store.Deliveries(ctx, hook, mostDeliveries)
 	if err != nil {
-		return nil, ledger.Failed(err, "reading what was sent")
+		return nil, ledger.Failed(err, "reading deliveries")
 	}
 	return all, nil
 }
@@ -165,7 +165,7 @@ func (s *Service) deliveriesOf(changes []store.Change, hooks []Hook) ([]Delivery
 				Data:        eventData{c.Number, string(c.Sort), c.Action, c.Person},
 			})
 			if err != nil {
-				return nil, fmt.Errorf("telling of change %d: %w", c.Number, err)
+				return nil, fmt.Errorf("sending change %d: %w", c.Number, err)
 			}
 			all = append(all, Delivery{Hook: h.ID, Number: c.Number, Event: string(event), Created: now(), Due: now()})
 		}

@@ -26,7 +26,7 @@ func (s *Service) Mailing(ctx context.Context, who *access.Actor) (Mailing, erro
 	}
 	m, err := s.ledger.Store.Mailing(ctx, who.ID)
 	if err != nil {
-		return m, ledger.Failed(err, "reading how you want notices")
+		return m, ledger.Failed(err, "reading your mail settings")
 	}
 	return m, nil
 }
@@ -42,16 +42,16 @@ func (s *Service) SetMailing(ctx context.Context, who *access.Actor, address, mo
 		return problem.Field("/mode", "%.70q is not one of %s", mode, strings.Join(Modes, ", "))
 	}
 	if at, err := mail.ParseAddress(m.Mail); m.Mail != "" && (err != nil || at.Address != m.Mail) {
-		return problem.Field("/mail", "%.70q is no mail address such as name@example.org", address)
+		return problem.Field("/mail", "%.70q is not a mail address such as name@example.org", address)
 	}
 	if m.Mail == "" && mode != "off" {
-		return problem.Field("/mail", "say where the mails go")
+		return problem.Field("/mail", "name the mail address")
 	}
 	if m.Secret == "" {
 		m.Secret = rand.Text()
 	}
 	if err := s.ledger.Store.SetMailing(ctx, who.ID, &m); err != nil {
-		return ledger.Failed(err, "keeping how you want notices")
+		return ledger.Failed(err, "saving your mail settings")
 	}
 	return nil
 }
@@ -59,10 +59,10 @@ func (s *Service) SetMailing(ctx context.Context, who *access.Actor, address, mo
 // Unsubscribe ends the mails to whom a secret of a mail belongs.
 func (s *Service) Unsubscribe(ctx context.Context, secret string) error {
 	if secret == "" {
-		return problem.New(problem.NotFound, "this address ends nobody's mails")
+		return problem.New(problem.NotFound, "this address does not stop any mails")
 	}
 	if err := s.ledger.Store.EndMailing(ctx, secret); err != nil {
-		return ledger.Failed(err, "ending the mails")
+		return ledger.Failed(err, "stopping the mails")
 	}
 	return nil
 }

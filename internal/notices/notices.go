@@ -74,7 +74,7 @@ const soon = 3 * 24 * time.Hour
 // Notices lists what waits for somebody, the most urgent first.
 func (s *Service) Notices(ctx context.Context, who *access.Actor) ([]Notice, error) {
 	if !who.SignedIn() {
-		return nil, problem.New(problem.NotSignedIn, "sign in to see what waits for you")
+		return nil, problem.New(problem.NotSignedIn, "sign in to see your notices")
 	}
 	all := []Notice{}
 	if who.May(access.SeeWork) {
@@ -222,7 +222,7 @@ const longestKey = 200
 // PutAway takes a notice off somebody's list, as far as it does not last until it is done.
 func (s *Service) PutAway(ctx context.Context, who *access.Actor, key string) error {
 	if !who.SignedIn() {
-		return problem.New(problem.NotSignedIn, "sign in to see what waits for you")
+		return problem.New(problem.NotSignedIn, "sign in to see your notices")
 	}
 	if key == "" || len(key) > longestKey {
 		return problem.Field("/key", "there is no notice %.70q", key)
@@ -234,7 +234,7 @@ func (s *Service) PutAway(ctx context.Context, who *access.Actor, key string) er
 		err = s.ledger.Store.SeeNotice(ctx, who.ID, key, s.ledger.Now())
 	}
 	if err != nil {
-		return ledger.Failed(err, "putting a notice away")
+		return ledger.Failed(err, "dismissing a notice")
 	}
 	return nil
 }

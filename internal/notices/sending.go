@@ -286,17 +286,21 @@ func (s *Service) letter(to string) (*gomail.Msg, error) {
 // MailLink mails somebody the link by which they choose a password.
 func (s *Service) MailLink(ctx context.Context, to, name, address string, until time.Time) error {
 	if s.Sending == nil || s.Sending.Mail == nil {
-		return problem.New(problem.Conflict, "this service sends no mails; pass the link on by hand")
+		return problem.New(problem.Conflict, "this service sends no mail; pass the link on by hand")
 	}
 	ctx, cancel := context.WithTimeout(ctx, oneTry)
 	defer cancel()
 	message, err := s.letter(to)
 	if err != nil {
-		return problem.Field("/mail", "%.70q is no mail address", to)
+		return problem.Field("/mail", "%.70q is not a mail address", to)
 	}
 	message.Subject("Your account at " + s.ledger.Team())
 	message.SetBodyString(gomail.TypeTextPlain, fmt.Sprintf(
-		"Hello,\n\nby this link you choose a password for the account %s. It works once, until %s:\n\n%s\n\n-- \n%s\n",
+		"Hello,\n\n"+
+			"with this link you can choose a password for the account %s. It works once, until %s:\n\n"+
+			"%s\n\n"+
+			"-- \n"+
+			"%s\n",
 		name, until.Format("2 January 2006, 15:04 MST"), address, s.ledger.Team()))
 	return s.Sending.Mail.DialAndSendWithContext(ctx, message)
 }
@@ -310,7 +314,7 @@ func (s *Service) send(ctx context.Context, p *people.Account, m *store.Mailing,
 	}
 	subject := s.line(&fresh[0])
 	if len(fresh) > 1 {
-		subject = fmt.Sprintf("%d things wait for you", len(fresh))
+		subject = fmt.Sprintf("%d things are waiting for you", len(fresh))
 	}
 	message.Subject(subject)
 	end := s.Sending.Address + "/unsubscribe?who=" + m.Secret
@@ -327,17 +331,20 @@ func (s *Service) send(ctx context.Context, p *people.Account, m *store.Mailing,
 		fmt.Fprintf(&body, "  %s%s\n\n", s.Sending.Address, n.Address)
 	}
 	if all > len(fresh) {
-		fmt.Fprintf(&body, "%d more wait for you: ", all-len(fresh))
+		fmt.Fprintf(&body, "%d more are waiting for you: ", all-len(fresh))
 	}
-	fmt.Fprintf(&body, "%s/notices\n\n-- \n%s\nNo more mails: %s\n", s.Sending.Address, s.ledger.Team(), end)
+	fmt.Fprintf(&body, "%s/notices\n\n"+
+		"-- \n"+
+		"%s\n"+
+		"Stop these mails: %s\n", s.Sending.Address, s.ledger.Team(), end)
 	message.SetBodyString(gomail.TypeTextPlain, body.String())
 	return s.Sending.Mail.DialAndSendWithContext(ctx, message)
 }
 
 var sentences = map[Kind]string{
-	Assigned: "Yours to review: %s", Due: "Due soon: %s", Overdue: "Overdue: %s", Returned: "Returned to you: %s",
-	HandedIn: "Waits to be accepted: %s", Mentioned: "You are named in %s", Suggestion: "A suggestion to decide: %s",
-	Proposal: "A proposal to decide: %s",
+	Assigned: "Assigned to you: %s", Due: "Due soon: %s", Overdue: "Overdue: %s", Returned: "Returned to you: %s",
+	HandedIn: "Waiting for your decision: %s", Mentioned: "You are mentioned in %s", Suggestion: "A suggestion to decide on: %s",
+	Proposal: "A proposal to decide on: %s",
 }
 
 // line is a notice in a sentence.

@@ -16,7 +16,7 @@ func Estimated(x scoring.Estimate, unit string) string {
 	text += " on " + x.Rig
 	switch x.Shared {
 	case 0:
-		text += " through further rigs"
+		text += " by way of other rigs"
 	case 1:
 		text += " from 1 edition measured on both"
 	default:

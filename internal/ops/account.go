@@ -19,13 +19,13 @@ import (
 func accountCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "account",
-		Short: "Add and change accounts on the database itself, for the day when nobody can sign in",
-		Long: "Add and change accounts on the database itself, whose schema is brought up to date first. Passwords are asked " +
-			"for, or read from standard input where that is no terminal.",
+		Short: "Add and change accounts directly in the database, if nobody can sign in",
+		Long: "Add and change accounts directly in the database, whose schema is upgraded first. Passwords " +
+			"are asked for, or read from standard input if it is not a terminal.",
 	}
 	cmd.AddCommand(
 		accountAdd(),
-		accountVerb("password NAME", "Set somebody's password, and end all that they had signed in",
+		accountVerb("password NAME", "Set a person's password, and end all their sessions",
 			"  dtallyd account password perrin --config /etc/dtally.yaml\n"+
 				"  echo a-quite-different-one | dtallyd account password perrin --config /etc/dtally.yaml",
 			func(cmd *cobra.Command, p *people.Service, name string) (string, error) {
@@ -35,24 +35,24 @@ func accountCommand() *cobra.Command {
 				}
 				return name + " has a new password", p.OnTheMachine().SetPassword(cmd.Context(), name, password)
 			}),
-		accountVerb("disable NAME", "Keep somebody from signing in, at once",
+		accountVerb("disable NAME", "Stop a person from signing in, at once",
 			"  dtallyd account disable tomas --config /etc/dtally.yaml\n"+
 				"  dtallyd account disable odile --config /etc/dtally.yaml",
 			func(cmd *cobra.Command, p *people.Service, name string) (string, error) {
-				return name + " cannot sign in any more", p.OnTheMachine().SetDisabled(cmd.Context(), name, true)
+				return name + " can no longer sign in", p.OnTheMachine().SetDisabled(cmd.Context(), name, true)
 			}),
-		accountVerb("enable NAME", "Let somebody sign in again",
+		accountVerb("enable NAME", "Let a person sign in again",
 			"  dtallyd account enable tomas --config /etc/dtally.yaml\n"+
 				"  dtallyd account enable odile --config /etc/dtally.yaml",
 			func(cmd *cobra.Command, p *people.Service, name string) (string, error) {
-				return name + " may sign in again", p.OnTheMachine().SetDisabled(cmd.Context(), name, false)
+				return name + " can sign in again", p.OnTheMachine().SetDisabled(cmd.Context(), name, false)
 			}),
-		accountVerb("erase NAME", "Take somebody's name out of the records; what they recorded stays",
+		accountVerb("erase NAME", "Remove a person's name from the records; what they recorded stays",
 			"  dtallyd account erase ines --config /etc/dtally.yaml\n"+
 				"  dtallyd account erase odile --config /etc/dtally.yaml",
 			func(cmd *cobra.Command, p *people.Service, name string) (string, error) {
 				instead, err := p.OnTheMachine().Erase(cmd.Context(), name)
-				return name + " is " + instead + " from now on; backups and archives made before still hold the name", err
+				return name + " is now " + instead + "; earlier backups and archives still have the name", err
 			}),
 		accountRoles(),
 		accountList(),
@@ -111,7 +111,7 @@ func accountAdd() *cobra.Command {
 			return fmt.Sprintf("%s can sign in now, as %s", name, strings.Join(roles, ", ")),
 				p.FirstPerson(cmd.Context(), people.Account{Name: name, Title: title, Roles: roles}, password)
 		})
-	cmd.Flags().StringVar(&title, "title", "", "the name as people say it")
+	cmd.Flags().StringVar(&title, "title", "", "display name")
 	cmd.Flags().
 		StringSliceVar(&roles, "role", []string{access.Administrator}, "reviewer, lead or administrator; repeatable")
 	return cmd
@@ -119,7 +119,7 @@ func accountAdd() *cobra.Command {
 
 func accountRoles() *cobra.Command {
 	var roles []string
-	cmd := accountVerb("roles NAME", "Set what somebody may do",
+	cmd := accountVerb("roles NAME", "Set a person's roles",
 		"  dtallyd account roles marit --role lead --role administrator --config /etc/dtally.yaml\n"+
 			"  dtallyd account roles tomas --role reviewer --config /etc/dtally.yaml",
 		func(cmd *cobra.Command, p *people.Service, name string) (string, error) {

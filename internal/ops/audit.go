@@ -22,10 +22,10 @@ func byCommand(cmd *cobra.Command) {
 func auditCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "audit",
-		Short: "Hold the audit trail against what was written",
-		Long: "Every change, sign-in and export is an entry of the audit trail. Each carries a hash over itself and the one " +
-			"before. Who notes the newest one down elsewhere can tell later that nothing before it was altered, left out " +
-			"or put in.",
+		Short: "Check the audit trail",
+		Long: "Every change, sign-in and export is an entry of the audit trail. Each entry has a hash over " +
+			"itself and the entry before. If you save the newest hash elsewhere, you can later verify " +
+			"that nothing before it was altered, removed or added.",
 	}
 	cmd.AddCommand(auditHead(), auditVerify())
 	return cmd
@@ -56,7 +56,7 @@ func auditVerify() *cobra.Command {
 	var noted []string
 	cmd := &cobra.Command{
 		Use:   "verify",
-		Short: "Go through the whole trail and name the first entry that was altered, left out or put in",
+		Short: "Verify the whole trail and show the first entry that was altered, removed or added",
 		Example: "  dtallyd audit verify --config /etc/dtally.yaml\n" +
 			"  dtallyd audit verify --config /etc/dtally.yaml --noted \"$(cat head.txt)\"",
 		Args: cobra.NoArgs,
@@ -64,7 +64,7 @@ func auditVerify() *cobra.Command {
 			return onStore(cmd, func(st *store.Store) error {
 				entries, erased, err := st.VerifyAudit(cmd.Context())
 				if err != nil {
-					return fmt.Errorf("the audit trail is not whole: %w", err)
+					return fmt.Errorf("the audit trail is damaged: %w", err)
 				}
 				for _, text := range noted {
 					if err := holds(cmd, st, text); err != nil {
@@ -73,7 +73,7 @@ func auditVerify() *cobra.Command {
 				}
 				fmt.Fprintf(
 					cmd.OutOrStdout(),
-					"%d entries, each as it was written; of %d the details were erased\n",
+					"%d entries, all unaltered; of %d the details were erased\n",
 					entries,
 					erased,
 				)
@@ -82,7 +82,7 @@ func auditVerify() *cobra.Command {
 		},
 	}
 	addSettings(cmd)
-	cmd.Flags().StringArrayVar(&noted, "noted", nil, "NUMBER:HASH that was noted down, repeatable")
+	cmd.Flags().StringArrayVar(&noted, "noted", nil, "NUMBER:HASH that you saved, repeatable")
 	return cmd
 }
 
@@ -92,17 +92,17 @@ func holds(cmd *cobra.Command, st *store.Store, text string) error {
 	n, err := strconv.ParseInt(number, 10, 64)
 	want, wrong := hex.DecodeString(hash)
 	if err != nil || wrong != nil || len(want) != 32 {
-		return fmt.Errorf("--noted takes NUMBER:HASH as dtallyd audit head prints it, not %q", text)
+		return fmt.Errorf("--noted takes NUMBER:HASH as printed by dtallyd audit head, not %q", text)
 	}
 	is, err := st.AuditHashOf(cmd.Context(), n)
 	if errors.Is(err, store.ErrNotFound) {
-		return fmt.Errorf("the audit trail has no entry %d: it was left out, or is older than entries are kept", n)
+		return fmt.Errorf("the audit trail has no entry %d: it was removed, or is older than the entries that are kept", n)
 	}
 	if err != nil {
 		return err
 	}
 	if hex.EncodeToString(is) != strings.ToLower(hash) {
-		return fmt.Errorf("entry %d is not the one that was noted down; the trail was written anew up to there", n)
+		return fmt.Errorf("entry %d differs from the saved hash; the trail up to there was rewritten", n)
 	}
 	return nil
 }

@@ -23,12 +23,14 @@ func backupCommand() *cobra.Command {
 	var keep int
 	cmd := &cobra.Command{
 		Use:   "backup [FILE]",
-		Short: "Write everything that the database holds into a file",
-		Long: "Write everything that the database holds into a compressed file: records, accounts, drafts, files and " +
-			"published reports, as of one moment. The service goes on working meanwhile.\n\n" +
-			"With --to FOLDER the file is named by the time, its SHA-256 is put beside it, and the newest files are kept.\n\n" +
-			"The file holds hashes of passwords and tokens: keep it where only you can read it, or encrypt it with " +
-			"--recipient to a public key of age. Who has the private key can read it; the service needs none.",
+		Short: "Write the whole database to a file",
+		Long: "Write the whole database to a compressed file: records, accounts, drafts, files and " +
+			"published reports, as of one moment. The service keeps running.\n\n" +
+			"With --to FOLDER the file is named by the time, its SHA-256 is written beside it, and only " +
+			"the newest files are kept.\n\n" +
+			"The file has hashes of passwords and tokens: store it where only you can read it, or " +
+			"encrypt it with --recipient to a public key of age. Only the private key can read it; the " +
+			"service does not need that key.",
 		Example: "  dtallyd backup /var/backups/dtally.gz --config /etc/dtally.yaml\n" +
 			"  dtallyd backup --to /var/backups/dtally --keep 14 --data /var/lib/dtally",
 		Args: cobra.MaximumNArgs(1),
@@ -47,9 +49,9 @@ func backupCommand() *cobra.Command {
 	}
 	addSettings(cmd)
 	cmd.Flags().StringVar(&folder, "to", "", "folder for backups, each named by its time")
-	cmd.Flags().IntVar(&keep, "keep", 14, "how many backups stay in that folder, the newest")
+	cmd.Flags().IntVar(&keep, "keep", 14, "number of backups to keep in that folder")
 	cmd.Flags().StringArrayVar(&s.recipients, "recipient", nil, "encrypt to this public key of age (age1…); repeatable")
-	cmd.Flags().StringVar(&s.recipientsFile, "recipients-file", "", "encrypt to the public keys that a file lists")
+	cmd.Flags().StringVar(&s.recipientsFile, "recipients-file", "", "encrypt to the public keys listed in a file")
 	cmd.AddCommand(backupVerify())
 	return cmd
 }
@@ -97,12 +99,13 @@ func backUp(cmd *cobra.Command, name string, s *sealing) error {
 		return errors.Join(err, packed.Close(), sealed.Close())
 	})
 	if err != nil {
-		return fmt.Errorf("nothing was kept: %w", err)
+		return fmt.Errorf("no backup was written: %w", err)
 	}
 	if err := noteOnMachine(cmd, st.Store, "backed up", name); err != nil {
 		return err
 	}
-	fmt.Fprintf(cmd.OutOrStdout(), "%s holds %d rows of %d tables, schema version %d\nThe audit trail ends with %s\n",
+	fmt.Fprintf(cmd.OutOrStdout(), "%s has %d rows of %d tables, schema version %d\n"+
+		"The audit trail ends with %s\n",
 		name, head.Rows(), len(head.Tables), head.Schema, head.Audit)
 	if head.Binlog != "" {
 		fmt.Fprintf(cmd.OutOrStdout(), "MariaDB's binary log was at %s\n", head.Binlog)
@@ -115,10 +118,10 @@ func restoreCommand() *cobra.Command {
 	var s sealing
 	cmd := &cobra.Command{
 		Use:   "restore FILE",
-		Short: "Put a backup into an empty database, all of it or nothing",
-		Long: "Put a backup into a database that has no tables yet, all of it or nothing, and bring its schema up to date. " +
-			"The file is read through first, and one that is damaged or not whole is refused. Broken off, as by a machine " +
-			"that dies, it begins again when it is run again; until then, nothing else works with that database.",
+		Short: "Restore a backup into an empty database, all of it or nothing",
+		Long: "Restore a backup into a database without tables, all of it or nothing, and upgrade its " +
+			"schema. The file is checked first; a damaged or incomplete file is refused. If the restore " +
+			"is interrupted, run it again; until then, nothing else can use that database.",
 		Example: "  dtallyd restore /var/backups/dtally.gz --dry-run\n  dtallyd restore /var/backups/dtally.gz --data " +
 			"/var/lib/dtally-new\n  dtallyd restore /var/backups/dtally.gz --config /etc/dtally.yaml",
 		Args: cobra.ExactArgs(1),
@@ -128,14 +131,14 @@ func restoreCommand() *cobra.Command {
 				return err
 			}
 			if trial {
-				fmt.Fprintf(cmd.OutOrStdout(), "%s is sound and holds %s; nothing was written\n", args[0], holding(&head))
+				fmt.Fprintf(cmd.OutOrStdout(), "%s is valid and has %s; nothing was written\n", args[0], holding(&head))
 				return nil
 			}
 			return restore(cmd, args[0], &s, &head)
 		},
 	}
 	addSettings(cmd)
-	cmd.Flags().BoolVar(&trial, "dry-run", false, "only look through the file")
+	cmd.Flags().BoolVar(&trial, "dry-run", false, "only check the file")
 	cmd.Flags().StringVar(&s.identityFile, "identity", "", identityHelp)
 	return cmd
 }

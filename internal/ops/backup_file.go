@@ -45,7 +45,7 @@ func (s *sealing) to() (to []age.Recipient, err error) {
 	for _, text := range s.recipients {
 		one, err := age.ParseRecipients(strings.NewReader(text))
 		if err != nil {
-			return nil, fmt.Errorf("--recipient takes a public key of age, which begins with age1, not %q", text)
+			return nil, fmt.Errorf("--recipient takes a public key of age, which starts with age1, not %q", text)
 		}
 		to = append(to, one...)
 	}
@@ -59,7 +59,7 @@ func (s *sealing) to() (to []age.Recipient, err error) {
 	defer file.Close()
 	more, err := age.ParseRecipients(file)
 	if err != nil {
-		return nil, fmt.Errorf("%s lists no public keys of age, one in a line: %w", s.recipientsFile, err)
+		return nil, fmt.Errorf("%s has no public keys of age, one per line: %w", s.recipientsFile, err)
 	}
 	return append(to, more...), nil
 }
@@ -88,14 +88,14 @@ func (s *sealing) unpacked(file *os.File) (io.Reader, error) {
 	}
 	plain, err := gzip.NewReader(content)
 	if err != nil {
-		return nil, fmt.Errorf("%s is no backup of ours", file.Name())
+		return nil, fmt.Errorf("%s is not a Dapper Tally backup", file.Name())
 	}
 	return plain, nil
 }
 
 func (s *sealing) open(r io.Reader, name string) (io.Reader, error) {
 	if s.identityFile == "" {
-		return nil, fmt.Errorf("%s is encrypted; name the file of a private key that can read it with --identity", name)
+		return nil, fmt.Errorf("%s is encrypted; name the file with the private key with --identity", name)
 	}
 	text, err := os.Open(s.identityFile)
 	if err != nil {
@@ -104,12 +104,12 @@ func (s *sealing) open(r io.Reader, name string) (io.Reader, error) {
 	defer text.Close()
 	identities, err := age.ParseIdentities(text)
 	if err != nil {
-		return nil, fmt.Errorf("%s holds no private key of age: %w", s.identityFile, err)
+		return nil, fmt.Errorf("%s has no private key of age: %w", s.identityFile, err)
 	}
 	plain, err := age.Decrypt(r, identities...)
 	var none *age.NoIdentityMatchError
 	if errors.As(err, &none) {
-		return nil, fmt.Errorf("%s is encrypted for others than %s", name, s.identityFile)
+		return nil, fmt.Errorf("%s is encrypted for other keys than %s", name, s.identityFile)
 	}
 	return plain, err
 }
@@ -129,7 +129,7 @@ const sumEnding = ".sha256"
 // openSeries takes a folder, which is made where it is new, for one process.
 func openSeries(folder string, keep int) (*series, error) {
 	if keep < 1 {
-		return nil, fmt.Errorf("--keep takes how many backups are kept, 1 or more, not %d", keep)
+		return nil, fmt.Errorf("--keep takes the number of backups to keep, 1 or more, not %d", keep)
 	}
 	if err := os.MkdirAll(folder, 0o700); err != nil {
 		return nil, err
@@ -139,7 +139,7 @@ func openSeries(folder string, keep int) (*series, error) {
 		return nil, err
 	}
 	if err := syscall.Flock(int(lock.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
-		return nil, errors.Join(fmt.Errorf("another backup into %s is under way", folder), lock.Close())
+		return nil, errors.Join(fmt.Errorf("another backup to %s is in progress", folder), lock.Close())
 	}
 	return &series{folder, keep, lock}, nil
 }

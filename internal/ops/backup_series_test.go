@@ -71,7 +71,7 @@ func TestBackupSeries(t *testing.T) {
 		t.Fatal(err)
 	}
 	if _, err := dtallyd("backup", "--to", folder, "--database", dsn); err == nil ||
-		!strings.Contains(err.Error(), "another backup into") {
+		!strings.Contains(err.Error(), "another backup to") {
 		t.Errorf("two at once: %v", err)
 	}
 	held.close()
@@ -142,15 +142,15 @@ func TestBackupVerify(t *testing.T) {
 	}
 	for _, args := range [][]string{{whole}, {secret, "--identity", identity}} {
 		out, err := dtallyd(append([]string{"backup", "verify"}, args...)...)
-		if err != nil || !strings.Contains(out, "read back the same") || !strings.Contains(out, "audit trail is whole") {
+		if err != nil || !strings.Contains(out, "read back unchanged") || !strings.Contains(out, "audit trail is complete") {
 			t.Errorf("%q: %v\n%s", args, err, out)
 		}
 	}
 	for why, args := range map[string][]string{
-		"name the file of a private key": {secret},
-		"encrypted for others than":      {secret, "--identity", stranger},
-		"holds no private key of age":    {secret, "--identity", whole},
-		"no such file":                   {filepath.Join(dir, "none.gz")},
+		"name the file with the private key": {secret},
+		"encrypted for other keys than":      {secret, "--identity", stranger},
+		"has no private key of age":          {secret, "--identity", whole},
+		"no such file":                       {filepath.Join(dir, "none.gz")},
 	} {
 		_, err := dtallyd(append([]string{"backup", "verify"}, args...)...)
 		if err == nil || !strings.Contains(err.Error(), why) {

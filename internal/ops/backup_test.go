@@ -113,7 +113,7 @@ func TestBackup(t *testing.T) {
 	if info, err := os.Stat(name); err != nil || info.Mode().Perm() != 0o600 {
 		t.Errorf("the file can be read by others: %v, %v", info.Mode(), err)
 	}
-	if out, err := dtallyd("restore", name, "--dry-run"); err != nil || !strings.Contains(out, "is sound and holds") {
+	if out, err := dtallyd("restore", name, "--dry-run"); err != nil || !strings.Contains(out, "is valid and has") {
 		t.Errorf("looked through: %v\n%s", err, out)
 	}
 	if out, err := dtallyd("restore", name, "--database", dsn); err == nil ||
@@ -122,14 +122,14 @@ func TestBackup(t *testing.T) {
 	}
 	empty := dbtest.DSN(t)
 	if out, err := dtallyd("backup", filepath.Join(t.TempDir(), "nothing.gz"), "--database", empty); err == nil ||
-		!strings.Contains(err.Error(), "holds no records of ours") {
+		!strings.Contains(err.Error(), "has no records of Dapper Tally") {
 		t.Errorf("a backup of nothing: %v\n%s", err, out)
 	}
 	if out, err := dtallyd("restore", name, "--database", empty); err != nil {
 		t.Fatalf("%v\n%s", err, out)
 	}
 	if out, err := dtallyd("audit", "verify", "--database", empty); err != nil ||
-		!strings.Contains(out, "as it was written") {
+		!strings.Contains(out, "all unaltered") {
 		t.Errorf("the restored audit trail: %v\n%s", err, out)
 	}
 	forgetLast(t, empty) // that it was restored
@@ -185,17 +185,17 @@ func TestDamagedBackup(t *testing.T) {
 	}
 	into := dbtest.DSN(t)
 	for _, c := range []struct{ name, file, says string }{
-		{"cut off", cut, "breaks off"},
-		{"torn", torn, "breaks off"},
+		{"cut off", cut, "is incomplete"},
+		{"torn", torn, "is incomplete"},
 		{"changed", pack(t, strings.Replace(text, `"people"`, `"peopel"`, 1)), "is damaged"},
-		{"something else", other, "is no backup of ours"},
-		{"another form", pack(t, sealed(`{"format":"somebody/else"}`+"\n\n")), "is no backup of ours"},
-		{"a later form", pack(t, sealed(strings.Replace(text, `"version":1`, `"version":9`, 1))), "version 9 of its form"},
+		{"something else", other, "is not a Dapper Tally backup"},
+		{"another form", pack(t, sealed(`{"format":"somebody/else"}`+"\n\n")), "is not a Dapper Tally backup"},
+		{"a later form", pack(t, sealed(strings.Replace(text, `"version":1`, `"version":9`, 1))), "format version 9"},
 		{"a later schema", pack(t, sealed(strings.Replace(text, `"schema":`, `"schema":9`, 1))), "use the newer program"},
 		{"a table that was never there", pack(t, sealed(strings.ReplaceAll(text, `"people"`, `"persons"`))), "has no table persons"},
-		{"something behind it", pack(t, text+"\n"), "behind its end"},
-		{"bytes behind it", behind(t, packed, "hello"), "behind its end"},
-		{"another one behind it", behind(t, packed, string(packed)), "behind its end"},
+		{"something behind it", pack(t, text+"\n"), "after its end"},
+		{"bytes behind it", behind(t, packed, "hello"), "after its end"},
+		{"another one behind it", behind(t, packed, string(packed)), "after its end"},
 		{"no file", filepath.Join(t.TempDir(), "missing"), "no such file"},
 	} {
 		out, err := dtallyd("restore", c.file, "--database", into)
@@ -211,7 +211,7 @@ func TestDamagedBackup(t *testing.T) {
 	}
 }
 
-// behind is a file with something behind its end.
+// behind is a file with something after its end.
 func behind(t *testing.T, file []byte, more string) string {
 	t.Helper()
 	name := filepath.Join(t.TempDir(), "longer.gz")

@@ -21,10 +21,10 @@ func backupVerify() *cobra.Command {
 	var scratch string
 	cmd := &cobra.Command{
 		Use:   "verify FILE",
-		Short: "Restore a backup into a private database of its own, and compare",
-		Long: "Restore a backup into a private database in a temporary folder, read everything back, and compare it with " +
-			"the file table by table. Then bring that database's schema up to date and go through its audit trail. The service's " +
-			"own database is not used; the folder is removed.",
+		Short: "Restore a backup into a temporary private database, and compare",
+		Long: "Restore a backup into a private database in a temporary folder, read everything back, and " +
+			"compare it with the file table by table. Then upgrade that database's schema and verify its " +
+			"audit trail. The database of the service is not used; the folder is removed.",
 		Example: "  dtallyd backup verify /var/backups/dtally/dtally-20261130T020000Z.gz\n" +
 			"  dtallyd backup verify dtally-20261130T020000Z.gz.age --identity /root/backup.key",
 		Args: cobra.ExactArgs(1),
@@ -33,7 +33,7 @@ func backupVerify() *cobra.Command {
 		},
 	}
 	cmd.Flags().StringVar(&s.identityFile, "identity", "", identityHelp)
-	cmd.Flags().StringVar(&scratch, "scratch", "", "folder for the temporary database (default: that for temporary files)")
+	cmd.Flags().StringVar(&scratch, "scratch", "", "folder for the temporary database (default: the system's temporary folder)")
 	return cmd
 }
 
@@ -62,19 +62,20 @@ func verifyBackup(cmd *cobra.Command, name string, s *sealing, scratch string) e
 		return fmt.Errorf("%s cannot be restored: %w", name, err)
 	}
 	if err := sameAs(ctx, st.Store, head, digests); err != nil {
-		return fmt.Errorf("%s does not come back as it was written: %w", name, err)
+		return fmt.Errorf("%s differs after it is restored: %w", name, err)
 	}
 	applied, err := st.Migrate(ctx)
 	if err != nil {
-		return fmt.Errorf("%s cannot be brought up to date: %w", name, err)
+		return fmt.Errorf("%s cannot be upgraded: %w", name, err)
 	}
 	entries, _, err := st.VerifyAudit(ctx)
 	if err != nil {
-		return fmt.Errorf("the audit trail in %s is not whole: %w", name, err)
+		return fmt.Errorf("the audit trail in %s is damaged: %w", name, err)
 	}
 	fmt.Fprintf(cmd.OutOrStdout(),
-		"%s is good: %s were restored and read back the same.\n"+
-			"Its schema is version %d; %d migrations bring it up to date. Its audit trail is whole: %d entries, up to %s\n",
+		"%s is good: %s were restored and read back unchanged.\n"+
+			"Its schema has version %d; %d migrations upgrade it. Its audit trail is complete: %d "+
+			"entries, up to %s\n",
 		name, holding(&head), head.Schema, applied, entries, cmp.Or(head.Audit, "(not noted)"))
 	return nil
 }

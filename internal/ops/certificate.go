@@ -59,9 +59,9 @@ func (p *pair) get(*tls.ClientHelloInfo) (*tls.Certificate, error) {
 		p.looked = now
 		if as := p.changed(); as != p.as {
 			if err := p.read(as); err != nil {
-				p.log.Error("the one before is kept", "error", err)
+				p.log.Error("the previous certificate stays in use", "error", err)
 			} else {
-				p.log.Info("the certificate was read again", "file", p.certificate)
+				p.log.Info("the certificate was reloaded", "file", p.certificate)
 			}
 		}
 	}

@@ -20,8 +20,9 @@ func demoCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "demo",
 		Short: "Run the demo on a private database",
-		Long: "Run the service on made-up data: the review bench of Second Wind, a workshop that gives old laptops a second life. The database is a private MariaDB on loopback " +
-			"whose data stays in a folder of its own, so that the demo goes on where it stood. Remove the folder to start afresh.",
+		Long: "Run the service with made-up data: the reviews of Second Wind, a workshop that gives old " +
+			"laptops a second life. The database is a private MariaDB on loopback with its data in its " +
+			"own folder, so that the demo continues where it stopped. Remove the folder to start again.",
 		Example: "  dtallyd demo\n  dtallyd demo --dir /tmp/second-wind --listen 127.0.0.1:9000",
 		Args:    cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
@@ -38,7 +39,8 @@ func demoCommand() *cobra.Command {
 	addSettings(cmd)
 	cmd.Flags().StringVar(&dir, "dir", ".demo", "folder for the database")
 	cmd.Flags().IntVar(&crowd, "crowd", 0,
-		"as many made-up editions more, to see how things are with many; when the data is loaded")
+		"number of additional made-up editions, to see the service with many; only when the data is "+
+			"loaded")
 	return cmd
 }
 
@@ -59,7 +61,7 @@ func runDemo(cmd *cobra.Command, s *Settings, dir string, crowd int) error {
 	if err != nil {
 		return err
 	}
-	defer say("The database has stopped; its data is kept in %s", whole)
+	defer say("The database has stopped; its data stays in %s", whole)
 	defer st.Close()
 	if _, err := st.Migrate(ctx); err != nil {
 		return err
@@ -74,7 +76,8 @@ func runDemo(cmd *cobra.Command, s *Settings, dir string, crowd int) error {
 	if empty {
 		say("Loading the demo's data")
 		if _, err := demo.LoadCrowded(ctx, svc, crowd); err != nil {
-			return fmt.Errorf("%w\n(remove %s to start afresh)", err, whole)
+			return fmt.Errorf("%w\n"+
+				"(remove %s to start again)", err, whole)
 		}
 	}
 	examples := filepath.Join(whole, "examples")
@@ -92,5 +95,7 @@ func welcome(w io.Writer, address, examples string) {
 		fmt.Fprintf(table, "  %s\t%s\t%s\t%s\n", a.Name, a.Secret, strings.Join(a.Roles, ", "), a.Title)
 	}
 	_ = table.Flush() // a closed output harms nobody
-	fmt.Fprintf(w, "\nThe files that the examples of the help use are in %s\nEnd it with Ctrl-C.\n\n", examples)
+	fmt.Fprintf(w, "\n"+
+		"The files for the examples in the help are in %s\n"+
+		"Press Ctrl-C to stop.\n\n", examples)
 }

@@ -52,8 +52,8 @@ func reach(ctx context.Context, s *Settings) (*records, error) {
 	}
 	if s.Database == "" {
 		return nil, errors.New(
-			"no database is set; give --data FOLDER for a private one, or --database, DTALLY_DATABASE or database in the " +
-				"settings file, as USER:PASSWORD@tcp(HOST:PORT)/SCHEMA",
+			"no database is set; use --data FOLDER for a private one, or --database, DTALLY_DATABASE or " +
+				"database in the settings file, as USER:PASSWORD@tcp(HOST:PORT)/SCHEMA",
 		)
 	}
 	st, err := store.Open(s.Database)
@@ -120,9 +120,10 @@ func unanswered(err error) error {
 	const denied, deniedSchema, noSchema = 1045, 1044, 1049
 	switch {
 	case !errors.As(err, &no):
-		return fmt.Errorf("the database cannot be reached; is it running, and is its address right? (%w)", err)
+		return fmt.Errorf("the database cannot be reached; check that it is running and that its address is correct "+
+			"(%w)", err)
 	case no.Number == denied:
-		return fmt.Errorf("the database refuses the account: name or password is wrong (%w)", err)
+		return fmt.Errorf("the database rejects the account: the name or password is wrong (%w)", err)
 	case no.Number == deniedSchema:
 		return fmt.Errorf("the account has no rights on the schema; grant it all rights there (%w)", err)
 	case no.Number == noSchema:

@@ -15,8 +15,8 @@ func Command() *cobra.Command {
 	root := &cobra.Command{
 		Use:   "dtallyd",
 		Short: "The Dapper Tally service",
-		Long: "Dapper Tally keeps the reviews of a team that reviews Linux distributions, scores them against one shared " +
-			"checklist, and ranks them.",
+		Long: "Dapper Tally stores the reviews of a team that reviews Linux distributions, scores them " +
+			"against one shared checklist, and ranks them.",
 		SilenceUsage:  true,
 		Version:       build.Lines(),
 		SilenceErrors: true,
@@ -39,7 +39,7 @@ func Command() *cobra.Command {
 func migrateCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "migrate",
-		Short: "Bring the database's schema up to date",
+		Short: "Upgrade the database's schema",
 		Example: "  dtallyd migrate --database 'dtally:SECRET@tcp(127.0.0.1:3306)/dtally'\n  dtallyd migrate --config " +
 			"/etc/dtally.yaml",
 		Args: cobra.NoArgs,
@@ -70,7 +70,7 @@ func checkCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			fmt.Fprintln(cmd.OutOrStdout(), "settings: sound")
+			fmt.Fprintln(cmd.OutOrStdout(), "settings: valid")
 			st, err := open(cmd.Context(), s)
 			if err != nil {
 				return err

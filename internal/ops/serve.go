@@ -27,11 +27,12 @@ func serveCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:   "serve",
 		Short: "Run the service",
-		Long: "Run the service on a database whose schema it brings up to date first.\n\n" +
-			"With --data FOLDER, the service runs a private MariaDB of its own in that folder, on no network: all that a " +
-			"team on one machine needs. The other commands take the same --data, also while the service runs.\n\n" +
-			"With --database, it uses a database that you run. Any number of instances can run on one database. SIGINT and " +
-			"SIGTERM end an instance after the requests under way.",
+		Long: "Run the service on a database. Its schema is upgraded first.\n\n" +
+			"With --data FOLDER, the service runs its own private MariaDB in that folder, without a " +
+			"network: all that a team on one machine needs. The other commands take the same --data, " +
+			"also while the service runs.\n\n" +
+			"With --database, it uses a database that you run. Any number of instances can use one " +
+			"database. SIGINT and SIGTERM stop an instance when the current requests are finished.",
 		Example: "  dtallyd serve --data /var/lib/dtally\n  dtallyd serve --database 'dtally:SECRET@tcp(127.0.0.1:3306)/" +
 			"dtally'\n  dtallyd serve --config /etc/dtally.yaml --listen 0.0.0.0:8310",
 		Args: cobra.NoArgs,
@@ -197,7 +198,7 @@ func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logge
 		go func() { served <- server.Serve(listener) }()
 	}
 	if _, err := svc.State(ctx, 0); err != nil && ctx.Err() == nil {
-		log.Warn("the records are not read yet", "error", err)
+		log.Warn("the records are not loaded yet", "error", err)
 	}
 	tellSetUp(ctx, svc, log, cmp.Or(s.Address, scheme+"://"+listener.Addr().String()))
 	ready(scheme + "://" + listener.Addr().String())
@@ -206,7 +207,7 @@ func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logge
 		return err
 	case <-ctx.Done():
 	}
-	log.Info("stopping: requests under way may finish")
+	log.Info("stopping: current requests can finish")
 	stopping, cancel := context.WithTimeout(context.WithoutCancel(ctx), stopTime)
 	defer cancel()
 	defer time.AfterFunc(grace, endServing).Stop()
@@ -225,11 +226,11 @@ func tellSetUp(ctx context.Context, svc *service.Service, log *slog.Logger, addr
 	}
 	code, err := svc.People.SetUpCode(ctx)
 	if err != nil {
-		log.Warn("no code to set the service up could be made", "error", err)
+		log.Warn("no set-up code could be created", "error", err)
 		return
 	}
 	log.Warn(
-		"nobody can sign in yet: set the service up in a browser, with this code, once",
+		"nobody can sign in yet: set up the service in a browser, with this code, once",
 		"address",
 		address+"/set-up#"+code,
 		"code",
@@ -242,8 +243,8 @@ func listen(address string) (net.Listener, error) {
 	switch {
 	case errors.Is(err, syscall.EADDRINUSE):
 		return nil, fmt.Errorf(
-			"%s is taken by another program; end that one, or choose another port with --listen HOST:PORT (make demo "+
-				"LISTEN=HOST:PORT)",
+			"port of %s is in use by another program; stop that program, or choose another port with "+
+				"--listen HOST:PORT (make demo LISTEN=HOST:PORT)",
 			address,
 		)
 	case err != nil:

@@ -62,19 +62,19 @@ type setting struct {
 
 var all = []setting{
 	{"listen", "127.0.0.1:8310", "address and port to listen on", false},
-	{"database", "", "address of the database: USER:PASSWORD@tcp(HOST:PORT)/SCHEMA; of a cluster, HOST:PORT of each " +
-		"node, separated by commas", true},
-	{"data", "", "folder of a private database that the service runs for itself, instead of one that database names",
+	{"database", "", "address of the database: USER:PASSWORD@tcp(HOST:PORT)/SCHEMA; for a cluster, HOST:PORT of " +
+		"each node, separated by commas", true},
+	{"data", "", "folder of a private database that the service runs itself, instead of database",
 		false},
-	{"database-password", "", "the password in that address, kept apart from it", true},
-	{"database-password-file", "", "a file with that password alone", false},
-	{"team", "", "how the team is called, instead of as its rules say", false},
+	{"database-password", "", "the password of the database, separate from its address", true},
+	{"database-password-file", "", "a file with only that password", false},
+	{"team", "", "name of the team, instead of the one in its settings", false},
 	{"log-level", "info", "debug, info, warn or error", false},
 	{"log-format", "text", "text or json", false},
 	{"certificate", "", "file with the TLS certificate chain", false},
 	{"key", "", "file with the certificate's key", false},
-	{"redirect", "", "address and port where plain HTTP is led on to HTTPS, such as 0.0.0.0:80; empty: nowhere", false},
-	{"metrics", "", "address and port where /metrics is told, best on loopback; empty: nowhere", false},
+	{"redirect", "", "address and port where plain HTTP is redirected to HTTPS, such as 0.0.0.0:80; empty: none", false},
+	{"metrics", "", "address and port for /metrics, best on loopback; empty: none", false},
 	{
 		"traces",
 		"",
@@ -84,26 +84,29 @@ var all = []setting{
 	},
 	{"traces-share", "1", "share of the requests that are traced, from 0 to 1", false},
 	{"trusted-proxies", "",
-		"addresses or networks of proxies in front, whose word on who asks and how is believed, such as 10.0.0.0/8", false},
-	{"audit-days", "0", "how long entries of the audit trail are kept; 0: for ever", false},
-	{"backup-days", "7", "how old the newest backup may be before the service warns; 0: it never does", false},
-	{"public", "true", "false where only people with an account may read", false},
+		"addresses or networks of trusted proxies in front, such as 10.0.0.0/8; their headers are " +
+			"believed", false},
+	{"audit-days", "0", "days to keep entries of the audit trail; 0: forever", false},
+	{"backup-days", "7", "maximum age of the newest backup in days before the service warns; 0: never warn", false},
+	{"public", "true", "false: only people with an account can read", false},
 	{"frames", "",
-		"origins whose pages may show a ranking or a scorecard in a frame, such as https://example.org, or *", false},
-	{"address", "", "how people reach this service, such as https://bench.example.org; mails and web hooks name it",
+		"origins of pages that can embed a ranking or a scorecard, such as https://example.org, or *", false},
+	{"address", "", "public address of this service, such as https://bench.example.org; used in mails and web " +
+		"hooks",
 		false},
-	{"single-sign-on", "", "YAML file with the providers by which people sign in (OpenID Connect); empty: none", false},
-	{"password-sign-in", "true", "false where nobody signs in by password", false},
+	{"single-sign-on", "", "YAML file with sign-in providers (OpenID Connect); empty: none", false},
+	{"password-sign-in", "true", "false: nobody can sign in with a password", false},
 	{
 		"clients",
 		"",
-		"folder with the client for machines under review (make clients); empty: that of this program",
+		"folder with the client for machines under review (make clients); empty: the client of this " +
+			"program",
 		false,
 	},
-	{"mail-server", "", "host and port of a mail server (SMTP) for notices; empty: no mails", false},
-	{"mail-from", "", "the address that mails come from", false},
-	{"mail-user", "", "the account at the mail server, where it wants one", false},
-	{"mail-password", "", "its password", true},
+	{"mail-server", "", "host and port of a mail server (SMTP) for notices; empty: no mail", false},
+	{"mail-from", "", "sender address of mails", false},
+	{"mail-user", "", "account at the mail server, if it needs one", false},
+	{"mail-password", "", "password of that account", true},
 }
 
 func addSettings(cmd *cobra.Command) {
@@ -172,7 +175,7 @@ func loadSettings(flags *pflag.FlagSet) (*Settings, error) {
 	}
 	if s.Redirect != "" && !s.overTLS() {
 		return nil, fmt.Errorf(
-			"redirect leads on to HTTPS, which needs certificate and key, or an address that begins with https",
+			"redirect needs HTTPS: set certificate and key, or an address that starts with https",
 		)
 	}
 	return s, s.database()
@@ -195,7 +198,7 @@ func (s *Settings) signingIn() (err error) {
 		)
 	case text == "false" && len(s.Providers) == 0:
 		return errors.New(
-			"password-sign-in is false and single-sign-on lists no provider, so that nobody could sign in",
+			"password-sign-in is false and single-sign-on has no provider, so nobody could sign in",
 		)
 	default:
 		s.NoPasswords = text == "false"
@@ -218,11 +221,11 @@ func (s *Settings) read(v *viper.Viper, file string) error {
 		switch {
 		case !v.InConfig(key) || known(key):
 		case key == "proxied":
-			return fmt.Errorf("the settings file %s has proxied, which is no setting any more; "+
-				"set trusted-proxies to the address of the proxy, and address to how people reach the service", file)
+			return fmt.Errorf("the settings file %s has proxied, which is no longer a setting; set trusted-proxies to the "+
+				"address of the proxy, and address to the public address of the service", file)
 		default:
 			return fmt.Errorf(
-				"the settings file %s has an unknown setting %q; dtallyd settings lists those there are", file, key,
+				"the settings file %s has an unknown setting %q; dtallyd settings lists all settings", file, key,
 			)
 		}
 	}
@@ -238,7 +241,7 @@ func (s *Settings) read(v *viper.Viper, file string) error {
 func (s *Settings) guarded(file, what string) {
 	if info, err := os.Stat(file); err == nil && info.Mode().Perm()&0o007 != 0 {
 		s.Warnings = append(s.Warnings,
-			fmt.Sprintf("%s holds %s and can be read by everybody on this machine; chmod o-rwx %s", file, what, file))
+			fmt.Sprintf("%s has %s and can be read by every user of this machine; run chmod o-rwx %s", file, what, file))
 	}
 }
 
@@ -272,7 +275,7 @@ func (s *Settings) database() error {
 	}
 	if at.HasPassword() {
 		return fmt.Errorf(
-			"the address of the database has a password already; leave it out there, or leave out the other",
+			"the address of the database already has a password; remove one of the two",
 		)
 	}
 	at.WithPassword(password)
@@ -298,7 +301,7 @@ func (s *Settings) outside(v *viper.Viper) error {
 		)
 	}
 	if s.MailServer != "" && (s.MailFrom == "" || s.Address == "") {
-		return fmt.Errorf("mail-server needs mail-from and address too, for what mails say")
+		return fmt.Errorf("mail-server also needs mail-from and address")
 	}
 	for _, text := range listed(v.GetString("frames")) {
 		at, _ := url.Parse(text)
@@ -366,7 +369,7 @@ func source(v *viper.Viper, flags *pflag.FlagSet, name string) string {
 func settingsCommand() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:     "settings",
-		Short:   "Print the settings in force and where each came from",
+		Short:   "Print all settings and the source of each",
 		Example: "  dtallyd settings\n  DTALLY_LISTEN=127.0.0.1:9000 dtallyd settings --config /etc/dtally.yaml",
 		Args:    cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {

@@ -47,7 +47,7 @@ func (s *Service) named(ctx context.Context, name string) (store.Person, error) 
 	p, err := s.ledger.Store.Person(ctx, name)
 	switch {
 	case errors.Is(err, store.ErrNotFound):
-		return p, problem.New(problem.NotFound, "there is nobody called %q", name)
+		return p, problem.New(problem.NotFound, "there is no account %q", name)
 	case err != nil:
 		return p, ledger.Failed(err, "reading accounts")
 	}
@@ -87,7 +87,7 @@ func (s *Service) addPerson(ctx context.Context, who *access.Actor, p store.Pers
 	}
 	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
 		if err := tx.AddPerson(&p); err != nil {
-			return ledger.Exists(err, "there is an account %q already", p.Name)
+			return ledger.Exists(err, "an account %q exists already", p.Name)
 		}
 		return tx.Log("added", store.SortPerson, p.Name, strings.Join(p.Roles, ", "))
 	})
@@ -96,7 +96,7 @@ func (s *Service) addPerson(ctx context.Context, who *access.Actor, p store.Pers
 // sound checks what an account says, and puts its roles in order.
 func sound(book *fault.Book, p *store.Person) {
 	if p.Title = strings.TrimSpace(p.Title); p.Title == "" {
-		book.Field("title", "must say how people call them")
+		book.Field("title", "must be the display name")
 	}
 	for _, r := range p.Roles {
 		if !slices.Contains(access.Roles, r) {
@@ -143,7 +143,7 @@ func (s *Service) writeAccount(ctx context.Context, who *access.Actor, old, chan
 	changed.ID, changed.Revision = old.ID, old.Revision
 	return s.changePeople(ctx, who, old, func(tx *store.Tx) error {
 		if err := tx.EditPerson(changed); err != nil {
-			return ledger.Exists(err, "there is an account %q already", changed.Name)
+			return ledger.Exists(err, "an account %q exists already", changed.Name)
 		}
 		return tx.Log("changed", store.SortPerson, changed.Name, "")
 	})

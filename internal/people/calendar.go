@@ -39,7 +39,7 @@ func (s *Service) CalendarOwner(ctx context.Context, secret string) (access.Acto
 	p, err := s.ledger.Store.CalendarPerson(ctx, secret)
 	if errors.Is(err, store.ErrNotFound) {
 		return access.Actor{}, problem.New(
-			problem.NotFound, "there is no calendar at this address; its owner may have made another")
+			problem.NotFound, "there is no calendar at this address; its owner may have created a new one")
 	}
 	if err != nil {
 		return access.Actor{}, ledger.Failed(err, "finding a calendar")

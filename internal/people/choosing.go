@@ -43,8 +43,8 @@ func Judge(password string, names ...string) Strength {
 	case !utf8.ValidString(password):
 		out.Fault = "must be text"
 	case out.Score < leastScore:
-		out.Fault = "is easy to guess: it is common, or made of one's name, a few words or a row of keys; " +
-			"a few unrelated words make a good one"
+		out.Fault = "is easy to guess: it is common, or made of your name, a few words or a row of keys; use a " +
+			"few unrelated words"
 	}
 	return out
 }

@@ -42,9 +42,9 @@ type Waiting struct {
 // What a machine may be told that looks whether it was let in.
 var (
 	ErrPending  = errors.New("nobody has decided yet")
-	ErrSlowDown = errors.New("the machine looks too often")
-	ErrRefused  = errors.New("the machine was refused")
-	ErrExpired  = errors.New("the code has ended")
+	ErrSlowDown = errors.New("the machine asks too often")
+	ErrRefused  = errors.New("the machine was rejected")
+	ErrExpired  = errors.New("the code has expired")
 )
 
 // codeLetters are those of RFC 8628, 6.1: no vowels, so that no words come out, and nothing that looks like another.
@@ -77,7 +77,7 @@ func (s *Service) AwaitDevice(ctx context.Context, machine, wished string, from 
 		Made: at, Expires: at.Add(deviceLasts),
 	}, mostDevices, mostDevicesAll)
 	if errors.Is(err, store.ErrExists) {
-		e := problem.New(problem.TooMany, "too many machines wait to be signed in; try again later")
+		e := problem.New(problem.TooMany, "too many machines are waiting to sign in; try again later")
 		e.After = time.Minute
 		return w, e
 	}
@@ -91,7 +91,7 @@ func (s *Service) AwaitDevice(ctx context.Context, machine, wished string, from 
 // WaitingDevice finds the machine whose code somebody typed.
 func (s *Service) WaitingDevice(ctx context.Context, who *access.Actor, code string, from Place) (Device, error) {
 	if who.Session == "" {
-		return Device{}, problem.New(problem.NotSignedIn, "sign in to let a machine in")
+		return Device{}, problem.New(problem.NotSignedIn, "sign in to sign a machine in")
 	}
 	if err := s.mayTry(ctx, triedDevice, from); err != nil {
 		return Device{}, err
@@ -107,7 +107,8 @@ func (s *Service) WaitingDevice(ctx context.Context, who *access.Actor, code str
 }
 
 var noDevice = problem.New(problem.NotFound,
-	"no machine waits with this code; codes end after 15 minutes, and dtally login shows a new one")
+	"no machine is waiting with this code; codes expire after 15 minutes, and dtally login shows "+
+		"a new one")
 
 // DecideDevice lets the machine with that code record in a review in the actor's name, for a day, or refuses it where
 // review is empty. Whether the actor may record in that review is for the caller to know.
@@ -172,7 +173,7 @@ func (s *Service) DeviceToken(ctx context.Context, device string) (secret string
 	case errors.Is(err, store.ErrExists):
 		return "", t, problem.New(
 			problem.Conflict,
-			"whoever let the machine in has %d tokens already; they end one first",
+			"the reviewer who approved the machine already has %d tokens and has to revoke one first",
 			mostTokens,
 		)
 	case problem.IsKind(err, problem.NotFound):

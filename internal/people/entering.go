@@ -100,7 +100,7 @@ func (s *Service) SetSecondStep(ctx context.Context, who *access.Actor, rule str
 		return 0, err
 	}
 	if rule == SecondRequired && p.Passkeys == 0 {
-		return 0, problem.New(problem.Conflict, "add a passkey to your own account first, so that you can sign in afterwards")
+		return 0, problem.New(problem.Conflict, "add a passkey to your own account first, so that you can still sign in afterwards")
 	}
 	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
 		if err := tx.SetSecondStep(rule); err != nil {

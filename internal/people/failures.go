@@ -96,7 +96,7 @@ func (s *Service) succeeded(ctx context.Context, name string, from Place) error 
 
 func tooOften(wait time.Duration) error {
 	seconds := int(wait/time.Second) + 1
-	err := problem.New(problem.TooMany, "too many attempts to sign in have failed; try again in %s", inWords(seconds))
+	err := problem.New(problem.TooMany, "too many failed sign-ins; try again in %s", inWords(seconds))
 	err.After = time.Duration(seconds) * time.Second
 	return err
 }

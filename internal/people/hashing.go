@@ -29,7 +29,7 @@ func newTurns(in, waiting int) *turns {
 
 // take waits for a turn, at most for a while; done ends it. It fails at once where too many wait already.
 func (t *turns) take(ctx context.Context, patience time.Duration) (done func(), err error) {
-	busy := problem.New(problem.Unavailable, "too many people sign in at this moment; try again shortly")
+	busy := problem.New(problem.Unavailable, "too many people are signing in; try again shortly")
 	select {
 	case t.waiting <- struct{}{}:
 	default:

@@ -16,7 +16,8 @@ import (
 const LinkLasts = 72 * time.Hour
 
 var noLink = problem.New(problem.NotFound,
-	"this link has ended, was used, or was replaced by a newer one; an administrator can make another")
+	"this link has expired, was used, or was replaced by a newer one; an administrator can "+
+		"create another")
 
 // MakeLink makes the secret of a link by which somebody chooses a password, once: their first one, or a new one where
 // the old is lost. An older link ends.
@@ -84,7 +85,7 @@ func (s *Service) UseLink(
 // ChangePassword sets one's own password, for whoever knows the one before. Other sessions end.
 func (s *Service) ChangePassword(ctx context.Context, who *access.Actor, before, password string, from Place) error {
 	if who.Session == "" {
-		return problem.New(problem.NotSignedIn, "sign in to change your password; a token cannot")
+		return problem.New(problem.NotSignedIn, "sign in to change your password; a token cannot do that")
 	}
 	p, err := s.checked(ctx, who.Name, before, from)
 	if problem.IsKind(err, problem.NotSignedIn) {
@@ -96,7 +97,7 @@ func (s *Service) ChangePassword(ctx context.Context, who *access.Actor, before,
 	var book fault.Book
 	soundPassword(&book, password, &p)
 	if password == before {
-		book.Field("password", "is the one you have already")
+		book.Field("password", "is your current password")
 	}
 	if err := problem.From("the password", book.List()); err != nil {
 		return err

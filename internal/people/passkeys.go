@@ -74,7 +74,7 @@ func (s *Service) party(origin string) (*webauthn.WebAuthn, error) {
 	}
 	if err != nil {
 		return nil, problem.New(problem.Conflict,
-			"passkeys belong to a name, and this service is reached by a number; open it by its name")
+			"passkeys need a host name, but this service is reached by a number; open it by its name")
 	}
 	party, err := webauthn.New(&webauthn.Config{
 		RPID: at.Hostname(), RPDisplayName: s.ledger.Team(), RPOrigins: []string{origin},
@@ -153,12 +153,12 @@ func (s *Service) AddPasskey(
 		return x, nil, err
 	}
 	if label = strings.TrimSpace(label); label == "" || label != shortened(label, mostPasskeyTag) {
-		return x, nil, problem.Field("/label", "must say what the passkey is kept on, in 1 to %d letters", mostPasskeyTag)
+		return x, nil, problem.Field("/label", "must be the name of the device or program with the passkey, in 1 to %d characters", mostPasskeyTag)
 	}
 	var asked askedPasskey
 	id, err := s.ledger.Store.TakeCeremony(ctx, ceremony, kindRegister, s.now(), &asked)
 	if err != nil || id != who.ID {
-		return x, nil, problem.New(problem.Conflict, "this took too long, or was answered already; begin again")
+		return x, nil, problem.New(problem.Conflict, "this took too long, or was already answered; start again")
 	}
 	party, err := s.party(from.Origin)
 	if err != nil {
@@ -170,11 +170,11 @@ func (s *Service) AddPasskey(
 	}
 	made, err := protocol.ParseCredentialCreationResponseBytes(credential)
 	if err != nil {
-		return x, nil, problem.Field("/credential", "is no passkey: %s", err)
+		return x, nil, problem.Field("/credential", "is not a passkey: %s", err)
 	}
 	key, err := party.CreateCredential(k, asked.Session, made)
 	if err != nil {
-		return x, nil, problem.Field("/credential", "is not the passkey that was asked for: %s", err)
+		return x, nil, problem.Field("/credential", "is not the requested passkey: %s", err)
 	}
 	document, err := json.Marshal(key)
 	if err != nil {
@@ -186,7 +186,7 @@ func (s *Service) AddPasskey(
 	}
 	_, err = s.ledger.Write(ctx, who, func(tx *store.Tx) error {
 		if err := tx.AddPasskey(who.ID, &x, mostPasskeys); err != nil {
-			return ledger.Exists(err, "this passkey is known already, or there are %d; take one away first", mostPasskeys)
+			return ledger.Exists(err, "this passkey is already known, or there are already %d; remove one first", mostPasskeys)
 		}
 		if codes != nil {
 			if err := tx.SetRecoveryCodes(who.ID, plain(codes)); err != nil {
@@ -225,7 +225,7 @@ func (s *Service) NewRecoveryCodes(ctx context.Context, who *access.Actor) ([]st
 		return nil, err
 	}
 	if k, err := s.own(ctx, who); err != nil || len(k.passkeys) == 0 {
-		return nil, errors.Join(err, problem.New(problem.Conflict, "recovery codes stand in for a passkey; add one first"))
+		return nil, errors.Join(err, problem.New(problem.Conflict, "recovery codes replace a passkey; add one first"))
 	}
 	codes := newRecoveryCodes()
 	_, err := s.ledger.Write(ctx, who, func(tx *store.Tx) error {
@@ -262,7 +262,7 @@ func (s *Service) DropPasskey(ctx context.Context, who *access.Actor, name, id s
 		return err
 	}
 	if p.ID == who.ID {
-		if err := s.proved(who, "take a passkey away"); err != nil {
+		if err := s.proved(who, "remove a passkey"); err != nil {
 			return err
 		}
 	}
@@ -327,7 +327,7 @@ func (s *Service) ByPasskey(
 	var asked askedPasskey
 	if _, err := s.ledger.Store.TakeCeremony(ctx, ceremony, kindPasskey, s.now(), &asked); err != nil {
 		return Entered{}, errors.Join(
-			problem.New(problem.NotSignedIn, "this took too long; begin again"),
+			problem.New(problem.NotSignedIn, "this took too long; start again"),
 			s.failed(ctx, everyName, from),
 		)
 	}
@@ -337,7 +337,7 @@ func (s *Service) ByPasskey(
 	}
 	answer, err := protocol.ParseCredentialRequestResponseBytes(credential)
 	if err != nil {
-		return Entered{}, problem.Field("/credential", "is no answer of a passkey: %s", err)
+		return Entered{}, problem.Field("/credential", "is not an answer of a passkey: %s", err)
 	}
 	var k *keyholder
 	_, key, err := party.ValidatePasskeyLogin(func(_, handle []byte) (webauthn.User, error) {

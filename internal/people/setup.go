@@ -81,7 +81,7 @@ func plainCode(typed string) string {
 // first one in. It does so once, while nobody can sign in.
 func (s *Service) SetUp(ctx context.Context, code, password string, with SetUp, from Place) (Begun, error) {
 	if nobody, err := s.AwaitsSetUp(ctx); err != nil || !nobody {
-		return Begun{}, errors.Join(err, problem.New(problem.Conflict, "this service is set up already; sign in"))
+		return Begun{}, errors.Join(err, problem.New(problem.Conflict, "this service is already set up; sign in"))
 	}
 	if err := s.mayTry(ctx, triedCode, from); err != nil {
 		return Begun{}, err
@@ -116,17 +116,17 @@ func (w *SetUp) begin(tx *store.Tx, code string, at time.Time, out *Begun) error
 	err := tx.UseSetUpCode(plainCode(code), at.Add(-setUpLasts))
 	if errors.Is(err, store.ErrNotFound) {
 		return problem.New(problem.Forbidden,
-			"this is not the code; the service's log tells it where it starts, and another start makes another")
+			"this code is wrong; the service prints the code in its log when it starts")
 	}
 	if err != nil {
 		return err
 	}
 	if nobody, err := tx.NobodySignsIn(); err != nil || !nobody {
-		return errors.Join(err, problem.New(problem.Conflict, "this service is set up already; sign in"))
+		return errors.Join(err, problem.New(problem.Conflict, "this service is already set up; sign in"))
 	}
 	for i, p := range append([]*Account{&w.First}, pointers(w.Others)...) {
 		if err := tx.AddPerson(p); err != nil {
-			return ledger.Exists(err, "there is an account %q already; choose another name", p.Name)
+			return ledger.Exists(err, "an account %q exists already; choose another name", p.Name)
 		}
 		if err := tx.Log("added", store.SortPerson, p.Name, strings.Join(p.Roles, ", ")); err != nil {
 			return err
@@ -159,7 +159,7 @@ func (w *SetUp) sound(password string) error {
 	var book fault.Book
 	w.Team = strings.TrimSpace(w.Team)
 	if w.Team == "" || len(w.Team) > ledger.LongestTeam {
-		book.Field("team", "must say how the team is called, in 1 to %d bytes", ledger.LongestTeam)
+		book.Field("team", "must be the name of the team, in 1 to %d bytes", ledger.LongestTeam)
 	}
 	if !slices.Contains(w.First.Roles, access.Administrator) {
 		w.First.Roles = append(w.First.Roles, access.Administrator)
@@ -174,7 +174,7 @@ func (w *SetUp) sound(password string) error {
 				checklist.NoteKey(&book, "name", w.Others[i].Name)
 				sound(&book, &w.Others[i])
 				if names[w.Others[i].Name] {
-					book.Field("name", "%s stands here twice", w.Others[i].Name)
+					book.Field("name", "%s is duplicated", w.Others[i].Name)
 				}
 				names[w.Others[i].Name] = true
 			})

@@ -59,7 +59,7 @@ func (s *Service) SignIn(ctx context.Context, name, password string, from Place)
 	return s.enter(ctx, &p, from)
 }
 
-var noWords = problem.New(problem.Forbidden, "nobody signs in by password here; use single sign-on or a passkey")
+var noWords = problem.New(problem.Forbidden, "signing in with a password is disabled here; use single sign-on or a passkey")
 
 // checked finds who has that name and password and may sign in. An attempt is counted before it is looked at, in the
 // turn that it has, so that many at once are not more than the same one after another.
@@ -146,7 +146,7 @@ func (s *Service) open(ctx context.Context, p *store.Person, enrols bool, from P
 // it alone.
 func (s *Service) Prove(ctx context.Context, who *access.Actor, password string, from Place) error {
 	if who.Session == "" {
-		return problem.New(problem.NotSignedIn, "sign in to show who you are")
+		return problem.New(problem.NotSignedIn, "sign in to confirm who you are")
 	}
 	p, err := s.checked(ctx, who.Name, password, from)
 	if problem.IsKind(err, problem.NotSignedIn) {
@@ -203,7 +203,7 @@ func (s *Service) ByToken(ctx context.Context, secret string, from Place) (acces
 		return who, err
 	}
 	if !who.SignedIn() {
-		return who, problem.New(problem.NotSignedIn, "the token is not valid or has expired; make a new one")
+		return who, problem.New(problem.NotSignedIn, "the token is invalid or has expired; create a new one")
 	}
 	who.Token, who.Review = t.ID, t.Review
 	if at.Sub(t.Used) > notedEvery || t.Address != from.Address {
@@ -249,7 +249,7 @@ func (s *Service) ActorNamed(ctx context.Context, name string) (*access.Actor, e
 	p, err := s.ledger.Store.Person(ctx, name)
 	who, err := s.whose(&p, err)
 	if err == nil && !who.SignedIn() {
-		return nil, problem.New(problem.NotFound, "there is nobody called %q", name)
+		return nil, problem.New(problem.NotFound, "there is no account %q", name)
 	}
 	return &who, err
 }

@@ -41,7 +41,7 @@ func (s *Service) provider(key string) (*signon.Provider, error) {
 			return p, nil
 		}
 	}
-	return nil, problem.New(problem.NotFound, "nobody signs in by %q here", key)
+	return nil, problem.New(problem.NotFound, "%q is not a way to sign in here", key)
 }
 
 // BeginSignOn sends somebody to a provider: to sign in, or, where link is true, to link who they are there to the
@@ -78,7 +78,7 @@ func unreachable(err error) error {
 		return &problem.Error{
 			Kind:    problem.NotSignedIn,
 			Cause:   err,
-			Message: "the provider did not say who you are; try again",
+			Message: "the provider did not identify you; try again",
 		}
 	}
 	return &problem.Error{
@@ -99,7 +99,7 @@ func (s *Service) EndSignOn(
 	var asked signon.Asked
 	if _, err := s.ledger.Store.TakeCeremony(ctx, state, kindSignOn, s.now(), &asked); err != nil ||
 		asked.Provider != key {
-		return in, "", problem.New(problem.NotSignedIn, "this took too long, or was answered already; begin again")
+		return in, "", problem.New(problem.NotSignedIn, "this took too long, or was already answered; start again")
 	}
 	x, err := provider.Finish(ctx, &asked, code, back)
 	if err != nil {
@@ -150,8 +150,8 @@ func (s *Service) known(
 	if provider.Accounts != signon.Make {
 		return p, problem.New(
 			problem.Forbidden,
-			"no account here is linked to this sign-on: sign in as before, and link it under My account, "+
-				"or ask an administrator",
+			"no account here is linked to this sign-on: sign in another way and link it under My "+
+				"account, or ask an administrator",
 		)
 	}
 	return s.arrives(ctx, x, &identity)
@@ -159,7 +159,7 @@ func (s *Service) known(
 
 func link(tx *store.Tx, p *store.Person, x *Identity, done string) error {
 	if err := tx.AddIdentity(p.ID, x); err != nil {
-		return ledger.Exists(err, "your account is linked to another one at %s already; unlink that first", x.Provider)
+		return ledger.Exists(err, "your account is already linked to another one at %s; unlink that first", x.Provider)
 	}
 	return tx.Log(done, store.SortPerson, p.Name, x.Provider)
 }
@@ -173,7 +173,8 @@ func (s *Service) arrives(ctx context.Context, x *signon.Identity, identity *Ide
 	}
 	if p.Name == "" {
 		return p, problem.New(problem.Forbidden,
-			"the provider says no name that an account could have here; ask an administrator to make one, and link it")
+			"the provider reports no name that can be used for an account here; ask an administrator to "+
+				"create an account, and link it")
 	}
 	if p.Title == "" {
 		p.Title = p.Name
@@ -182,7 +183,7 @@ func (s *Service) arrives(ctx context.Context, x *signon.Identity, identity *Ide
 		if err := tx.AddPerson(&p); err != nil {
 			return ledger.Exists(
 				err,
-				"there is an account %q here already: if it is yours, sign in by it, and link this sign-on "+
+				"an account %q exists here already: if it is yours, sign in to it, and link this sign-on "+
 					"under My account",
 				p.Name,
 			)
@@ -230,7 +231,7 @@ func (s *Service) withRoles(ctx context.Context, p store.Person, x *signon.Ident
 	changed.Roles = roles
 	_, err := s.writeAccount(ctx, &access.Actor{}, &p, &changed)
 	if problem.IsKind(err, problem.Conflict) {
-		s.ledger.Log.WarnContext(ctx, "roles stay as they are", "person", p.Name, "why", err)
+		s.ledger.Log.WarnContext(ctx, "the roles stay unchanged", "person", p.Name, "why", err)
 		return p, nil
 	}
 	return changed, err
@@ -244,7 +245,7 @@ func (s *Service) Identities(ctx context.Context, who *access.Actor, name string
 	}
 	all, err := s.ledger.Store.Identities(ctx, p.ID)
 	if err != nil {
-		return nil, ledger.Failed(err, "reading what an account is linked to")
+		return nil, ledger.Failed(err, "reading the links of an account")
 	}
 	return all, nil
 }
@@ -261,7 +262,7 @@ func (s *Service) Unlink(ctx context.Context, who *access.Actor, name, provider 
 			return err
 		}
 		if p.Password == "" && p.Passkeys == 0 {
-			return problem.New(problem.Conflict, "you could not sign in any more; add a passkey first")
+			return problem.New(problem.Conflict, "you could no longer sign in; add a passkey first")
 		}
 	}
 	_, err = s.changePeople(ctx, who, &p, func(tx *store.Tx) error {

@@ -33,11 +33,11 @@ func (s *Service) proved(who *access.Actor, doing string) error {
 	case !who.SignedIn():
 		return problem.New(problem.NotSignedIn, "sign in to %s", doing)
 	case who.Session == "":
-		return problem.New(problem.Forbidden, "to %s one signs in with a password; a token cannot", doing)
+		return problem.New(problem.Forbidden, "to %s, sign in with a password; a token cannot do that", doing)
 	case s.now().Sub(who.Proved) > provedFor:
 		return problem.New(
 			problem.Unproved,
-			"to %s, give your password once more: it was given more than 10 minutes ago",
+			"to %s, enter your password again: you entered it more than 10 minutes ago",
 			doing,
 		)
 	}
@@ -57,11 +57,11 @@ func (s *Service) CreateToken(
 		return t, "", err
 	}
 	if label = strings.TrimSpace(label); label == "" {
-		return t, "", problem.Field("/label", "must say what the token is for")
+		return t, "", problem.Field("/label", "must be the purpose of the token")
 	}
 	for _, r := range roles {
 		if !slices.Contains(who.Roles, r) {
-			return t, "", problem.Field("/roles", "a token cannot have the role %s, which %s has not", r, who.Name)
+			return t, "", problem.Field("/roles", "a token cannot have the role %s, because %s does not have it", r, who.Name)
 		}
 	}
 	if len(roles) == 0 {
@@ -73,7 +73,7 @@ func (s *Service) CreateToken(
 	_, err = s.ledger.Write(ctx, who, func(tx *store.Tx) error {
 		err := tx.AddToken(&t, secret, who.ID, mostTokens)
 		if errors.Is(err, store.ErrExists) {
-			return problem.New(problem.Conflict, "you have %d tokens already; end one first", mostTokens)
+			return problem.New(problem.Conflict, "you already have %d tokens; revoke one first", mostTokens)
 		}
 		if err != nil {
 			return err

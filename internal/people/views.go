@@ -18,7 +18,7 @@ type SavedView = store.SavedView
 // mostViews is how many views a person may keep.
 const mostViews = 100
 
-var notSignedInForViews = problem.New(problem.NotSignedIn, "sign in to keep views")
+var notSignedInForViews = problem.New(problem.NotSignedIn, "sign in to save views")
 
 // SavedViews lists one's own views, by title.
 func (s *Service) SavedViews(ctx context.Context, who *access.Actor) ([]SavedView, error) {
@@ -46,11 +46,11 @@ func (s *Service) SaveView(ctx context.Context, who *access.Actor, title, addres
 	case v.Title == "":
 		return v, problem.Field("/title", "a view needs a title")
 	case !strings.HasPrefix(address, "/") || strings.HasPrefix(address, "//") || strings.ContainsAny(address, "\\\r\n\t"):
-		return v, problem.Field("/address", "%.70q is no page of the console", address)
+		return v, problem.Field("/address", "%.70q is not a page of the console", address)
 	}
 	err := s.ledger.Store.SaveView(ctx, who.ID, &v, mostViews)
 	if errors.Is(err, store.ErrExists) {
-		return v, problem.New(problem.Conflict, "you keep %d views already; drop one first", mostViews)
+		return v, problem.New(problem.Conflict, "you already have %d views; delete one first", mostViews)
 	}
 	if err != nil {
 		return v, ledger.Failed(err, "keeping a view")

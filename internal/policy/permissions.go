@@ -4,7 +4,7 @@ import "dappertally/internal/access"
 
 // What not everybody may do here, and who may.
 var (
-	SetPolicy = access.NewAction("set-policy", "set the team's rules", access.Lead)
+	SetPolicy = access.NewAction("set-policy", "change the settings", access.Lead)
 )
 
 // Permissions lists them.

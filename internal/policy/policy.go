@@ -33,7 +33,7 @@ const standardRetest = 120
 func (s *Service) Rules(ctx context.Context) (Rules, ledger.Ref, error) {
 	p, ref, err := s.ledger.Store.Policy(ctx)
 	if err != nil {
-		return p, ref, ledger.Failed(err, "reading the team's rules")
+		return p, ref, ledger.Failed(err, "reading the settings")
 	}
 	if p.SecondReviewer == "" {
 		p.SecondReviewer = SecondAdvised
@@ -60,7 +60,7 @@ func (s *Service) SetRules(ctx context.Context, who *access.Actor, v ledger.Vers
 		book.Field("team", "must have at most %d bytes", ledger.LongestTeam)
 	}
 	soundComponents(&book, p.Components)
-	if err := problem.From("the rules", book.List()); err != nil {
+	if err := problem.From("the settings", book.List()); err != nil {
 		return 0, err
 	}
 	old, ref, err := s.Rules(ctx)
@@ -97,7 +97,7 @@ func soundComponent(book *fault.Book, components []comparing.Component, i int) {
 		book.Field("fact", "must be the key of a fact, of 1 to 64 bytes")
 	}
 	if slices.ContainsFunc(components[:i], func(x comparing.Component) bool { return x.Fact == c.Fact }) {
-		book.Field("fact", "%s is listed twice", c.Fact)
+		book.Field("fact", "%s is duplicated", c.Fact)
 	}
 	book.In("versions", func() {
 		for j, v := range c.Versions {
@@ -111,7 +111,7 @@ func soundComponent(book *fault.Book, components []comparing.Component, i int) {
 				if slices.ContainsFunc(
 					c.Versions[:j], func(x comparing.Version) bool { return x.Version == v.Version },
 				) {
-					book.Field("version", "%s is listed twice", v.Version)
+					book.Field("version", "%s is duplicated", v.Version)
 				}
 			})
 		}

@@ -14,11 +14,11 @@ func Unkept(what string, err error) *Error {
 	switch {
 	case errors.Is(err, syscall.ENOSPC), errors.Is(err, syscall.EDQUOT):
 		e.Kind = Full
-		e.Message = "there is no room on the service's disk for " + what + "; nothing was kept, tell the administrator"
+		e.Message = "there is no space on the service's disk for " + what + "; nothing was saved, ask an administrator"
 	case errors.As(err, &file):
-		e.Message = "the service cannot write " + what + " to its disk; nothing was kept, tell the administrator"
+		e.Message = "the service cannot write " + what + " to its disk; nothing was saved, ask an administrator"
 	default:
-		e.Message = what + " broke off on its way; nothing was kept, send it again"
+		e.Message = what + " was interrupted; nothing was saved, send it again"
 	}
 	return e
 }

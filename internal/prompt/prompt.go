@@ -14,10 +14,10 @@ import (
 )
 
 // ErrNone is a standard input that holds no password.
-var ErrNone = errors.New("no password came on standard input")
+var ErrNone = errors.New("there was no password on standard input")
 
 // ErrLeft is a question that was left by Ctrl-C.
-var ErrLeft = errors.New("left without an answer")
+var ErrLeft = errors.New("cancelled")
 
 // Password asks for a password on say without showing what is typed, or reads the
 // first line of in where standard input is no terminal.
@@ -40,13 +40,13 @@ func Passwords(ctx context.Context, say io.Writer, in io.Reader) (before, after 
 		return before, after, err
 	}
 	typed := [3]string{}
-	for i, asks := range []string{"Password until now: ", "New password: ", "New password once more: "} {
+	for i, asks := range []string{"Current password: ", "New password: ", "Repeat the new password: "} {
 		if typed[i], err = hidden(ctx, say, fd, asks); err != nil {
 			return "", "", err
 		}
 	}
 	if typed[1] != typed[2] {
-		return "", "", errors.New("the new password was not typed the same twice; nothing was changed")
+		return "", "", errors.New("the two new passwords differ; nothing was changed")
 	}
 	return typed[0], typed[1], nil
 }

@@ -39,7 +39,7 @@ func ParseHost(text string) (Host, error) {
 	if host, port, err := net.SplitHostPort(name); err == nil {
 		h.Name = host
 		if h.Port, err = strconv.Atoi(port); err != nil || h.Port < 1 || h.Port > 65535 {
-			return h, fmt.Errorf("%q has no port between 1 and 65535 behind the colon", text)
+			return h, fmt.Errorf("%q has no port between 1 and 65535 after the colon", text)
 		}
 	}
 	if h.User == "" || h.Name == "" || strings.ContainsAny(h.Name, " \t/") {
@@ -163,15 +163,16 @@ func explained(err error, h Host, key ssh.PublicKey) error {
 		return err
 	case len(wrong.Want) > 0:
 		return fmt.Errorf(
-			"the host key of %s is not the one that is known (%s:%d): this may be another machine, or somebody in between",
+			"the host key of %s is not the known one (%s:%d): this may be another machine, or somebody "+
+				"in between",
 			h.Name,
 			wrong.Want[0].Filename,
 			wrong.Want[0].Line,
 		)
 	}
 	return fmt.Errorf(
-		"the host key of %s is not known; its fingerprint is %s. If that is right, sign in there once with ssh, which "+
-			"remembers it", h.Name, ssh.FingerprintSHA256(key),
+		"the host key of %s is not known; its fingerprint is %s. If that is correct, sign in there "+
+			"once with ssh, which saves it", h.Name, ssh.FingerprintSHA256(key),
 	)
 }
 
@@ -226,8 +227,8 @@ func (w *Ways) methods() (methods []ssh.AuthMethod, done func(), err error) {
 	}
 	if len(signers) == 0 {
 		return nil, done, errors.New(
-			"there is no key to sign in with: no agent holds one, and ~/.ssh has none without a passphrase; " +
-				"name a file with --key",
+			"there is no key to sign in with: no agent has one, and ~/.ssh has none without a " +
+				"passphrase; name a file with --key",
 		)
 	}
 	return []ssh.AuthMethod{ssh.PublicKeys(signers...)}, done, nil

@@ -43,7 +43,7 @@ func Settle(c *Conn) (*Place, error) {
 	if err != nil {
 		says, _ := io.ReadAll(p.Err)
 		return nil, errors.Join(
-			fmt.Errorf("%s: no folder could be made there: %s", c.Host, strings.TrimSpace(string(says))), p.session.Close(),
+			fmt.Errorf("%s: no folder could be created there: %s", c.Host, strings.TrimSpace(string(says))), p.session.Close(),
 		)
 	}
 	at.Folder = strings.TrimSpace(line)

@@ -30,7 +30,8 @@ func (l *layout) measuresFigures() []*Figure {
 	}
 	foot := "Right of the middle line is better than " + l.Name(
 		l.Baseline,
-	) + ", left is worse; from half as good to twice as good. The bar goes from the least to the greatest run; pale: too close to call."
+	) + ", left is worse; from half as good to twice as good. The bar goes from the lowest to the " +
+		"highest run; pale: too close to call."
 	var figures []*Figure
 	for some := range slices.Chunk(others, mostBeside) {
 		f := l.measuresOf(some)

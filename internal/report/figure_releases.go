@@ -47,7 +47,8 @@ func (l *layout) linesFigure() *Figure {
 		Key: "releases", Title: "Scores over releases", high: func(f frame) vg.Length { return high + 20 },
 		Alt: "Scores over releases. " + strings.Join(
 			says, "; ",
-		), Foot: "The lines: on what the list of its time and this report's ask and score alike, which is what may be compared. Hollow: on its own, older list.",
+		), Foot: "Lines: on what the checklist of the time and this report's checklist ask and score the same " +
+			"way, which can be compared. Hollow: on its own, older checklist.",
 		draw: func(sheet *figure.Sheet, f frame) {
 			right := vg.Length(158) // the names at the ends of the lines
 			x, y := scale{left, f.wide - left - right, first, last}, scale{0, high - top, least, most}

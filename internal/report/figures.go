@@ -93,7 +93,7 @@ func (l *layout) rankingFigure(v *reporting.View) *Figure {
 			"ranking", v,
 		), Title: "Ranking for " + said(v.Audience), high: func(f frame) vg.Length { return f.rows(len(places)) + 22 },
 		Alt:  "Scores from 0 to 100 with their possible ranges, best first: " + strings.Join(says, "; "),
-		Foot: "Dot: the score. Bar: how low and how high it could still become when what is not tested is filled in.",
+		Foot: "Dot: the score. Bar: how low and how high it can still become while criteria are untested.",
 		draw: func(sheet *figure.Sheet, f frame) {
 			s := scale{f.names + 4, f.wide - f.names - 16, 0, 100}
 			hundred(sheet, s, 0, f.rows(len(places)))
@@ -145,7 +145,8 @@ func (l *layout) sectionsFigure(v *reporting.View, order []string) *Figure {
 		Key: "sections", Title: "Scores by section for " + said(v.Audience), high: func(f frame) vg.Length { return f.rows(len(order)) + 22 },
 		Alt: "Scores by section, each from 0 to 100. " + strings.Join(
 			says, "; ",
-		), Foot: "Each column is a section, from 0 on its left to 100 on its right. Bar: how low and how high the score could still become when what is not tested is filled in.",
+		), Foot: "Each column is a section, from 0 on its left to 100 on its right. Bar: how low and how high " +
+			"the score can still become while criteria are untested.",
 		draw: func(sheet *figure.Sheet, f frame) {
 			wide, high := (f.wide-f.names)/n, 18+f.rows(len(order))
 			for i := range l.List.Sections {
@@ -189,13 +190,13 @@ func (l *layout) contributionsFigure(e *ranking.Explanation, shown []ranking.Con
 	return &Figure{
 		Key: "contributions", Title: "What puts " + l.Name(e.A) + " ahead of " + l.Name(e.B), high: func(f frame) vg.Length { return f.rows(len(shown)) + 18 },
 		Alt: fmt.Sprintf(
-			"What adds most to the %s points by which %s is ahead of %s: %s",
+			"Largest contributions to the %s points by which %s is ahead of %s: %s",
 			oneDecimal(&e.Difference),
 			l.Name(e.A),
 			l.Name(e.B),
 			strings.Join(says, "; "),
 		),
-		Foot: "To the right: for " + l.Name(e.A) + ". To the left: for " + l.Name(
+		Foot: "To the right: in favour of " + l.Name(e.A) + ". To the left: in favour of " + l.Name(
 			e.B,
 		) + ". In points of the overall score.",
 		draw: func(sheet *figure.Sheet, f frame) {
@@ -252,10 +253,11 @@ func (l *layout) steadinessFigure(v *reporting.View) *Figure {
 	return &Figure{
 		Key: keyFor(
 			"steadiness", v,
-		), Title: "How often each edition comes to each rank, for " + said(v.Audience), high: func(f frame) vg.Length { return f.rows(len(places)) + 20 },
-		Alt: "Shares of ranks when weights are shaken. " + strings.Join(
+		), Title: "How often each edition takes each rank, for " + said(v.Audience), high: func(f frame) vg.Length { return f.rows(len(places)) + 20 },
+		Alt: "Shares of ranks when the weights are varied at random. " + strings.Join(
 			says, "; ",
-		), Foot: "A column for each rank; the fuller its cell, the more often. Figures in percent, from one percent up.",
+		), Foot: "One column for each rank; the fuller its cell, the more often. Values in percent, from one " +
+			"percent up.",
 		draw: func(sheet *figure.Sheet, f frame) {
 			const cell = vg.Length(21)
 			wide := min((f.wide-f.names)/vg.Length(max(ranks, 1)), 44)

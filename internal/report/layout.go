@@ -146,7 +146,7 @@ func (l *layout) standing(v *reporting.View, edition string) string {
 	for _, p := range v.Ranking.Provisional {
 		if p.Edition == edition {
 			return fmt.Sprintf(
-				"provisional: %s of the checklist is answered, %s are needed",
+				"provisional: %s of the checklist is answered, %s required",
 				share(p.Coverage),
 				share(l.List.Policy.CoverageNeeded()),
 			)
@@ -159,7 +159,7 @@ func (l *layout) standing(v *reporting.View, edition string) string {
 				why = append(
 					why,
 					fmt.Sprintf(
-						"%s has %s points, %s are needed",
+						"%s has %s points, %s required",
 						l.criterion(b.Criterion),
 						oneDecimal(&b.Points),
 						oneDecimal(&b.Needs),

@@ -40,7 +40,7 @@ func (l *layout) caveats(s *Section) {
 					x,
 					edition,
 					fmt.Sprintf(
-						"%s %s taken off every run, %s", number(&x.Adjustment.Amount), c.Unit, x.Adjustment.Reason,
+						"%s %s subtracted from every run, %s", number(&x.Adjustment.Amount), c.Unit, x.Adjustment.Reason,
 					),
 				),
 			)
@@ -50,38 +50,41 @@ func (l *layout) caveats(s *Section) {
 			)
 		}
 	})
-	heading("Adjusted", "A known offset was taken off; the raw values stay on record.", adjusted)
-	heading("Read under a disturbance", "These readings are kept and do not score.", disturbed)
+	heading("Adjusted", "A known offset was subtracted; the raw values are kept.", adjusted)
+	heading("Measured under a disturbance", "These readings are kept but do not score.", disturbed)
 	heading(
 		"Known only roughly",
-		"These score as stated, make no record, and are too close to call where the bound leaves it open.",
+		"These score as stated, set no record, and are too close to call if the bound leaves it open.",
 		bounded,
 	)
 	heading(
 		"Estimated rigs",
-		"These editions were not measured on every rig. Their scores count the value that least squares over all editions gives for the missing rig. An estimate is no reading: it enters no comparison and no record.",
+		"These editions were not measured on every rig. Their scores use an estimate for the missing "+
+			"rig, from least squares over all editions. An estimate is not a reading: it is not used in "+
+			"comparisons or records.",
 		l.estimated(s),
 	)
-	heading("Runs that scatter, or are few", "", l.scattered(s))
-	heading("Answered, and not counted", "These answers are on record and earn no points.", l.uncounted(s))
-	heading("Not tested", "What could not be tried counts neither for nor against an edition.", l.untested(s))
-	heading("Where reviewers are far apart", "", l.apart(s))
+	heading("Readings that scatter or have too few runs", "", l.scattered(s))
+	heading("Answered, but not counted", "These answers are recorded but score no points.", l.uncounted(s))
+	heading("Not tested", "What could not be tested counts neither for nor against an edition.", l.untested(s))
+	heading("Where reviewers differ most", "", l.apart(s))
 	heading(
-		"Grades changed after the others' could be seen",
-		"Reviewers grade without seeing each other's grades. These were changed afterwards and "+
-			"score as they are now; agreement goes by the grade before.",
+		"Grades changed after other grades could be seen",
+		"Reviewers grade without seeing each other's grades. These grades were changed afterwards "+
+			"and score as they are now; agreement uses the grade before the change.",
 		l.changed(s),
 	)
 	heading(
-		"How the systems were treated",
-		"Held against "+l.Name(l.Baseline)+": what was chosen at install or changed by hand on one side only.",
+		"How the systems were set up",
+		"Compared with "+l.Name(l.Baseline)+": what was chosen at installation or changed by hand on one side only.",
 		l.treated(s),
 	)
 	heading("Standing", "", l.flagged(s))
 	l.people(s)
 	if len(data.Rows) == 0 {
 		s.note(
-			"There is nothing to declare: no adjustments, disturbances or scattering runs, everything was tested, and no reviewer has an interest on record.",
+			"There is nothing to declare: no adjustments, disturbances or scattering runs, everything " +
+				"was tested, and no reviewer has declared an interest.",
 		)
 	}
 }
@@ -112,7 +115,7 @@ func (l *layout) scattered(s *Section) []Item {
 	doubtful := map[string]string{}
 	for i := range l.Quality.Readings {
 		if q := &l.Quality.Readings[i]; q.Unsteady {
-			doubtful[q.ID+q.Edition] = "runs scatter by " + share(*q.Spread) + ", more than the criterion tolerates"
+			doubtful[q.ID+q.Edition] = "runs scatter by " + share(*q.Spread) + ", more than the tolerance of the criterion"
 		} else if q.TooFew {
 			doubtful[q.ID+q.Edition] = plural(q.Runs, "run", "runs") + ", fewer than the criterion expects"
 		}
@@ -277,7 +280,7 @@ func (l *layout) treated(s *Section) []Item {
 			says = append(says, "only there: "+strings.Join(t.OnlyBaseline, ", "))
 		}
 		items = append(items, Item{l.Name(t.Edition), sentence(strings.Join(says, "; "))})
-		s.Data.Add("treated otherwise", t.Edition, "", "", strings.Join(says, "; "))
+		s.Data.Add("set up differently", t.Edition, "", "", strings.Join(says, "; "))
 	}
 	return items
 }
@@ -310,7 +313,7 @@ func (l *layout) flagged(s *Section) []Item {
 			}
 		}
 		for _, lender := range lenders {
-			add(c.Edition, "answered at "+l.Name(lender)+", since it holds for both: "+strings.Join(from[lender], ", "))
+			add(c.Edition, "answered at "+l.Name(lender)+", because it applies to both: "+strings.Join(from[lender], ", "))
 		}
 	}
 	return items
@@ -334,7 +337,7 @@ func (l *layout) people(s *Section) {
 			}
 		})
 		if days > 0 {
-			says := "lived with for " + plural(days, "day", "days")
+			says := "used for " + plural(days, "day", "days")
 			items = append(items, Item{l.Name(e), sentence(says)})
 			s.Data.Add("use", e, "", "", says)
 		}

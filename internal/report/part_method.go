@@ -18,7 +18,7 @@ func (l *layout) method(s *Section) {
 			items = append(items, Item{"The same for all", sentence(strings.Join(p.Equal, ", "))})
 		}
 		for _, x := range p.Held {
-			items = append(items, Item{"Held equal", sentence(x)})
+			items = append(items, Item{"Kept equal", sentence(x)})
 		}
 		for _, x := range p.LeftOut {
 			items = append(items, Item{"Left out", sentence(x)})
@@ -29,7 +29,11 @@ func (l *layout) method(s *Section) {
 	}
 	s.note(
 		fmt.Sprintf(
-			"Every edition was reviewed against the same checklist, %s, version %d. Readings become points by the rules that the checklist states, and sections add up by weight. Readings made under a disturbance, or otherwise than the checklist asks for, are kept and never score. What was not tested counts neither for nor against an edition: it lowers its coverage and widens the range in which its score could still move.",
+			"Every edition was reviewed against the same checklist, %s, version %d. The checklist's "+
+				"scoring rules turn readings into points, and sections add up by weight. Readings made under "+
+				"a disturbance, or differently than the checklist asks, are kept but never score. What was "+
+				"not tested counts neither for nor against an edition: it lowers its coverage and widens its "+
+				"possible range.",
 			titled(l.List.Title, l.List.Key),
 			l.List.Version,
 		),
@@ -45,12 +49,14 @@ func (l *layout) method(s *Section) {
 		s.note(
 			"In " + strings.Join(
 				field, ", ",
-			) + " the best of all editions that stand on the checklist has 100 points, so that an edition reviewed later can move the others.",
+			) + " the best of all accepted editions on the checklist has 100 points, so that an edition " +
+				"reviewed later can change the points of the others.",
 		)
 	}
 	if l.Revision > 0 {
 		s.note(
-			"Everything here can be computed again, without this site: take the report's bundle, whose SHA-256 is " + l.Bundle + ", and run dtally compute with the arguments that the report's JSON names beside each result.",
+			"Everything here can be recomputed without this site: download the report's bundle, whose " +
+				"SHA-256 is " + l.Bundle + ", and run dtally compute with the arguments that the report's JSON lists with each result.",
 		)
 	}
 }
@@ -72,33 +78,32 @@ func (l *layout) boots() string {
 	if runs == 0 {
 		return ""
 	}
-	says := "The measures are of " + plural(runs, "run", "runs") + "."
+	says := "The measures are from " + plural(runs, "run", "runs") + "."
 	if known == 0 {
-		return says + " In how many starts of the machine they were made is not on record."
+		return says + " In how many starts of the machine they were made is not recorded."
 	}
 	return says + fmt.Sprintf(
-		" %s of them were made in %s of the machines; of the others that is not on record. "+
-			"Runs of one start are not independent. Where both sides have at least four starts, whether a difference "+
-			"is too close to call is decided by the medians of the starts (Kalibera and Jones, ISMM 2013); a figure "+
-			"with fewer says so.",
+		" %s of them were made in %s of the machines; for the others that is not recorded. Runs of "+
+			"one start are not independent. If both sides have at least four starts, the medians of the "+
+			"starts decide whether a difference is too close to call (Kalibera and Jones, ISMM 2013); a "+
+			"value with fewer starts is marked.",
 		number(ptr(float64(known))), plural(len(starts), "start", "starts"),
 	)
 }
 
 // looked says as of when and on which rigs the records are looked at.
 func (l *layout) looked() string {
-	says := []string{"The records are those of " + l.Moment.UTC().Format("2 January 2006, 15:04 UTC") + "."}
+	says := []string{"The records are as of " + l.Moment.UTC().Format("2 January 2006, 15:04 UTC") + "."}
 	if l.Spec.At != nil {
-		says[0] = "The records are looked at as they stood on " + l.Moment.UTC().
-			Format("2 January 2006, 15:04 UTC") +
-			"."
+		says[0] = "The records are as of " + l.Moment.UTC().
+			Format("2 January 2006, 15:04 UTC") + "."
 	}
 	if len(l.Rigs) > 0 {
 		named := make([]string, len(l.Rigs))
 		for i, r := range l.Rigs {
 			named[i] = l.rig(r)
 		}
-		says = append(says, "Measures count on "+strings.Join(named, " and ")+" alone.")
+		says = append(says, "Measures count only on "+strings.Join(named, " and ")+".")
 	}
 	if l.CommonRigs {
 		says = append(says, "Measures count only on rigs that all editions were measured on.")
@@ -106,7 +111,9 @@ func (l *layout) looked() string {
 	if l.List.Policy.AdjustsRigs() && !l.CommonRigs {
 		says = append(
 			says,
-			"Where an edition was not measured on a rig that others were measured on, its score counts an estimate: the least-squares mean of the additive layout of editions and rigs (Searle, Speed and Milliken, The American Statistician 34, 1980).",
+			"If an edition was not measured on a rig that others were measured on, its score uses an "+
+				"estimate: the least-squares mean of the additive layout of editions and rigs (Searle, Speed "+
+				"and Milliken, The American Statistician 34, 1980).",
 		)
 	}
 	return strings.Join(says, " ")
@@ -136,7 +143,7 @@ func (l *layout) checklist(s *Section) {
 				{Title: "Criterion", Left: true},
 				{Title: "Answered by", Left: true},
 				{Title: "Weight"},
-				{Title: "Must reach"},
+				{Title: "Required points"},
 			},
 		}
 		for i := range sec.Criteria {

@@ -19,7 +19,8 @@ func (l *layout) ranking(s *Section) {
 	var rows []results.Standing
 	s.note(
 		fmt.Sprintf(
-			"Scores run from 0 to 100. Ranks are among the %d editions of this report; those within %s points of a heat's first share its rank.",
+			"Scores run from 0 to 100. Ranks are among the %d editions of this report; editions within "+
+				"%s points of the first in a dead heat share its rank.",
 			len(l.Editions),
 			oneDecimalOf(l.List.Policy.Margin()),
 		),
@@ -82,7 +83,7 @@ func (l *layout) rankingTable(v *reporting.View) *Table {
 func (l *layout) flags(c *scoring.Scorecard) []string {
 	var flags []string
 	if c.RigsDiffer {
-		flags = append(flags, "measured on other rigs than the rest")
+		flags = append(flags, "measured on other rigs than the others")
 	}
 	if len(c.Estimated) > 0 {
 		flags = append(flags, "on some rigs estimated")
@@ -91,7 +92,7 @@ func (l *layout) flags(c *scoring.Scorecard) []string {
 		flags = append(flags, "pre-release")
 	}
 	for _, g := range c.GatesOpen {
-		flags = append(flags, "a must not tested: "+l.criterion(g))
+		flags = append(flags, "required, not tested: "+l.criterion(g))
 	}
 	if slices.Contains(l.Given.Alone, c.Edition) {
 		flags = append(flags, "accepted by its only reviewer")
@@ -123,7 +124,8 @@ func (l *layout) explain(s *Section, e *ranking.Explanation) {
 	s.add(Block{Heading: fmt.Sprintf("Why %s is ahead of %s", a, b)})
 	s.note(
 		fmt.Sprintf(
-			"%s has %s points more. Every criterion adds to that or takes from it; all of them add up to it exactly.",
+			"%s has %s points more. Every criterion adds to the difference or subtracts from it; "+
+				"together they add up to it exactly.",
 			a,
 			oneDecimal(&e.Difference),
 		),
@@ -141,7 +143,7 @@ func (l *layout) explain(s *Section, e *ranking.Explanation) {
 	}
 	s.add(Block{Figure: l.contributionsFigure(e, shown)})
 	t := &Table{
-		Caption: "What adds most to the difference",
+		Caption: "Largest contributions to the difference",
 		Columns: []Column{
 			{Title: "Criterion", Left: true},
 			{Title: a, Small: "points"},

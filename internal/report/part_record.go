@@ -49,7 +49,7 @@ func (l *layout) findings(s *Section) {
 		s.add(Block{Heading: l.Name(e)}, Block{List: items})
 	}
 	if len(data.Rows) == 0 {
-		s.note("No findings are on record.")
+		s.note("No findings are recorded.")
 	}
 }
 
@@ -66,7 +66,7 @@ func findingSaid(f *reading.Finding) string {
 	if f.Fate == "fixed" {
 		what += ", fixed since"
 	} else if f.Fate == "still-there" {
-		what += ", still there"
+		what += ", still present"
 	}
 	says := []string{strings.ToUpper(what[:1]) + what[1:] + "."}
 	if f.Text != "" {
@@ -88,7 +88,7 @@ func claimSaid(state string) string {
 	case "refuted":
 		return "Refuted"
 	}
-	return "Not put to the test yet"
+	return "Not tested yet"
 }
 
 // sentence ends a text as sentences end.
@@ -127,7 +127,7 @@ func (l *layout) verdicts(s *Section) {
 			}
 			why := sentence(last.Reason)
 			if last.Conditions != "" {
-				why += " On condition: " + sentence(last.Conditions)
+				why += " Condition: " + sentence(last.Conditions)
 			}
 			row := Row{
 				Cells: []Cell{
@@ -137,7 +137,7 @@ func (l *layout) verdicts(s *Section) {
 				},
 			}
 			if len(last.Alternatives) > 0 {
-				row.Cells[2].Small = "to look at instead: " + l.names(last.Alternatives)
+				row.Cells[2].Small = "consider instead: " + l.names(last.Alternatives)
 			}
 			t.Rows = append(t.Rows, row)
 			data.Add(v.Audience.Key, e, last.Verdict, last.Conditions, last.Reason, last.Alternatives)
@@ -154,7 +154,7 @@ func (l *layout) verdicts(s *Section) {
 // shots fills in the standard pictures, each of all editions side by side.
 func (l *layout) shots(s *Section) {
 	if len(l.Pictures) == 0 {
-		s.note("No standard pictures are on record.")
+		s.note("No standard screenshots are recorded.")
 		return
 	}
 	for _, shot := range l.List.Shots {
@@ -179,11 +179,11 @@ func (l *layout) contenders(s *Section) {
 		Caption: "The contenders",
 		Columns: []Column{
 			{Title: "Edition", Left: true},
-			{Title: "Built on", Left: true},
+			{Title: "Based on", Left: true},
 			{Title: "Release", Left: true},
-			{Title: "Supported to", Left: true},
+			{Title: "Supported until", Left: true},
 			{Title: "Desktop", Left: true},
-			{Title: "Asks for", Left: true},
+			{Title: "Requires", Left: true},
 		},
 	}
 	var aims []Item
@@ -238,7 +238,7 @@ func (l *layout) contenders(s *Section) {
 			why,
 		)
 	}
-	s.note("In alphabetical order, which is no ranking.")
+	s.note("In alphabetical order (not a ranking).")
 	s.add(Block{Table: t})
 	if len(aims) > 0 {
 		s.add(Block{List: aims})

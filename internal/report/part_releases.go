@@ -35,11 +35,11 @@ func (l *layout) releases(s *Section) {
 // onGround says how the scores of two releases compare.
 func (l *layout) onGround(x *comparing.Succession) string {
 	if x.Older.Ground == nil || x.Newer.Ground == nil {
-		return "There is no score that both have."
+		return "There is no score on common ground."
 	}
-	on := "Both were reviewed on the same list"
+	on := "Both were reviewed on the same checklist"
 	if x.Ground != nil {
-		on = fmt.Sprintf("On the %d criteria that both lists ask and score alike", len(x.Ground))
+		on = fmt.Sprintf("On the %d criteria that both checklists ask and score the same way", len(x.Ground))
 	}
 	return fmt.Sprintf("%s: %s after %s.", on, oneDecimal(x.Newer.Ground), oneDecimal(x.Older.Ground))
 }
@@ -68,12 +68,12 @@ func (l *layout) developments(x *comparing.Succession) []Item {
 	if n := x.Counts[string(comparing.Same)]; n > 0 {
 		items = append(items, Item{"The same", plural(n, "criterion", "criteria") + " the same or too close to call."})
 	}
-	add("Answered for the first time", by[comparing.Newly])
+	add("Newly answered", by[comparing.Newly])
 	add("No longer answered", by[comparing.NoLonger])
 	add("Fixed", titlesOf(x.Findings.Fixed))
-	add("Still there", titlesOf(x.Findings.StillThere))
+	add("Still present", titlesOf(x.Findings.StillThere))
 	add("New", titlesOf(x.Findings.New))
-	add("Nobody has looked after", titlesOf(x.Findings.Open))
+	add("Not checked yet", titlesOf(x.Findings.Open))
 	var changes []string
 	for _, c := range x.Changes {
 		says := c.Component
@@ -136,17 +136,17 @@ func (l *layout) advice(s *Section) {
 			row.Cells = append(
 				row.Cells,
 				Cell{Text: x.Given.Advice, Strong: true},
-				Cell{Text: sentence(x.Given.Reason), Small: "the rules propose " + x.Advice.Advice},
+				Cell{Text: sentence(x.Given.Reason), Small: "the rules suggest " + x.Advice.Advice},
 			)
 			data.Add(x.Newer.Edition, x.Older.Edition, x.Given.Advice, true, x.Given.Reason)
 		} else {
-			row.Cells = append(row.Cells, Cell{Text: x.Advice.Advice, Strong: true, Small: "proposed by the rules"}, Cell{Text: sentence(reasons)})
+			row.Cells = append(row.Cells, Cell{Text: x.Advice.Advice, Strong: true, Small: "suggested by the rules"}, Cell{Text: sentence(reasons)})
 			data.Add(x.Newer.Edition, x.Older.Edition, x.Advice.Advice, false, reasons)
 		}
 		t.Rows = append(t.Rows, row)
 	}
 	if len(t.Rows) == 0 {
-		s.note("No earlier release of these edition lines was reviewed, so that there is nothing to upgrade from.")
+		s.note("No earlier release of these edition lines was reviewed, so there is nothing to upgrade from.")
 		return
 	}
 	s.add(Block{Table: t})

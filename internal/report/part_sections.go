@@ -14,7 +14,7 @@ func (l *layout) bySection(s *Section) {
 	v := l.main()
 	s.Data = results.Points(v.Cards, l.List, v.Audience)
 	order := l.inOrder()
-	s.note("Points from 0 to 100, through the eyes of "+said(v.Audience)+".", "◆ marks the most points of a row.")
+	s.note("Points from 0 to 100, weighted for "+said(v.Audience)+".", "◆ marks the most points in a row.")
 	s.add(Block{Figure: l.sectionsFigure(v, order)})
 	rows := map[string]*comparing.CriterionRow{}
 	for i := range l.Criteria {
@@ -75,10 +75,12 @@ func (l *layout) measures(s *Section) {
 	s.Data = results.Comparison(l.Comparison.Rows, l.List, nil)
 	base := l.Name(l.Baseline)
 	s.note(
-		"Differences are taken from " + base + " and in percent of its value. Figures compare only when made on the same rig, by the same method, in the same setup and phase; where runs scatter by more than the difference, it is too close to call.",
+		"Differences are relative to " + base + ", in percent of its value. Values compare only if they were measured on the same rig, by " +
+			"the same method, in the same setup and phase; if runs scatter by more than the difference, " +
+			"it is too close to call.",
 	)
 	if len(l.Comparison.Rows) == 0 {
-		s.note("No measure is shared on the same rig.")
+		s.note("The editions share no measure on the same rig.")
 		return
 	}
 	for _, f := range l.measuresFigures() {
@@ -133,7 +135,7 @@ func (l *layout) measures(s *Section) {
 // onRig says where something was read.
 func (l *layout) onRig(rig string) string {
 	if rig == "" {
-		return ", on no rig in particular"
+		return ", on no specific rig"
 	}
 	return " on " + l.rig(rig)
 }

@@ -14,11 +14,12 @@ import (
 func (l *layout) headToHead(s *Section) {
 	s.Data = results.HeadToHead(l.Match.Pairs)
 	if len(l.Match.Pairs) == 0 {
-		s.note("It takes two editions to hold them against each other.")
+		s.note("A comparison needs two editions.")
 		return
 	}
 	s.note(
-		"For each pair: in how many criteria the row's edition is better than the column's, and in how many the other is; the rest are ties, or too close to call.",
+		"For each pair: in how many criteria the row's edition is better than the column's, and in " +
+			"how many it is worse; the rest are ties or too close to call.",
 	)
 	order := l.inOrder()
 	counts := map[[2]string]comparing.Pair{}
@@ -55,7 +56,8 @@ func (l *layout) headToHead(s *Section) {
 	}
 	s.add(
 		Block{Heading: "What depends on the machine"},
-		Block{Note: "Here two editions change places with the rig, and on none of these is it too close to call."},
+		Block{Note: "Here two editions change their order between rigs, and on none of these rigs is it too " +
+			"close to call."},
 	)
 	var items []Item
 	for _, f := range l.Match.DependsOnMachine {
@@ -111,7 +113,7 @@ func (l *layout) facts(s *Section) {
 		s.note("No facts were recorded.")
 		return
 	}
-	s.note("Recorded, and never scored. Lists and versions are held against those of " + l.Name(l.Baseline) + ".")
+	s.note("Recorded, never scored. Lists and versions are compared with those of " + l.Name(l.Baseline) + ".")
 	s.add(Block{Table: t})
 }
 

@@ -15,13 +15,15 @@ func (l *layout) sureness(s *Section) {
 	s.Data = results.Steadiness("", nil)
 	l.eachView(s, func(v *reporting.View) {
 		if len(v.Ranking.Ranking) == 0 {
-			s.note("Nobody is ranked.")
+			s.note("No edition is ranked.")
 			return
 		}
 		st := &v.Steadiness
 		s.note(
 			fmt.Sprintf(
-				"The weights were shaken %s times about those of the checklist, so that somebody who weighs a little differently is heard too. The bars show in which share of these rankings an edition came to which rank.",
+				"The weights were varied at random %s times around those of the checklist, so that somewhat "+
+					"different priorities are covered too. The bars show in which share of these rankings an "+
+					"edition took which rank.",
 				thousands(st.Draws),
 			),
 		)
@@ -32,7 +34,7 @@ func (l *layout) sureness(s *Section) {
 
 func (l *layout) steadinessTable(v *reporting.View) *Table {
 	t := &Table{
-		Caption: "How often each edition comes first",
+		Caption: "How often each edition is first",
 		Columns: []Column{
 			{Title: "Edition", Left: true},
 			{Title: "Rank"},
@@ -78,14 +80,14 @@ func (l *layout) steadinessTable(v *reporting.View) *Table {
 func (l *layout) tipping(s *Section, v *reporting.View) {
 	results.AddSteadiness(s.Data, v.Audience.Key, v.Steadiness.Sparse().Editions)
 	if v.Tipping == nil {
-		s.note("The checklist balances its sections in a way that allows no tipping points.")
+		s.note("The checklist balances its sections in a way that has no tipping points.")
 		return
 	}
 	if len(v.Tipping.Sections) == 0 {
 		return
 	}
 	t := &Table{
-		Caption: "At which weight of a section somebody else leads",
+		Caption: "Section weights at which another edition leads",
 		Columns: []Column{
 			{Title: "Section", Left: true},
 			{Title: "Weight now"},
@@ -111,7 +113,7 @@ func (l *layout) tipping(s *Section, v *reporting.View) {
 	if !turns {
 		s.note(
 			fmt.Sprintf(
-				"No weight of a single section, however small or large, takes the lead from %s.",
+				"No weight of a single section, however small or large, changes the leader %s.",
 				l.Name(v.Tipping.Leader),
 			),
 		)
@@ -119,7 +121,8 @@ func (l *layout) tipping(s *Section, v *reporting.View) {
 	}
 	s.note(
 		fmt.Sprintf(
-			"How far one section's weight must move, the others keeping their proportions, before somebody else than %s has the highest score:",
+			"How far the weight of one section has to change, while the others keep their proportions, "+
+				"before another edition than %s has the highest score:",
 			l.Name(v.Tipping.Leader),
 		),
 	)

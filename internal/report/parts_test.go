@@ -143,7 +143,7 @@ func TestCaveatsAreWhole(t *testing.T) {
 		}
 	}
 	says := words(sections[reporting.Caveats])
-	for _, part := range []string{"taken off every run", "the boot menu waits", "no printer at hand"} {
+	for _, part := range []string{"subtracted from every run", "the boot menu waits", "no printer at hand"} {
 		if !strings.Contains(says, part) {
 			t.Errorf("the caveats do not say %q:\n%s", part, says)
 		}
@@ -175,7 +175,7 @@ func TestRankingPart(t *testing.T) {
 	e := r.Views[0].Explanation
 	sum, found := 0.0, false
 	for _, b := range sections[reporting.Ranking].Blocks {
-		if b.Table == nil || b.Table.Caption != "What adds most to the difference" {
+		if b.Table == nil || b.Table.Caption != "Largest contributions to the difference" {
 			continue
 		}
 		found = true
@@ -246,14 +246,14 @@ func TestUnusualReports(t *testing.T) {
 		ranked bool
 	}{
 		{"one edition", func(s *reporting.Spec) { s.Editions = contenders[3:4] }, nil, reporting.HeadToHead, "", true},
-		{"nobody ranked", func(s *reporting.Spec) { s.Editions = contenders[4:5] }, nil, reporting.Sureness, "Nobody is ranked", false},
-		{"balanced", nil, func(l *checklist.Checklist) { l.Policy.Balance = &zero }, reporting.Sureness, "allows no tipping points", true},
+		{"nobody ranked", func(s *reporting.Spec) { s.Editions = contenders[4:5] }, nil, reporting.Sureness, "No edition is ranked", false},
+		{"balanced", nil, func(l *checklist.Checklist) { l.Policy.Balance = &zero }, reporting.Sureness, "has no tipping points", true},
 		{"all provisional", nil, func(l *checklist.Checklist) { l.Policy.MinCoverage = &all; l.Policy.Decisive = nil }, reporting.Ranking, "provisional: ", true},
 		{"no measures", nil, func(l *checklist.Checklist) {
 			for i := range l.Sections {
 				l.Sections[i].Criteria = slices.DeleteFunc(slices.Clone(l.Sections[i].Criteria), func(c checklist.Criterion) bool { return c.Kind == checklist.Measure })
 			}
-		}, reporting.Measures, "No measure is shared", true},
+		}, reporting.Measures, "share no measure", true},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			spec := whole()

@@ -27,7 +27,7 @@ var References = []Reference{
 	{"name", "EDITION", "its name", nameOf},
 	{"score", "EDITION [SECTION or CRITERION]", "its score, or its points there", scoreOf},
 	{"rank", "EDITION", "its rank", rankOf},
-	{"range", "EDITION", "how low and how high its score could still become", rangeOf},
+	{"range", "EDITION", "how low and how high its score can still become", rangeOf},
 	{"coverage", "EDITION", "the share of the weight that is answered", coverageOf},
 	{
 		"difference",
@@ -37,12 +37,12 @@ var References = []Reference{
 	},
 	{"value", "EDITION MEASURE RIG", "what was measured, with its unit", valueOf},
 	{"change", "EDITION EDITION MEASURE RIG", "in percent of the second's value, better or worse", changeOf},
-	{"first", "EDITION", "in which share of shaken rankings it comes first", firstOf},
-	{"ahead", "EDITION EDITION", "in which share of shaken rankings it is ahead of the other", aheadOf},
-	{"tips", "SECTION", "at which weight of the section somebody else leads", tipsAt},
+	{"first", "EDITION", "in which share of random rankings it is first", firstOf},
+	{"ahead", "EDITION EDITION", "in which share of random rankings it is ahead of the other", aheadOf},
+	{"tips", "SECTION", "at which weight of the section another edition leads", tipsAt},
 	{"wins", "EDITION EDITION", "how many criteria each wins, and ties", winsOf},
-	{"leader", "", "who has the highest score", leaderOf},
-	{"editions", "", "how many editions the report is about", countOf},
+	{"leader", "", "the edition with the highest score", leaderOf},
+	{"editions", "", "number of editions in the report", countOf},
 }
 
 // Unfilled is a reference that cannot be filled in: where it stands in its text, and
@@ -98,7 +98,7 @@ func Fill(results *reporting.Results, text string) (string, []Unfilled) {
 // braced is what stands for something in braces.
 func (r *filler) braced(found string) (string, error) {
 	if len(found) == 1 {
-		return "", fmt.Errorf("a brace stands alone; close it, or write \\%s where a brace is meant", found)
+		return "", fmt.Errorf("a brace is not closed; close it, or write \\%s for a brace", found)
 	}
 	return r.reference(found[1 : len(found)-1])
 }
@@ -114,20 +114,20 @@ func clipped(found string) string {
 func (r *filler) reference(text string) (string, error) {
 	words := strings.Fields(text)
 	if len(words) == 0 {
-		return "", fmt.Errorf("the braces are empty; write \\{ where a brace is meant")
+		return "", fmt.Errorf("the braces are empty; write \\{ for a brace")
 	}
 	view := &r.Views[0]
 	if n := len(words); n > 2 && words[n-2] == "for" {
 		i := slices.IndexFunc(r.Views, func(v reporting.View) bool { return v.Audience.Key == words[n-1] })
 		if i < 0 {
-			return "", fmt.Errorf("the report does not look through the eyes of an audience %q", words[n-1])
+			return "", fmt.Errorf("the report has no audience %q", words[n-1])
 		}
 		view, words = &r.Views[i], words[:n-2]
 	}
 	i := slices.IndexFunc(References, func(x Reference) bool { return x.Name == words[0] })
 	if i < 0 {
 		return "", fmt.Errorf(
-			"%q is no figure that can be named; there are %s. Write \\{ where a brace is meant", words[0], names(),
+			"%q is not a known figure; the figures are %s. Write \\{ for a brace", words[0], names(),
 		)
 	}
 	least, most := takes(References[i].Takes)
@@ -163,7 +163,7 @@ func (r *filler) card(v *reporting.View, edition string) (*scoring.Scorecard, er
 		return c, nil
 	}
 	if _, _, _, ok := catalogue.SplitEdition(edition); !ok {
-		return nil, fmt.Errorf("%q is no edition; write distribution/release/edition", edition)
+		return nil, fmt.Errorf("%q is not an edition; write distribution/release/edition", edition)
 	}
 	return nil, fmt.Errorf("%s is not in this report; it is about %s", edition, strings.Join(r.Editions, ", "))
 }
@@ -230,7 +230,7 @@ func rangeOf(r *filler, v *reporting.View, w []string) (string, error) {
 		return "", err
 	}
 	if c.Low == nil || c.High == nil {
-		return "", fmt.Errorf("%s has no score that could move", r.Name(w[0]))
+		return "", fmt.Errorf("%s has no score with a range", r.Name(w[0]))
 	}
 	return numerals.Rounded(*c.Low, 1) + " to " + numerals.Rounded(*c.High, 1), nil
 }
@@ -313,7 +313,7 @@ func changeOf(r *filler, v *reporting.View, w []string) (string, error) {
 		case row.Verdict == comparing.TooClose:
 			return "too close to call", nil
 		case row.Percent == nil:
-			return "", fmt.Errorf("%s has 0 there, and nothing is a percentage of 0", r.Name(w[1]))
+			return "", fmt.Errorf("%s has 0 there, so there is no percentage", r.Name(w[1]))
 		}
 		return numerals.Rounded(math.Abs(*row.Percent), 0) + " % " + string(row.Verdict), nil
 	}
@@ -339,7 +339,8 @@ func aheadOf(r *filler, v *reporting.View, w []string) (string, error) {
 	}
 	if v.Steadiness.Beats == nil || a == b {
 		return "", fmt.Errorf(
-			"how often one is ahead of the other is told of at most 50 editions, and of two different ones",
+			"how often one is ahead of the other needs two different editions, and at most 50 in the " +
+				"report",
 		)
 	}
 	return numerals.Rounded(100**v.Steadiness.Beats[a][b], 0) + " %", nil
@@ -360,7 +361,7 @@ func (r *filler) shaken(v *reporting.View, edition string) (int, error) {
 
 func tipsAt(r *filler, v *reporting.View, w []string) (string, error) {
 	if v.Tipping == nil {
-		return "", fmt.Errorf("the checklist's balance allows no tipping points")
+		return "", fmt.Errorf("the checklist's balance has no tipping points")
 	}
 	for _, s := range v.Tipping.Sections {
 		if s.Key != w[0] {
@@ -395,12 +396,12 @@ func winsOf(r *filler, v *reporting.View, w []string) (string, error) {
 			return fmt.Sprintf("%d to %d, %d ties", p.Losses, p.Wins, p.Ties), nil
 		}
 	}
-	return "", fmt.Errorf("an edition does not win against itself")
+	return "", fmt.Errorf("an edition cannot win against itself")
 }
 
 func leaderOf(r *filler, v *reporting.View, _ []string) (string, error) {
 	if len(v.Ranking.Ranking) == 0 {
-		return "", fmt.Errorf("nobody is ranked")
+		return "", fmt.Errorf("no edition is ranked")
 	}
 	return r.Name(v.Ranking.Ranking[0].Edition), nil
 }

@@ -44,7 +44,7 @@ func TestUnfilled(t *testing.T) {
 		text, says   string
 		line, column int
 	}{
-		{"a {scor x}", "no figure that can be named", 1, 3},
+		{"a {scor x}", "not a known figure", 1, 3},
 		{"a\n  {score nowhere/1/desk}", "not in this report", 2, 3},
 		{"{score gullhaven}", "write distribution/release/edition", 1, 1},
 		{"{score}", "write {score EDITION", 1, 1},
@@ -54,8 +54,8 @@ func TestUnfilled(t *testing.T) {
 		{"{value gullhaven/5.2/hearthside memory-idle bench-none}", "not measured there", 1, 1},
 		{"{value gullhaven/5.2/hearthside first-guide bench-old}", "no measure", 1, 1},
 		{"{}", "empty", 1, 1},
-		{"ein {score gull", "stands alone", 1, 5},
-		{"ümlaut }", "stands alone", 1, 8},
+		{"ein {score gull", "is not closed", 1, 5},
+		{"ümlaut }", "is not closed", 1, 8},
 	} {
 		got, faults := report.Fill(r, c.text)
 		if len(faults) != 1 || !strings.Contains(faults[0].Detail, c.says) || faults[0].Line != c.line ||

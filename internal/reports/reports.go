@@ -84,7 +84,7 @@ func (s *Service) NewReport(
 	}
 	var book fault.Book
 	if key == NoReport {
-		book.Field("key", "%q stands for a report that is to be begun; choose another key", key)
+		book.Field("key", "%q is a new report; choose another key", key)
 	}
 	checklist.NoteKey(&book, "key", key)
 	if series != nil {
@@ -103,7 +103,7 @@ func (s *Service) NewReport(
 	r := Report{ID: ledger.NewID(), Key: key, Series: series}
 	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
 		if err := tx.AddReport(&r, &Drafted{Spec: spec}); err != nil {
-			return ledger.Exists(err, "there is a report %q already; choose another key", key)
+			return ledger.Exists(err, "a report %q exists already; choose another key", key)
 		}
 		return tx.Log("begun", store.SortReport, key, spec.Title)
 	})
@@ -130,7 +130,7 @@ func (s *Service) ReportDraft(ctx context.Context, who *access.Actor, key string
 	r, err := s.Report(ctx, who, key)
 	if err == nil && r.Draft == nil {
 		err = problem.New(
-			problem.NotFound, "nothing of the report %q is in the making; begin a correction to change it", key,
+			problem.NotFound, "the report %q has no draft; start a correction to change it", key,
 		)
 	}
 	return r, err
@@ -250,6 +250,6 @@ func (s *Service) FrozenFile(ctx context.Context, sha256, name string) (store.Fr
 		}
 	}
 	return store.Frozen{}, problem.New(
-		problem.NotFound, "no published file has the SHA-256 %.70q, or none beside it that name", sha256,
+		problem.NotFound, "no published file has the SHA-256 %.70q, or none with that name", sha256,
 	)
 }

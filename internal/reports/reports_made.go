@@ -225,7 +225,7 @@ func asked(
 		key := state.Catalogue.Resolve(e)
 		if _, ok := state.Edition(key); !ok {
 			book.In("editions", func() {
-				book.In(i, func() { book.Add("there is no edition %.70q; name it distribution/release/edition", e) })
+				book.In(i, func() { book.Add("there is no edition %.70q; write distribution/release/edition", e) })
 			})
 		} else if !stands(key) {
 			missing = append(missing, key)
@@ -247,7 +247,7 @@ func asked(
 		if !slices.Contains(q.Editions, q.Baseline) {
 			book.Field(
 				"baseline",
-				"%.70q is none of the report's editions that have an accepted review on %s",
+				"%.70q is not an edition of the report with an accepted review on %s",
 				spec.Baseline,
 				list.Name(),
 			)
@@ -259,7 +259,7 @@ func asked(
 	case n > reporting.MostEditions:
 		book.Field(
 			"editions",
-			"%d are more than the %d that a report may be about; narrow the choice",
+			"%d are more than the %d that a report can have; filter them",
 			n,
 			reporting.MostEditions,
 		)
@@ -407,7 +407,7 @@ func typed(text string) []report.Unfilled {
 					Line:   n + 1,
 					Column: 1 + len([]rune(line[:at[0]])),
 					Text:   line[at[0]:at[1]],
-					Detail: "looks typed by hand; a reference in braces would be filled in, and stay right",
+					Detail: "looks typed by hand; a reference in braces is filled in and stays correct",
 				},
 			)
 		}
@@ -442,7 +442,8 @@ func (s *Service) pictures(ctx context.Context, m *Made) error {
 			if total += len(body); total > mostPictured {
 				return problem.New(
 					problem.Invalid,
-					"the pictures of these editions weigh more than %d MiB together; leave the part with the pictures out, or choose fewer editions",
+					"the pictures of these editions have more than %d MiB together; leave out the part with the "+
+						"pictures, or choose fewer editions",
 					mostPictured>>20,
 				)
 			}
@@ -463,7 +464,7 @@ func (s *Service) file(ctx context.Context, name string) ([]byte, error) {
 	}
 	if out.Len() == 0 {
 		return nil, problem.New(
-			problem.Conflict, "the picture %s is not kept here any more; its evidence has to be added again", name,
+			problem.Conflict, "the picture %s is no longer stored here; add its evidence again", name,
 		)
 	}
 	return out.Bytes(), nil

@@ -77,7 +77,7 @@ func (s *Service) Publish(
 	change, err = s.ledger.Write(ctx, who, func(tx *store.Tx) error {
 		if err := tx.Publish(r.ID, &next, files); err != nil {
 			return ledger.Exists(
-				err, "somebody else published revision %d this moment; look at it first", next.Revision,
+				err, "somebody else just published revision %d; check it first", next.Revision,
 			)
 		}
 		if err := tx.DropReportDraft(ref); err != nil {
@@ -103,7 +103,7 @@ func publishable(r *Report, e *Erratum, m *Made) error {
 		})
 	}
 	if len(r.Revisions) > 0 && (e == nil || strings.TrimSpace(e.What) == "" || strings.TrimSpace(e.Why) == "") {
-		book.Field("erratum", "a correction tells readers what changed and why")
+		book.Field("erratum", "a correction needs what changed and why")
 	}
 	return problem.From("the report", book.List())
 }
@@ -181,7 +181,7 @@ func (s *Service) Correct(ctx context.Context, who *access.Actor, key string, e 
 	case len(r.Revisions) == 0:
 		return 0, problem.New(problem.Conflict, "%s was never published; change its draft", key)
 	case r.Draft != nil:
-		return 0, problem.New(problem.Conflict, "a correction of %s is in the making already", key)
+		return 0, problem.New(problem.Conflict, "%s already has a draft correction", key)
 	}
 	d, err := s.document(ctx, &r.Revisions[0])
 	if err != nil {
@@ -189,7 +189,7 @@ func (s *Service) Correct(ctx context.Context, who *access.Actor, key string, e 
 	}
 	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
 		if err := tx.BeginReportDraft(r.ID, &Drafted{Spec: d.Spec, Erratum: &e}); err != nil {
-			return ledger.Exists(err, "somebody else began a correction of %s this moment", key)
+			return ledger.Exists(err, "somebody else just started a correction of %s", key)
 		}
 		return tx.Log("corrects", store.SortReport, key, e.What)
 	})

@@ -11,7 +11,7 @@ import (
 
 var comparison = tables.Define("comparison", "an edition's value in a measure on a rig, against the baseline's",
 	tables.Text("edition", "Edition", "its key"),
-	tables.Text("baseline", "", "the edition that it is held against"),
+	tables.Text("baseline", "", "the edition that it is compared with"),
 	tables.Text("section", "", "its key"),
 	tables.Text("criterion", "Measure", "its key"),
 	tables.Text("rig", "Rig", "its key"),
@@ -19,16 +19,16 @@ var comparison = tables.Define("comparison", "an edition's value in a measure on
 	tables.Number("value", "Value", "in the unit"),
 	tables.Text("unit", "Unit", "of both values").Yields(),
 	tables.Text("better", "Better", "higher or lower"),
-	tables.Number("difference", "Difference", "value less baselineValue").Yields(),
+	tables.Number("difference", "Difference", "value minus baselineValue").Yields(),
 	tables.Percent("percent", "Change", "the difference in percent of the baseline"),
 	tables.Text("verdict", "Verdict", "better, worse, too close to call, or not comparable"),
-	tables.Number("least", "", "the least of the runs"),
-	tables.Number("most", "", "the greatest of the runs"),
+	tables.Number("least", "", "the lowest run"),
+	tables.Number("most", "", "the highest run"),
 	tables.Integer("runs", "", "how many"),
 	tables.Text("reason", "", "why the two are not comparable"),
 	tables.Integer("boots", "", "starts of the machine that the runs were made in; empty: not known"),
 	tables.Integer("baselineBoots", "", "the same of the baseline"),
-	tables.Text("caution", "", "that the starts are too few to tell one from another"),
+	tables.Text("caution", "", "if the starts are too few to separate one from another"),
 )
 
 // Comparison is measures side by side, rig by rig.
@@ -98,8 +98,8 @@ func withoutCaution(r *comparing.Row) (difference, percent, verdict string) {
 }
 
 var headToHead = tables.Define("headToHead", "how two editions compare in a criterion or a side-by-side test",
-	tables.Text("a", "Edition", "key of the one edition"),
-	tables.Text("b", "Against", "key of the other"),
+	tables.Text("a", "Edition", "key of the first edition"),
+	tables.Text("b", "Against", "key of the second edition"),
 	tables.Text("criterion", "Criterion", "its key; empty for a side-by-side test"),
 	tables.Text("placing", "Side by side", "the question of a side-by-side test"),
 	tables.Text("outcome", "Outcome", "for a: win, loss, or tie"),
@@ -119,7 +119,7 @@ func HeadToHead(pairs []comparing.Pair) *tables.Table {
 var facts = tables.Define("facts", "a fact of an edition, beside the others'",
 	tables.Text("criterion", "Fact", "its key"),
 	tables.Text("edition", "Edition", "its key"),
-	tables.Text("value", "Has", "the fact, in words"),
+	tables.Text("value", "Has", "the fact, as text"),
 	tables.Beside("Against the first"),
 )
 
@@ -145,9 +145,9 @@ func Facts(all []Fact) *tables.Table {
 	return t
 }
 
-var developments = tables.Define("developments", "what became of a criterion or fact from one release to the next",
+var developments = tables.Define("developments", "what happened to a criterion or fact from one release to the next",
 	tables.Text("edition", "", "key of the newer release's edition"),
-	tables.Text("development", "What became of it", "improved, worse, newly answered, fact changed …"),
+	tables.Text("development", "What happened to it", "improved, worse, newly answered, fact changed …"),
 	tables.Text("criterion", "Criterion", "its key"),
 	tables.Points("older", "", "points of the earlier release"),
 	tables.Points("newer", "", "points of the newer one"),

@@ -10,12 +10,12 @@ import (
 	"dappertally/internal/tables"
 )
 
-var steadiness = tables.Define("steadiness", "how often an edition comes to a rank when the weights are varied",
-	tables.Text("audience", "", "through whose weights and gates; empty: the list's own"),
+var steadiness = tables.Define("steadiness", "how often an edition takes a rank when the weights are varied",
+	tables.Text("audience", "", "key of the audience; empty: the checklist's own weights"),
 	tables.Text("edition", "", "its key"),
-	tables.Integer("rank", "", "1 is best; in a field of more than 500, those alone that it comes to"),
-	tables.Share("share", "", "of the draws in which it has this rank; a place shared in a tie counts in parts"),
-	tables.Share("first", "", "of the draws in which it leads"),
+	tables.Integer("rank", "", "1 is best; with more than 500 editions, only the ranks that it takes"),
+	tables.Share("share", "", "share of the draws in which it has this rank; a shared rank counts in parts"),
+	tables.Share("first", "", "share of the draws in which it leads"),
 	tables.Integer("low", "", "5th percentile of its ranks"),
 	tables.Integer("high", "", "95th percentile of its ranks"),
 )
@@ -50,16 +50,16 @@ func AddSteadiness(t *tables.Table, audience string, editions []ranking.EditionR
 	}
 }
 
-var explanation = tables.Define("explanation", "what a criterion adds to the difference between two editions",
-	tables.Text("a", "", "key of the one edition"),
-	tables.Text("b", "", "key of the other"),
+var explanation = tables.Define("explanation", "contribution of a criterion to the difference between two editions",
+	tables.Text("a", "", "key of the first edition"),
+	tables.Text("b", "", "key of the second edition"),
 	tables.Text("criterion", "Criterion", "its key"),
-	tables.Number("adds", "Adds", "points that it adds to a's lead; all of them add up to the difference"),
+	tables.Number("adds", "Adds", "points that it contributes to a's lead; together they add up to the difference"),
 	tables.Points("pointsA", "Points A", "0 to 100"),
 	tables.Points("pointsB", "Points B", "0 to 100"),
 	tables.Share("weightA", "Weight A", "its share of a's score").To(1).Yields(),
 	tables.Share("weightB", "Weight B", "its share of b's score").To(1).Yields(),
-	tables.Text("comesOf", "Comes of", "points, weight or both, or which of the two has no answer").Yields(),
+	tables.Text("comesOf", "Due to", "points, weight or both, or which of the two has no answer").Yields(),
 )
 
 // Explanation is a row for each criterion, those that add most first.

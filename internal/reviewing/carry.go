@@ -72,7 +72,7 @@ func (s *Service) CarryOver(ctx context.Context, who *access.Actor, o CarryOver)
 	}
 	if newer.State != checklist.InForce {
 		return nil, 0, problem.New(
-			problem.Conflict, "%s is %s; reviews are carried over to a version in force", o.To, newer.State,
+			problem.Conflict, "%s is %s; reviews can only be carried over to a version in force", o.To, newer.State,
 		)
 	}
 	all, err := s.All(ctx)
@@ -161,7 +161,7 @@ func (c *carrier) choose(ids []string) ([]*store.Review, error) {
 		case r == nil:
 			book.Field(pointer, "there is no review %s", id)
 		case slices.Contains(ids[:n], id):
-			book.Field(pointer, "is named twice")
+			book.Field(pointer, "is duplicated")
 		default:
 			if why := c.refuses(r); why != "" {
 				book.Field(pointer, "%s", why)
@@ -197,7 +197,7 @@ func (c *carrier) allLeft() ([]*store.Review, error) {
 	}
 	if len(chosen) == 0 {
 		return nil, problem.New(
-			problem.Conflict, "no review on an older version is left to be carried over to %s", c.newer.Name(),
+			problem.Conflict, "there is no review on an older version to carry over to %s", c.newer.Name(),
 		)
 	}
 	return chosen, nil
@@ -224,7 +224,7 @@ func (c *carrier) refuses(r *store.Review) string {
 	case r.State == reading.Withdrawn:
 		return r.Edition + ": the review was withdrawn"
 	case already != "" && !c.waits(r):
-		return fmt.Sprintf("%s was carried over to %s before, as review %s", r.Edition, c.newer.Name(), already)
+		return fmt.Sprintf("%s was already carried over to %s, as review %s", r.Edition, c.newer.Name(), already)
 	}
 	return ""
 }
@@ -450,7 +450,7 @@ func (c *carrier) carry(
 	}
 	if already {
 		return "", problem.New(
-			problem.Conflict, "%s is being carried over to %s by somebody else", r.Edition, c.newer.Name(),
+			problem.Conflict, "somebody else is carrying %s over to %s", r.Edition, c.newer.Name(),
 		)
 	}
 	people, err := people.IDs(tx)

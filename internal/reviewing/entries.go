@@ -135,7 +135,7 @@ func (s *Service) DropEntry(
 			}
 			if slices.ContainsFunc(rs, func(x reading.Reading) bool { return x.System == id }) {
 				return problem.New(
-					problem.Conflict, "readings were made in the state %s; correct it instead of dropping it", id,
+					problem.Conflict, "readings were made in the state %s; correct it instead of removing it", id,
 				)
 			}
 		}
@@ -204,7 +204,7 @@ func (k *keeper) corrects(old *EntryRecord, e *reading.Entry, v ledger.Version, 
 	was, before := old.Part()
 	part, head := e.Part()
 	if was != part {
-		return false, problem.New(problem.Conflict, "%s is a %s; a %s needs an id of its own", head.ID, was, part)
+		return false, problem.New(problem.Conflict, "%s is a %s; a %s needs its own id", head.ID, was, part)
 	}
 	head.Reviewer = before.Reviewer
 	if head.At.IsZero() {
@@ -220,7 +220,7 @@ func (k *keeper) corrects(old *EntryRecord, e *reading.Entry, v ledger.Version, 
 func (k *keeper) mayChange(old *EntryRecord, v ledger.Version) error {
 	_, head := old.Part()
 	if head.Reviewer != k.who.Name && !k.who.May(EditOthers) {
-		return problem.New(problem.Forbidden, "%s wrote this; only they or a lead may change it", head.Reviewer)
+		return problem.New(problem.Forbidden, "only %s, who wrote this, or a lead can change it", head.Reviewer)
 	}
 	_, err := ledger.Based(map[string]store.Ref{head.ID: {ID: head.ID, Revision: old.Revision}}, head.ID, v)
 	return err
@@ -237,7 +237,7 @@ func (k *keeper) sound(ctx context.Context, e *reading.Entry) error {
 	}
 	book.In(part, func() {
 		if head.At.After(k.ledger.Now().Add(ahead)) {
-			book.Field("at", "lies in the future: it is %s now", k.ledger.Now().Format(time.RFC3339))
+			book.Field("at", "is in the future: it is %s now", k.ledger.Now().Format(time.RFC3339))
 		}
 		k.refers(ctx, e, &book)
 	})
@@ -265,7 +265,7 @@ func (k *keeper) refers(ctx context.Context, e *reading.Entry, book *fault.Book)
 		book.In("alternatives", func() {
 			for i, key := range e.Verdict.Alternatives {
 				if _, _, _, ok := catalogue.SplitEdition(key); !ok || k.state.Catalogue.Versions[key].ID == "" {
-					book.Field(strconv.Itoa(i), "there is no edition %q; name it distribution/release/edition", key)
+					book.Field(strconv.Itoa(i), "there is no edition %q; write distribution/release/edition", key)
 				}
 			}
 		})
@@ -278,7 +278,7 @@ func (k *keeper) refers(ctx context.Context, e *reading.Entry, book *fault.Book)
 func (k *keeper) follows(ctx context.Context, f *reading.Finding, book *fault.Book) {
 	if f.Trouble != "" {
 		if _, err := k.ledger.Store.Trouble(ctx, f.Trouble); err != nil {
-			book.Field("trouble", "there is no trouble %q", f.Trouble)
+			book.Field("trouble", "there is no known issue %q", f.Trouble)
 		}
 	}
 	if f.Follows == "" {
@@ -303,11 +303,11 @@ func (k *keeper) file(ctx context.Context, x *reading.Evidence, book *fault.Book
 	size, start, err := k.ledger.Store.FileStart(ctx, hash)
 	switch {
 	case errors.Is(err, store.ErrNotFound):
-		book.Field("sha256", "no file with this SHA-256 was uploaded; put it under /api/v1/files first")
+		book.Field("sha256", "no file with this SHA-256 was uploaded; upload it to /api/v1/files first")
 	case err != nil:
 		book.Field("sha256", "cannot be looked up now: %s", err)
 	case size > LargestEvidence:
-		book.Field("sha256", "has %d MiB; evidence may have %d", size>>20, LargestEvidence>>20)
+		book.Field("sha256", "has %d MiB; evidence can have %d", size>>20, LargestEvidence>>20)
 	}
 	x.Size, x.Type = size, MediaType(start)
 	if len(book.List()) > 0 {
@@ -315,7 +315,7 @@ func (k *keeper) file(ctx context.Context, x *reading.Evidence, book *fault.Book
 	}
 	switch broken, err := k.brokenPicture(ctx, hash, x.Type); {
 	case err != nil:
-		book.Field("sha256", "cannot be looked at now: %s", err)
+		book.Field("sha256", "cannot be checked now: %s", err)
 	case broken != "":
 		book.Field("sha256", "%s", broken)
 	}

@@ -52,7 +52,7 @@ func (s *Service) OpenFile(
 	}
 	size, start, err := s.ledger.Store.FileStart(ctx, hash)
 	if errors.Is(err, store.ErrNotFound) || (err == nil && !public && !who.May(access.SeeWork)) {
-		return 0, "", false, problem.New(problem.NotFound, "no file with the SHA-256 %s is kept here", name)
+		return 0, "", false, problem.New(problem.NotFound, "no file with the SHA-256 %s is stored here", name)
 	}
 	if err != nil {
 		return 0, "", false, ledger.Failed(err, "reading a file")
@@ -121,19 +121,21 @@ func (s *Service) PutFile(ctx context.Context, who *access.Actor, name string, c
 	case size > most && most == LargestEvidence:
 		return Kept{}, problem.New(
 			problem.Invalid,
-			"a file of evidence may have up to %d MiB; cut the recording, or give a link to it with a time code",
+			"a file of evidence can have up to %d MiB; shorten the recording, or give a link to it with "+
+				"a time code",
 			most>>20,
 		)
 	case size > most:
 		return Kept{}, problem.New(
 			problem.Invalid,
-			"a file may have up to %d MiB here; list a larger one by its hash, with where to get it in its note",
+			"a file can have up to %d MiB here; list a larger one by its hash, and give its source in "+
+				"the note",
 			most>>20,
 		)
 	case name != "" && found != name:
 		return Kept{}, problem.New(
 			problem.Invalid,
-			"the content has the SHA-256 %s, not %s; the upload was damaged on its way, or the wrong file was sent",
+			"the content has the SHA-256 %s, not %s; the upload was damaged, or the wrong file was sent",
 			found,
 			name,
 		)

@@ -73,7 +73,7 @@ func (s *Service) LooseEnds(ctx context.Context, who *access.Actor, id string, a
 				LooseEnd{
 					Sort:    "shot",
 					Subject: shot.Key,
-					Says:    "the picture “" + cmp.Or(shot.Title, shot.Key) + "” was not taken",
+					Says:    "the screenshot “" + cmp.Or(shot.Title, shot.Key) + "” is missing",
 				},
 			)
 		}
@@ -89,7 +89,7 @@ func (s *Service) LooseEnds(ctx context.Context, who *access.Actor, id string, a
 				LooseEnd{
 					Sort:    "finding",
 					Subject: f.Finding.ID,
-					Says:    "still there? “" + f.Finding.Title + "”, found in " + f.Edition,
+					Says:    "still present? “" + f.Finding.Title + "”, found in " + f.Edition,
 				},
 			)
 		}
@@ -117,7 +117,7 @@ func missing(
 			if c := &s.Criteria[i]; !said[c.Key] && !answered[c.Key] {
 				ends = append(
 					ends,
-					LooseEnd{Sort: "missing", Criterion: c.Key, Says: "nothing is said of " + cmp.Or(c.Title, c.Key)},
+					LooseEnd{Sort: "missing", Criterion: c.Key, Says: cmp.Or(c.Title, c.Key) + " has no answer"},
 				)
 			}
 		}
@@ -189,7 +189,7 @@ func doubtful(q *quality.Quality, list *checklist.Checklist) []LooseEnd {
 				x.Criterion,
 				strings.Join(x.Readings, " "),
 				fmt.Sprintf(
-					"%s%s: %.4g surprises, %s; nobody has confirmed it", title(x.Criterion), on(x.Rig), x.Value, why,
+					"%s%s: %.4g is surprising, %s; nobody has confirmed it", title(x.Criterion), on(x.Rig), x.Value, why,
 				),
 			},
 		)
@@ -202,7 +202,7 @@ func doubtful(q *quality.Quality, list *checklist.Checklist) []LooseEnd {
 				d.Criterion,
 				"",
 				fmt.Sprintf(
-					"%s: %s are %.3g grades apart", title(d.Criterion), strings.Join(d.Reviewers, " and "), d.Spread,
+					"%s: %s differ by %.3g grades", title(d.Criterion), strings.Join(d.Reviewers, " and "), d.Spread,
 				),
 			},
 		)
@@ -226,7 +226,7 @@ func scatter(x *quality.Scatter) string {
 		says = append(says, fmt.Sprintf("%d runs are too few", x.Runs))
 	}
 	for _, i := range x.Outliers {
-		says = append(says, fmt.Sprintf("run %d stands apart", i+1))
+		says = append(says, fmt.Sprintf("run %d is an outlier", i+1))
 	}
 	return strings.Join(says, ", ")
 }
@@ -241,7 +241,7 @@ func (s *Service) mayHandIn(ctx context.Context, who *access.Actor, id, reason s
 		return err
 	}
 	faults := fault.List{
-		{Pointer: "/reason", Detail: "is missing: " + strconv.Itoa(len(ends)) + " things are left open; say why"},
+		{Pointer: "/reason", Detail: "is missing: " + strconv.Itoa(len(ends)) + " open items need a reason"},
 	}
 	for _, e := range ends {
 		faults = append(faults, fault.Fault{Pointer: "", Detail: e.Says})
@@ -262,7 +262,8 @@ func (s *Service) mayAccept(ctx context.Context, who *access.Actor, id string) e
 	if len(rs) > 0 && !slices.ContainsFunc(rs, func(x reading.Reading) bool { return x.Reviewer != who.Name }) {
 		return problem.New(
 			problem.Conflict,
-			"%s is this review's only reviewer; the team's rules ask for a second pair of eyes: another lead must accept it",
+			"%s is this review's only reviewer; the settings require a second reviewer: another lead has "+
+				"to accept it",
 			who.Name,
 		)
 	}

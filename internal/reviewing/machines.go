@@ -23,7 +23,7 @@ func (s *Service) LetMachineIn(ctx context.Context, who *access.Actor, code, rev
 		return err
 	}
 	if r.State == reading.Withdrawn || r.State == reading.Accepted {
-		return problem.New(problem.Conflict, "a review that is %s is not recorded in; choose an open one", r.State)
+		return problem.New(problem.Conflict, "a review that is %s cannot be recorded in; choose an open one", r.State)
 	}
 	return s.people.DecideDevice(ctx, who, code, r.ID, from)
 }

@@ -33,7 +33,7 @@ func (s *Service) PutMeasurement(
 	}
 	switch {
 	case r.State == reading.Withdrawn:
-		return "", problem.New(problem.Conflict, "the review was withdrawn: nothing is measured for it any more")
+		return "", problem.New(problem.Conflict, "the review was withdrawn: nothing more is measured for it")
 	case len(m.Progress) > largestProgress:
 		return "", problem.New(problem.Invalid, "progress must be at most %d KiB", largestProgress>>10)
 	}
@@ -76,7 +76,7 @@ func (s *Service) Measurements(ctx context.Context, who *access.Actor, reviews [
 	}
 	all, err := s.ledger.Store.Measurements(ctx, seen)
 	if err != nil {
-		return nil, ledger.Failed(err, "reading what is measured now")
+		return nil, ledger.Failed(err, "reading current measurements")
 	}
 	return all, nil
 }
@@ -86,7 +86,7 @@ func notUnderWay(err error, id string) error {
 	case err == nil:
 		return nil
 	case errors.Is(err, store.ErrNotFound):
-		return problem.New(problem.NotFound, "no measurement %s of yours is under way", id)
+		return problem.New(problem.NotFound, "you have no measurement %s in progress", id)
 	}
-	return ledger.Failed(err, "keeping how far a measurement is")
+	return ledger.Failed(err, "saving the progress of a measurement")
 }

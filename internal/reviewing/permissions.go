@@ -13,13 +13,13 @@ var (
 	Record     = access.NewAction("record-readings", "record readings", access.Reviewer)
 	KeepRecord = access.NewAction(
 		"write-entries",
-		"write findings, states, journal and the rest of a review's record",
+		"write findings, states, journal and other entries of a review",
 		access.Reviewer,
 		access.Lead,
 	)
-	EditOthers = access.NewAction("edit-others-entries", "change what others wrote in a review", access.Lead)
+	EditOthers = access.NewAction("edit-others-entries", "change the entries of others in a review", access.Lead)
 	Upload     = access.NewAction("upload-evidence", "upload evidence", access.Reviewer, access.Lead)
-	HandIn     = access.NewAction("hand-in-reviews", "hand in a review", access.Reviewer, access.Lead)
+	HandIn     = access.NewAction("hand-in-reviews", "submit a review", access.Reviewer, access.Lead)
 	Accept     = access.NewAction("accept-reviews", "accept, reopen or withdraw a review", access.Lead)
 )
 

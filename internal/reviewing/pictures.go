@@ -30,13 +30,13 @@ func (s *Service) brokenPicture(ctx context.Context, hash []byte, mediaType stri
 	}
 	config, _, err := image.DecodeConfig(bytes.NewReader(content.Bytes()))
 	if err != nil {
-		return "the picture is broken: take it again, or save it anew", nil
+		return "the picture is damaged: take it again, or save it again", nil
 	}
 	if config.Width*config.Height > largestPicture {
 		return fmt.Sprintf("the picture has %d × %d pixels; make it smaller", config.Width, config.Height), nil
 	}
 	if _, _, err := image.Decode(bytes.NewReader(content.Bytes())); err != nil {
-		return "the picture is broken: take it again, or save it anew", nil
+		return "the picture is damaged: take it again, or save it again", nil
 	}
 	return "", nil
 }

@@ -132,7 +132,7 @@ func (in *incoming) record(tx *store.Tx, reviewState, version string) error {
 	if was, err := tx.WasTakenBack(in.review, x.ID); err != nil {
 		return err
 	} else if was {
-		return problem.New(problem.Conflict, "this reading was taken back; record it anew under another id")
+		return problem.New(problem.Conflict, "this reading was taken back; record it again with another id")
 	}
 	if err := checkReplaced(tx, in.review, x); err != nil {
 		return err
@@ -177,13 +177,13 @@ func (s *Service) SoundReading(
 		}
 	}
 	if x.At.After(now.Add(ahead)) {
-		book.Field("at", "lies in the future: it is %s now", now.Format(time.RFC3339))
+		book.Field("at", "is in the future: it is %s now", now.Format(time.RFC3339))
 	}
 	if x.At.Year() < 1990 {
-		book.Field("at", "lies before anything that is reviewed here")
+		book.Field("at", "is before everything that is reviewed here")
 	}
 	if x.Adjustment != nil && x.Adjustment.Reason == "" {
-		book.In("adjustment", func() { book.Field("reason", "say why the amount is taken off") })
+		book.In("adjustment", func() { book.Field("reason", "give the reason for subtracting the amount") })
 	}
 	return problem.From("the reading", book.List())
 }
@@ -202,7 +202,7 @@ func (s *Service) knownSystem(ctx context.Context, r *store.Review, system strin
 			return nil
 		}
 		if r.Continues == "" {
-			return problem.Field("/system", "this review has no system state %q; write it down first", system)
+			return problem.Field("/system", "this review has no system state %q; add it first", system)
 		}
 		before, err := s.ledger.Store.Review(ctx, r.Continues)
 		if err != nil {
@@ -221,7 +221,7 @@ func again(out *Recorded, old *reading.Reading, timed bool) error {
 		b.At = a.At
 	}
 	if !ledger.SameJSON(a, b) {
-		return problem.New(problem.Conflict, "another reading is recorded under the id %s; make a new id", old.ID)
+		return problem.New(problem.Conflict, "another reading is recorded with the id %s; use a new id", old.ID)
 	}
 	out.Reading = *old
 	return nil
@@ -243,7 +243,7 @@ func checkReplaced(tx *store.Tx, review string, x *reading.Reading) error {
 		return problem.Field("/replaces", "that reading answers another criterion, %s", old.Criterion)
 	}
 	if old.Answer.Grade != nil && old.Reviewer != x.Reviewer {
-		return problem.New(problem.Conflict, "a grade is its reviewer's own; give yours beside it")
+		return problem.New(problem.Conflict, "only the reviewer of a grade can change it; give your own grade")
 	}
 	by, err := tx.ReplacedBy(review, x.Replaces)
 	if errors.Is(err, store.ErrNotFound) {
@@ -254,7 +254,7 @@ func checkReplaced(tx *store.Tx, review string, x *reading.Reading) error {
 	}
 	return problem.New(
 		problem.Conflict,
-		"that reading is replaced already, by %s of %s, which says %s; replace that one instead",
+		"that reading is already replaced, by %s of %s, which has %s; replace that one instead",
 		by.ID,
 		by.Reviewer,
 		Said(&by),

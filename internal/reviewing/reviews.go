@@ -87,7 +87,7 @@ func (s *Service) Counted(ctx context.Context, who *access.Actor, rs []*store.Re
 	}
 	waiting, err := s.ledger.Store.Waiting(ctx, ids)
 	if err != nil {
-		return nil, ledger.Failed(err, "counting what waits")
+		return nil, ledger.Failed(err, "counting open work")
 	}
 	for i := range out {
 		out[i].Waiting = waiting[out[i].ID]
@@ -231,17 +231,17 @@ func (s *Service) AddReview(ctx context.Context, who *access.Actor, n NewReview)
 	n.Edition = state.Catalogue.Resolve(n.Edition)
 	edition, ok := state.Catalogue.Versions[n.Edition]
 	if _, _, _, whole := catalogue.SplitEdition(n.Edition); !ok || !whole {
-		book.Field("edition", "there is no edition %q; name it distribution/release/edition", n.Edition)
+		book.Field("edition", "there is no edition %q; write distribution/release/edition", n.Edition)
 	}
 	if why := state.Retired(n.Edition); why != "" {
-		book.Field("edition", "%s is retired; bring it back first", why)
+		book.Field("edition", "%s is retired; restore it first", why)
 	}
 	list, err := scoring.Newest(state.Checklists.Lists, n.Checklist)
 	switch {
 	case err != nil:
 		book.Field("checklist", "%s", err)
 	case list.State != checklist.InForce:
-		book.Field("checklist", "%s is %s; a review is made on a version in force", list.Name(), list.State)
+		book.Field("checklist", "%s is %s; a review needs a version in force", list.Name(), list.State)
 	}
 	dueDay(n.Due, &book)
 	if n.Assigned == "" && who.May(Record) {
@@ -255,7 +255,7 @@ func (s *Service) AddReview(ctx context.Context, who *access.Actor, n NewReview)
 		case err != nil:
 			book.Field("continues", "there is no review %s", n.Continues)
 		case before.Edition != n.Edition:
-			book.Field("continues", "%s reviews %s; a revisit stays with its edition", n.Continues, before.Edition)
+			book.Field("continues", "%s reviews %s; a revisit has to be of the same edition", n.Continues, before.Edition)
 		}
 	}
 	if err := problem.From("the review", book.List()); err != nil {
@@ -311,7 +311,7 @@ func (s *Service) MoveReview(
 		return 0, err
 	}
 	if m.reason && reason == "" {
-		return 0, problem.Field("/reason", "say why a review that is %s becomes %s", r.State, to)
+		return 0, problem.Field("/reason", "give a reason why a review that is %s becomes %s", r.State, to)
 	}
 	ref, err := ledger.Based(map[string]store.Ref{id: r.Ref}, id, v)
 	if err != nil {
@@ -372,7 +372,7 @@ func (s *Service) Assign(
 		return 0, err
 	}
 	if r.State == reading.Accepted || r.State == reading.Withdrawn {
-		return 0, problem.New(problem.Conflict, "a review that is %s is nobody's work any more", r.State)
+		return 0, problem.New(problem.Conflict, "a review that is %s cannot be assigned", r.State)
 	}
 	var book fault.Book
 	assigned := s.people.Reviewer(ctx, person, &book)

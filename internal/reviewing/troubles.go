@@ -21,7 +21,7 @@ type Trouble = store.Trouble
 func (s *Service) Troubles(ctx context.Context, who *access.Actor) ([]Trouble, error) {
 	ts, err := s.ledger.Store.Troubles(ctx)
 	if err != nil {
-		return nil, ledger.Failed(err, "reading troubles")
+		return nil, ledger.Failed(err, "reading known issues")
 	}
 	if !who.May(access.SeeWork) {
 		for i := range ts {
@@ -42,7 +42,7 @@ func (s *Service) Trouble(ctx context.Context, who *access.Actor, key string) (T
 	}
 	i := slices.IndexFunc(ts, func(t Trouble) bool { return t.Key == key })
 	if i < 0 {
-		return Trouble{}, problem.New(problem.NotFound, "there is no trouble %q", key)
+		return Trouble{}, problem.New(problem.NotFound, "there is no known issue %q", key)
 	}
 	return ts[i], nil
 }
@@ -54,7 +54,7 @@ func (s *Service) AddTrouble(ctx context.Context, who *access.Actor, t *reading.
 	}
 	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
 		if err := tx.AddTrouble(t); err != nil {
-			return ledger.Exists(err, "there is a trouble %q already", t.Key)
+			return ledger.Exists(err, "a known issue %q exists already", t.Key)
 		}
 		return tx.Log("added", store.SortTrouble, t.Key, t.Title)
 	})
@@ -72,7 +72,7 @@ func (s *Service) EditTrouble(
 	}
 	old, err := s.ledger.Store.Trouble(ctx, t.Key)
 	if errors.Is(err, store.ErrNotFound) {
-		return 0, problem.New(problem.NotFound, "there is no trouble %q", t.Key)
+		return 0, problem.New(problem.NotFound, "there is no known issue %q", t.Key)
 	}
 	if err != nil {
 		return 0, ledger.Failed(err, "reading a trouble")
@@ -95,5 +95,5 @@ func (s *Service) soundTrouble(who *access.Actor, t *reading.Trouble) error {
 	}
 	var book fault.Book
 	reading.ValidateTrouble(t, &book)
-	return problem.From("the trouble", book.List())
+	return problem.From("the known issue", book.List())
 }

@@ -133,7 +133,7 @@ func (u *undoing) late(what string, made time.Time) error {
 
 func (u *undoing) reading(tx *store.Tx, x *reading.Reading) error {
 	if x.Reviewer != u.who.Name {
-		return problem.New(problem.Forbidden, "this reading is %s's; only they can take it back", x.Reviewer)
+		return problem.New(problem.Forbidden, "only %s, who made this reading, can take it back", x.Reviewer)
 	}
 	if x.Received != nil {
 		if err := u.late("the reading", *x.Received); err != nil {
@@ -146,7 +146,7 @@ func (u *undoing) reading(tx *store.Tx, x *reading.Reading) error {
 	}
 	if pinned {
 		return problem.New(
-			problem.Conflict, "the review was accepted with this reading, so that it stays; replace it instead",
+			problem.Conflict, "the review was accepted with this reading, so it stays; replace it instead",
 		)
 	}
 	by, err := tx.ReplacedBy(u.review.ID, x.ID)
@@ -179,7 +179,8 @@ func (u *undoing) unseen(tx *store.Tx, x *reading.Reading) error {
 	for i := range all {
 		if y := &all[i]; y.Answer.Grade != nil && y.Criterion == x.Criterion && y.Reviewer != x.Reviewer {
 			return problem.New(problem.Conflict,
-				"%s graded this too, and you could see that grade; replace yours instead, and it will say so", y.Reviewer)
+				"%s graded this too, and you could see that grade; replace yours instead, and the change is "+
+					"marked", y.Reviewer)
 		}
 	}
 	return nil
@@ -188,7 +189,7 @@ func (u *undoing) unseen(tx *store.Tx, x *reading.Reading) error {
 func (u *undoing) entry(tx *store.Tx, id string) error {
 	old, dropped, err := tx.FindEntry(u.review.ID, id)
 	if errors.Is(err, store.ErrNotFound) || dropped {
-		return problem.New(problem.NotFound, "there is no reading and no entry %s in this review", id)
+		return problem.New(problem.NotFound, "there is no reading or entry %s in this review", id)
 	}
 	if err != nil {
 		return err
@@ -196,10 +197,10 @@ func (u *undoing) entry(tx *store.Tx, id string) error {
 	part, _ := old.Part()
 	switch {
 	case old.Person != u.who.Name:
-		return problem.New(problem.Forbidden, "this %s was written by %s; only they can take it back", part, old.Person)
+		return problem.New(problem.Forbidden, "this %s was written by %s, and only they can take it back", part, old.Person)
 	case old.Pinned:
 		return problem.New(
-			problem.Conflict, "the review was accepted with this %s, so that it stays; correct it instead", part,
+			problem.Conflict, "the review was accepted with this %s, so it stays; correct it instead", part,
 		)
 	}
 	if err := u.late("the "+part, old.Written); err != nil {

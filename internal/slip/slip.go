@@ -162,11 +162,11 @@ func (s *Slip) check() error {
 	states := map[string]bool{}
 	for i, x := range s.States {
 		if x.Key == "" || states[x.Key] {
-			add("state %d: its key %q is missing or there twice", i+1, x.Key)
+			add("state %d: its key %q is missing or duplicated", i+1, x.Key)
 		}
 		states[x.Key] = true
 		if x.At.IsZero() {
-			add("state %s: when it stood so, at, is missing", x.Key)
+			add("state %s: its time, at, is missing", x.Key)
 		}
 		for key, value := range x.Facts {
 			if _, err := fact(value); err != nil {
@@ -177,16 +177,16 @@ func (s *Slip) check() error {
 	ids := map[string]bool{}
 	for i, x := range s.Readings {
 		if !reading.ValidID(x.ID) {
-			add("reading %d: the id %q is no UUID in lower case", i+1, x.ID)
+			add("reading %d: the id %q is not a UUID in lower case", i+1, x.ID)
 		} else if ids[x.ID] {
-			add("reading %d: the id %s is there twice", i+1, x.ID)
+			add("reading %d: the id %s is duplicated", i+1, x.ID)
 		}
 		ids[x.ID] = true
 		if (x.Criterion == "") == (x.Fact == "") {
 			add("reading %s: it needs a criterion or a fact, and not both", x.ID)
 		}
 		if x.At.IsZero() {
-			add("reading %s: when it was measured, at, is missing", x.ID)
+			add("reading %s: its time, at, is missing", x.ID)
 		}
 		if x.State != "" && !states[x.State] {
 			add("reading %s: the slip has no state %q", x.ID, x.State)
@@ -197,11 +197,11 @@ func (s *Slip) check() error {
 	}
 	for i, x := range s.Evidence {
 		if !reading.ValidID(x.ID) || ids[x.ID] {
-			add("evidence %d: the id %q is no UUID in lower case, or there twice", i+1, x.ID)
+			add("evidence %d: the id %q is not a UUID in lower case, or is duplicated", i+1, x.ID)
 		}
 		ids[x.ID] = true
 		if x.Name == "" || x.Name != filepath.Base(x.Name) {
-			add("evidence %d: its file %q must lie in the slip's own folder", i+1, x.Name)
+			add("evidence %d: its file %q must be in the slip's own folder", i+1, x.Name)
 		}
 	}
 	return errors.Join(faults...)
@@ -256,7 +256,7 @@ func fact(value any) (reading.Fact, error) {
 		}
 		return f, nil
 	}
-	return reading.Fact{}, fmt.Errorf("%v is neither a text, nor a number, nor a list", value)
+	return reading.Fact{}, fmt.Errorf("%v is not a text, a number or a list", value)
 }
 
 // Plain is a fact as a slip writes it.
@@ -270,7 +270,8 @@ func Plain(f *reading.Fact) any {
 	return f.Text
 }
 
-const head = "# What was read away from the service. Correct by hand what is wrong, leave the ids as they are,\n# and send it with: dtally hand-in FILE. Sending it twice does no harm.\n"
+const head = "# Readings made away from the service. Correct errors by hand, leave the ids as they are,\n" +
+	"# and send it with: dtally hand-in FILE. Sending it twice is safe.\n"
 
 // Append adds what more holds to the slip in a file, or begins one; what people wrote
 // into the file stays. It is written whole or not at all, also when several programs
@@ -337,7 +338,7 @@ func merge(doc *yaml.Node, more *Slip) error {
 	if there.System != nil && more.System != nil &&
 		(there.System.ID != more.System.ID || there.System.Version != more.System.Version) {
 		return fmt.Errorf(
-			"was begun on %s %s and this is %s %s; take another file",
+			"was started on %s %s and this is %s %s; use another file",
 			there.System.Name,
 			there.System.Version,
 			more.System.Name,
@@ -362,7 +363,7 @@ func merge(doc *yaml.Node, more *Slip) error {
 			at.Content = append(at.Content, value.Content...)
 		case at.Kind == yaml.ScalarNode && at.Value != value.Value && name != "system":
 			return fmt.Errorf(
-				"says %s %s and this is %s; take another file, or say it of each entry", name, at.Value, value.Value,
+				"has %s %s and this is %s; use another file, or set it for each entry", name, at.Value, value.Value,
 			)
 		}
 	}

@@ -38,7 +38,7 @@ func TestAppendKeepsWhatPeopleWrote(t *testing.T) {
 		t.Fatal(err)
 	}
 	data, _ = os.ReadFile(name)
-	for _, kept := range []string{"# the third was interrupted", "rig: bench-old", "Sending it twice does no harm"} {
+	for _, kept := range []string{"# the third was interrupted", "rig: bench-old", "Sending it twice is safe"} {
 		if !strings.Contains(string(data), kept) {
 			t.Errorf("%q is gone:\n%s", kept, data)
 		}
@@ -48,7 +48,7 @@ func TestAppendKeepsWhatPeopleWrote(t *testing.T) {
 		t.Errorf("%+v, %v", s, err)
 	}
 	if err := Append(name, &Slip{System: &System{Name: "Mossgate", ID: "mossgate"}}); err == nil ||
-		!strings.Contains(err.Error(), "was begun on Quaymark 22.1 and this is Mossgate") {
+		!strings.Contains(err.Error(), "was started on Quaymark 22.1 and this is Mossgate") {
 		t.Errorf("another system's facts go onto the same slip: %v", err)
 	}
 }
@@ -81,14 +81,14 @@ func TestParseTellsWhatIsWrong(t *testing.T) {
 		{"something else", "format: x\nversion: 1\n", "is no slip"},
 		{"of a later version", "format: dapper-tally/slip\nversion: 2\n", "is no slip"},
 		{"a field misspelt", head + "fase: fresh\n", "line 3: a slip has no field fase here"},
-		{"no id", head + "readings:\n  - {criterion: a, answer: x, at: 2026-01-01T00:00:00Z}\n", `the id "" is no UUID`},
-		{"twice", head + "readings:\n  - &r {id: " + id + ", criterion: a, answer: x, at: 2026-01-01T00:00:00Z}\n  - *r\n", "is there twice"},
+		{"no id", head + "readings:\n  - {criterion: a, answer: x, at: 2026-01-01T00:00:00Z}\n", `the id "" is not a UUID`},
+		{"twice", head + "readings:\n  - &r {id: " + id + ", criterion: a, answer: x, at: 2026-01-01T00:00:00Z}\n  - *r\n", "is duplicated"},
 		{"no criterion", head + "readings:\n  - {id: " + id + ", answer: x, at: 2026-01-01T00:00:00Z}\n", "needs a criterion or a fact"},
-		{"no time", head + "readings:\n  - {id: " + id + ", criterion: a, answer: x}\n", "when it was measured"},
+		{"no time", head + "readings:\n  - {id: " + id + ", criterion: a, answer: x}\n", "its time, at, is missing"},
 		{"two answers", head + "readings:\n  - {id: " + id + ", criterion: a, answer: x, notTested: y, at: 2026-01-01T00:00:00Z}\n", "exactly one of answer"},
 		{"an unknown state", head + "readings:\n  - {id: " + id + ", criterion: a, answer: x, state: s9, at: 2026-01-01T00:00:00Z}\n", `no state "s9"`},
 		{"no time that is", head + "readings:\n  - {id: " + id + ", criterion: a, answer: x, at: yesterday}\n", "line 4"},
-		{"a fact in a fact", head + "states:\n  - {key: s1, at: 2026-01-01T00:00:00Z, facts: {a: {b: c}}}\n", "neither a text, nor a number, nor a list"},
+		{"a fact in a fact", head + "states:\n  - {key: s1, at: 2026-01-01T00:00:00Z, facts: {a: {b: c}}}\n", "not a text, a number or a list"},
 	} {
 		if _, err := Parse([]byte(c.text)); err == nil || !strings.Contains(err.Error(), c.says) {
 			t.Errorf("%s: %v; want %q", c.name, err, c.says)
@@ -181,14 +181,14 @@ func TestSteps(t *testing.T) {
 	for subject, want := range map[string]string{
 		"s-1":          "new|",
 		"memory":       `new {"runs":[0.5]} memory-available a recorder s-1|`,
-		"memory-fresh": "left outit is asked in the phase fresh, and this was surveyed in updated|",
+		"memory-fresh": "left outit is asked in the phase fresh, and the survey was in updated|",
 		"memory-any":   `new {"runs":[512]} memory-available a recorder s-1|`,
-		"start":        "left outit is read by stopwatch, and the survey reads by start-log|",
+		"start":        "left outit needs the method stopwatch, and the survey used start-log|",
 		"firewall":     `new {"level":"on"}   s-1|`,
 		"formats":      `new {"fact":["deb","flatpak"]}   s-1|`,
 		"which":        `new {"count":{"worked":["deb"],"failed":["snap"]}}   s-1|`,
 		"virtual":      `new {"check":"fails"}   s-1|`,
-		"taste":        "left outit is a grade, which a person gives|",
+		"taste":        "left outit is a grade, which needs a person|",
 		"copy":         `new {"runs":[1.5,2]} clock  |refused"x" is not a number|`,
 		"none":         `refusedchecklist w@1 has no criterion "none"|`,
 	} {

@@ -184,14 +184,15 @@ func (p *planner) surveyed(x *Reading, c *checklist.Criterion, id string) Step {
 		return Step{
 			Fate:    Left,
 			Subject: c.Key,
-			Why:     fmt.Sprintf("it is read by %s, and the survey reads by %s", c.Context.Method, x.Method),
+			Why:     fmt.Sprintf("it needs the method %s, and the survey used %s", c.Context.Method, x.Method),
 		}
 	case c.Context.Phase != "" && phase == "":
 		return Step{
 			Fate:    Refused,
 			Subject: c.Key,
 			Why: fmt.Sprintf(
-				"it is asked in the phase %s, and the slip does not say in which it was surveyed; say it with --phase or in the file",
+				"it is asked in the phase %s, and the slip has no phase for the survey; set it with --phase "+
+					"or in the file",
 				c.Context.Phase,
 			),
 		}
@@ -199,7 +200,7 @@ func (p *planner) surveyed(x *Reading, c *checklist.Criterion, id string) Step {
 		return Step{
 			Fate:    Left,
 			Subject: c.Key,
-			Why:     fmt.Sprintf("it is asked in the phase %s, and this was surveyed in %s", c.Context.Phase, phase),
+			Why:     fmt.Sprintf("it is asked in the phase %s, and the survey was in %s", c.Context.Phase, phase),
 		}
 	}
 	y := *x
@@ -319,7 +320,7 @@ func answers(c *checklist.Criterion, f *reading.Fact) (string, error) {
 	case checklist.Count:
 		return counts(c, f)
 	}
-	return "", fmt.Errorf("it is a %s, which a person gives", c.Kind)
+	return "", fmt.Errorf("it is a %s, which needs a person", c.Kind)
 }
 
 // counts tells which items of a count a list of facts holds.

@@ -35,7 +35,7 @@ func Convert(values []float64, from, to string) ([]float64, error) {
 		}
 		return out, nil
 	}
-	return nil, fmt.Errorf("it is in %s, and the criterion asks for %s", from, orNone(to))
+	return nil, fmt.Errorf("it is in %s, and the criterion needs %s", from, orNone(to))
 }
 
 func orNone(unit string) string {

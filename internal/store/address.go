@@ -26,7 +26,7 @@ func ParseAddress(text string) (*Address, error) {
 	if at := several.FindStringSubmatchIndex(text); at != nil {
 		for host := range strings.SplitSeq(text[at[2]:at[3]], ",") {
 			if host = strings.TrimSpace(host); host == "" {
-				return nil, fmt.Errorf("the database's address is malformed: a host is empty between the commas")
+				return nil, fmt.Errorf("the database's address is malformed: there is an empty host between commas")
 			}
 			if _, _, err := net.SplitHostPort(host); err != nil {
 				host = net.JoinHostPort(host, "3306")

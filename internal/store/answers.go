@@ -179,7 +179,7 @@ func (s *Store) happened(ctx context.Context, h *History) (withdrawn map[string]
 		case action == "shown":
 			version, err := strconv.Atoi(detail)
 			if err != nil {
-				return fmt.Errorf("the change log says that version %q was shown: %w", detail, err)
+				return fmt.Errorf("the change log shows version %q as shown: %w", detail, err)
 			}
 			h.shown = append(h.shown, shown{subject, version, when})
 		}

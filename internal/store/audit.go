@@ -115,16 +115,16 @@ func (s *Store) VerifyAudit(ctx context.Context) (entries, erased int, err error
 		case e.Number > number+1:
 			return &AuditFault{number + 1, "is missing"}
 		case e.Number != number+1:
-			return &AuditFault{e.Number, "was put in"}
+			return &AuditFault{e.Number, "was added"}
 		case !e.Erased && !bytes.Equal(commitment(e.salt, e.private), e.committed):
-			return &AuditFault{e.Number, "was altered: its details are not those that were written"}
+			return &AuditFault{e.Number, "was altered: its details were changed"}
 		}
 		hash, err := e.seal(previous)
 		if err != nil {
 			return err
 		}
 		if !bytes.Equal(hash, e.Hash) {
-			return &AuditFault{e.Number, "was altered, or the one before it was left out or put in"}
+			return &AuditFault{e.Number, "was altered, or the entry before it was removed or added"}
 		}
 		number, previous = e.Number, hash
 		entries++

@@ -71,7 +71,7 @@ func (s *Store) Dump(ctx context.Context, out io.Writer, now time.Time, progress
 		return head, err
 	}
 	if head.Schema == 0 {
-		return head, errors.New("the database holds no records of ours; is its address right?")
+		return head, errors.New("the database has no records of Dapper Tally; is its address correct?")
 	}
 	conn, err := s.patient.Conn(ctx)
 	if err != nil {
@@ -243,7 +243,7 @@ func asBytes(v any) ([]byte, error) {
 	case time.Time:
 		return v.UTC().AppendFormat(nil, "2006-01-02 15:04:05.999999"), nil
 	}
-	return nil, fmt.Errorf("a value of type %T cannot be kept", v)
+	return nil, fmt.Errorf("a value of type %T cannot be saved", v)
 }
 
 // CheckDump reads a dump from its beginning to its end and refuses one that is damaged.
@@ -277,7 +277,7 @@ func digest(in io.Reader, digests map[string]Digest) (DumpHead, error) {
 	line := func() ([]byte, error) {
 		text, err := r.ReadBytes('\n')
 		if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
-			err = fmt.Errorf("the backup breaks off; it was not carried over whole")
+			err = fmt.Errorf("the backup is incomplete")
 		}
 		return text, err
 	}
@@ -286,11 +286,11 @@ func digest(in io.Reader, digests map[string]Digest) (DumpHead, error) {
 		return head, err
 	}
 	if err := json.Unmarshal(first, &head); err != nil || head.Format != DumpFormat {
-		return head, fmt.Errorf("this is no backup of ours")
+		return head, fmt.Errorf("this is not a Dapper Tally backup")
 	}
 	if head.Version != DumpVersion {
 		return head, fmt.Errorf(
-			"the backup has version %d of its form; this program reads version %d", head.Version, DumpVersion,
+			"the backup has format version %d; this program reads version %d", head.Version, DumpVersion,
 		)
 	}
 	sum.Write(first)
@@ -314,10 +314,10 @@ func digest(in io.Reader, digests map[string]Digest) (DumpHead, error) {
 	}
 	var end dumpEnd
 	if err := json.Unmarshal(last, &end); err != nil || end.SHA256 != hex.EncodeToString(sum.Sum(nil)) {
-		return head, fmt.Errorf("the backup is damaged: its bytes are not those that were written")
+		return head, fmt.Errorf("the backup is damaged: its content was changed")
 	}
 	if _, err := r.ReadByte(); !errors.Is(err, io.EOF) {
-		return head, fmt.Errorf("the backup is damaged: something stands behind its end")
+		return head, fmt.Errorf("the backup is damaged: there is content after its end")
 	}
 	return head, nil
 }

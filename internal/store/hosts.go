@@ -186,7 +186,7 @@ func writable(ctx context.Context, db *sql.DB) error {
 	}
 	if state["wsrep_connected"] == "ON" &&
 		(state["wsrep_ready"] != "ON" || state["wsrep_cluster_status"] != "Primary") {
-		return fmt.Errorf("it is not with the other nodes (%s)", state["wsrep_cluster_status"])
+		return fmt.Errorf("it is disconnected from the other nodes (%s)", state["wsrep_cluster_status"])
 	}
 	return nil
 }

@@ -11,10 +11,10 @@ import (
 
 // ErrUnsettled is a write of which nobody knows whether it was made: the answer to its commit was lost, and the
 // database cannot be asked. Made again under the same id, it is made once.
-var ErrUnsettled = errors.New("the database did not say whether it was written")
+var ErrUnsettled = errors.New("the database did not report whether it was written")
 
 // ErrRepeated is a write that was made before.
-var ErrRepeated = errors.New("was written before")
+var ErrRepeated = errors.New("was already written")
 
 // WriteID tells writes apart: the same write, asked for again, has the same.
 type WriteID [32]byte

@@ -17,7 +17,8 @@ var ErrNotEmpty = errors.New("the database is not empty")
 
 // ErrHalfRestored is a database into which a backup is being put, or was, until that broke off.
 var ErrHalfRestored = errors.New(
-	"a backup is being put into this database, or that was broken off; if nobody does it now, run dtallyd restore again",
+	"a backup is being restored into this database, or that was interrupted; if nobody is doing " +
+		"it now, run dtallyd restore again",
 )
 
 // restoringTable is there as long as a restore has not come to its end.
@@ -57,7 +58,7 @@ func (s *Store) Restore(ctx context.Context, in io.Reader, progress func(rows, o
 	case begun:
 		err = dropTables(ctx, conn)
 	case len(there) > 0:
-		return fmt.Errorf("%w: it has %d tables; a backup is put into a new one", ErrNotEmpty, len(there))
+		return fmt.Errorf("%w: it has %d tables; a backup needs an empty database", ErrNotEmpty, len(there))
 	default:
 		_, err = conn.ExecContext(
 			ctx, `CREATE TABLE `+restoringTable+` (begun DATETIME(6) NOT NULL DEFAULT CURRENT_TIMESTAMP(6))`,
@@ -92,10 +93,10 @@ func (s *Store) restore(ctx context.Context, conn *sql.Conn, in io.Reader, progr
 	if _, newest, err := provider.GetVersions(ctx); err != nil {
 		return err
 	} else if head.Schema > newest {
-		return fmt.Errorf("the backup is of schema version %d, and this program knows %d; use the newer program", head.Schema, newest)
+		return fmt.Errorf("the backup has schema version %d, and this program knows %d; use the newer program", head.Schema, newest)
 	}
 	if _, err := provider.UpTo(ctx, head.Schema); err != nil {
-		return fmt.Errorf("making the tables: %w", err)
+		return fmt.Errorf("creating the tables: %w", err)
 	}
 	return restoreRows(ctx, conn, &head, lines, progress)
 }
@@ -129,11 +130,11 @@ func restoreRows(
 	done, all := 0, head.Rows()
 	for _, t := range head.Tables {
 		if !slices.Contains(have, t.Name) {
-			return fmt.Errorf("schema version %d has no table %s; the backup is not sound", head.Schema, t.Name)
+			return fmt.Errorf("schema version %d has no table %s; the backup is damaged", head.Schema, t.Name)
 		}
 		var name string
 		if err := lines.Decode(&name); err != nil || name != t.Name {
-			return fmt.Errorf("the rows of table %s are not where they belong", t.Name)
+			return fmt.Errorf("the rows of table %s are not in their place", t.Name)
 		}
 		err := insertRows(ctx, conn, &t, lines, func(n int) { done += n; progress(done, all) })
 		if err != nil {

@@ -26,7 +26,7 @@ var (
 	ErrUnavailable = errors.New("the database cannot be reached")
 	ErrSlow        = errors.New("the database did not answer in time")
 	ErrFull        = errors.New("the database's disk is full")
-	ErrBusy        = errors.New("another transaction holds what this one needs")
+	ErrBusy        = errors.New("another transaction is blocking this one")
 )
 
 // Store is the database.

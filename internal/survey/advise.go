@@ -22,17 +22,17 @@ func Advise(list *checklist.Checklist) []advice.Advice {
 			case c.Survey == "":
 			case method == "":
 				says = fmt.Sprintf(
-					"no survey tells the fact %q; dtally survey --output json lists those that there are", c.Survey,
+					"there is no surveyed fact %q; dtally survey --output json lists the facts", c.Survey,
 				)
 			case c.Context.Method != "" && c.Context.Method != method:
 				says = fmt.Sprintf(
-					"surveys read %s by the method %s, and the rule asks for %s: a survey never answers it",
+					"surveys read %s by the method %s, and the criterion needs %s: a survey can never answer it",
 					c.Survey,
 					method,
 					c.Context.Method,
 				)
 			case c.Kind == checklist.Grade:
-				says = "a grade is a judgement, which no survey gives"
+				says = "a survey cannot answer a grade"
 			}
 			if says != "" {
 				found = append(

@@ -30,7 +30,7 @@ func TestAdvise(t *testing.T) {
 	for _, a := range Advise(list) {
 		got = append(got, a.Pointer[len("/sections/0/criteria/"):]+" "+a.Text[:min(len(a.Text), 20)])
 	}
-	if want := "1 b: no survey tells t|2 c: surveys read memo|4 e: a grade is a judg"; strings.Join(got, "|") != want {
+	if want := "1 b: there is no surve|2 c: surveys read memo|4 e: a survey cannot a"; strings.Join(got, "|") != want {
 		t.Errorf("%s, want %s", strings.Join(got, "|"), want)
 	}
 }

@@ -216,7 +216,7 @@ type kind struct{ key, title, unit, method string }
 func blank(key string) Fact {
 	k := kindOf(key)
 	if k.key == "" {
-		panic("survey: no fact is called " + key)
+		panic("survey: there is no fact " + key)
 	}
 	return Fact{Key: k.key, Title: k.title, Unit: k.unit, Method: k.method}
 }

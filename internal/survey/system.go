@@ -194,7 +194,7 @@ func (s *System) run(name string, args ...string) (string, error) {
 	err := cmd.Run()
 	switch {
 	case s.ctx.Err() != nil:
-		return "", fmt.Errorf("%s took longer than %s; more patience may help", name, s.Patience)
+		return "", fmt.Errorf("%s took longer than %s; increase --patience", name, s.Patience)
 	case err != nil:
 		first, _, _ := strings.Cut(strings.TrimSpace(complaint.String()), "\n")
 		if first == "" {

@@ -92,7 +92,7 @@ func Read(in io.Reader, form string, delimiter rune) (*Source, error) {
 	case "xlsx":
 		return readSheet(in)
 	}
-	return nil, fmt.Errorf("a table cannot be read from %q; it can from %s", form, strings.Join(Readable, ", "))
+	return nil, fmt.Errorf("a table cannot be read from %q; use %s", form, strings.Join(Readable, ", "))
 }
 
 func readCSV(in io.Reader, delimiter rune) (*Source, error) {
@@ -209,7 +209,7 @@ func objectRow(text []byte, line int) Row {
 	d.UseNumber()
 	var v map[string]any
 	if err := d.Decode(&v); err != nil {
-		row.Fault = "is no JSON object: " + err.Error()
+		row.Fault = "is not a JSON object: " + err.Error()
 		return row
 	}
 	row.take("", v)
@@ -296,7 +296,7 @@ func readDocument(in io.Reader, parse func([]byte, any) error) (*Source, error) 
 		if v, ok := list[n-1].(map[string]any); ok {
 			row.take("", v)
 		} else {
-			row.Fault = "is no object with named values"
+			row.Fault = "is not an object with named values"
 		}
 		return row, nil
 	}}
@@ -314,7 +314,7 @@ const (
 func unpacks(packed []byte) error {
 	archive, err := zip.NewReader(bytes.NewReader(packed), int64(len(packed)))
 	if err != nil {
-		return fmt.Errorf("is no workbook: %w", err)
+		return fmt.Errorf("is not a workbook: %w", err)
 	}
 	var all, shared uint64
 	for _, f := range archive.File {
@@ -345,7 +345,7 @@ func readSheet(in io.Reader) (*Source, error) {
 		bytes.NewReader(packed), excelize.Options{UnzipSizeLimit: largestUnpacked, UnzipXMLSizeLimit: 1 << 20},
 	)
 	if err != nil {
-		return nil, fmt.Errorf("is no workbook: %w", err)
+		return nil, fmt.Errorf("is not a workbook: %w", err)
 	}
 	rows, err := f.Rows(f.GetSheetName(0))
 	if err != nil {

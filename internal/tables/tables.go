@@ -35,7 +35,7 @@ type Table struct {
 
 // ErrTooMany is a table of more rows than can be written in a form that needs all of them at once.
 var ErrTooMany = fmt.Errorf(
-	"these are more than %d rows: take CSV, XLSX, JSON or JSON lines, or narrow them down", mostHeld)
+	"there are more than %d rows: use CSV, XLSX, JSON or JSON Lines, or filter them", mostHeld)
 
 // mostHeld is how many rows of a stream are held at once.
 const mostHeld = 200_000

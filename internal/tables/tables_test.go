@@ -95,13 +95,13 @@ func TestReadRefuses(t *testing.T) {
 		{"csv", "a,b\n1,\xff\n", "not UTF-8"},
 		{"csv", "a,b\n1,\"x\n", "quote"},
 		{"jsonl", "\n\n", "no rows"},
-		{"jsonl", "{\"a\":1}\nnonsense\n", "is no JSON object"},
-		{"jsonl", "[1]\n", "is no JSON object"},
+		{"jsonl", "{\"a\":1}\nnonsense\n", "is not a JSON object"},
+		{"jsonl", "[1]\n", "is not a JSON object"},
 		{"json", "{", "unexpected end"},
 		{"json", "{\"a\":1,\"b\":2}", "no list of rows"},
-		{"json", "[1]", "is no object"},
+		{"json", "[1]", "is not an object"},
 		{"yaml", "a: [", "yaml"},
-		{"xlsx", "PK nothing", "is no workbook"},
+		{"xlsx", "PK nothing", "is not a workbook"},
 		{"docx", "", "cannot be read"},
 	} {
 		err := drain(c.form, c.text)

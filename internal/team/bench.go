@@ -49,11 +49,11 @@ func (s *Service) OpenBench(
 		return "", 0, err
 	}
 	if p.State != PlanOpen {
-		return "", 0, problem.New(problem.Conflict, "the plan is %s; open it again first", p.State)
+		return "", 0, problem.New(problem.Conflict, "the plan is %s; reopen it first", p.State)
 	}
 	rig = state.Catalogue.ResolveRig(rig)
 	if !slices.Contains(p.Rigs, rig) {
-		return "", 0, problem.Field("/rig", "the plan is not for %q; it names %v", rig, p.Rigs)
+		return "", 0, problem.Field("/rig", "the plan does not include %q; it has %v", rig, p.Rigs)
 	}
 	if seed == 0 {
 		seed = 1 + rand.Int64N(1_000_000)
@@ -146,7 +146,7 @@ func (s *Service) BenchSheet(
 	}
 	c, ok := v.Plan.List.Criterion(criterion)
 	if !ok || !slices.Contains(v.Plan.Criteria, criterion) {
-		return Sheet{}, problem.New(problem.NotFound, "the plan does not ask for %q", criterion)
+		return Sheet{}, problem.New(problem.NotFound, "the plan does not include %q", criterion)
 	}
 	if baseline = state.Catalogue.Resolve(baseline); baseline == "" {
 		baseline = v.Plan.Contenders[0].Edition
@@ -188,7 +188,7 @@ func (s *Service) BenchSheet(
 	table := scoring.Tabulate(in, scoring.Options{})
 	compared, err := comparing.Compare(table, baseline, nil)
 	if err != nil {
-		return Sheet{}, problem.New(problem.NotFound, "%s is no contender", baseline)
+		return Sheet{}, problem.New(problem.NotFound, "%s is not a contender", baseline)
 	}
 	for i := range sheet.Lines {
 		line := &sheet.Lines[i]
@@ -216,11 +216,11 @@ func (s *Service) Place(ctx context.Context, who *access.Actor, bench string, x 
 	if (x.Criterion == "") == (x.Question == "") || len(x.Question) > 500 {
 		book.Field(
 			"question",
-			"say what the order is of: a criterion of the plan, or a question in at most 500 bytes, not both",
+			"name either a criterion of the plan or a question of at most 500 bytes",
 		)
 	}
 	if x.Criterion != "" && !slices.Contains(v.Plan.Criteria, x.Criterion) {
-		book.Field("criterion", "the plan does not ask for %.70q", x.Criterion)
+		book.Field("criterion", "the plan does not include %.70q", x.Criterion)
 	}
 	if !reading.ValidID(x.ID) {
 		book.Field("id", "%.70q is not a UUID in lower case", x.ID)
@@ -237,14 +237,14 @@ func (s *Service) Place(ctx context.Context, who *access.Actor, bench string, x 
 					)
 					switch {
 					case !contends:
-						book.In(j, func() { book.Add("%s is no contender of the plan", e) })
+						book.In(j, func() { book.Add("%s is not a contender of the plan", e) })
 					case placed[e]:
 						book.In(j, func() { book.Add("%s is placed twice", e) })
 					}
 					placed[e] = true
 				}
 				if len(x.Order[i]) == 0 {
-					book.Add("a place is empty")
+					book.Add("a rank is empty")
 				}
 			})
 		}
@@ -256,12 +256,12 @@ func (s *Service) Place(ctx context.Context, who *access.Actor, bench string, x 
 		return 0, err
 	}
 	if !v.Closed.IsZero() {
-		return 0, problem.New(problem.Conflict, "the session is closed; open it again first")
+		return 0, problem.New(problem.Conflict, "the session is closed; reopen it first")
 	}
 	x.Bench = bench
 	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
 		if err := tx.AddPlacing(&x); err != nil {
-			return ledger.Exists(err, "this placing is recorded already, or somebody replaced the same one first")
+			return ledger.Exists(err, "this placing is already recorded, or somebody else replaced it")
 		}
 		return tx.Log("placed", store.SortPlan, v.Bench.Plan, x.ID)
 	})

@@ -8,9 +8,9 @@ import (
 // What not everybody may do here, and who may.
 var (
 	AskForReview = access.NewAction(
-		"ask-for-reviews", "ask for a review", access.Reviewer, access.Lead, access.Administrator,
+		"ask-for-reviews", "request a review", access.Reviewer, access.Lead, access.Administrator,
 	)
-	OrderQueue = access.NewAction("order-queue", "order the queue and decide on wishes and suggestions", access.Lead)
+	OrderQueue = access.NewAction("order-queue", "order the queue and decide on requests and suggestions", access.Lead)
 )
 
 // Permissions lists them.

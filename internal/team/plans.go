@@ -245,7 +245,7 @@ func (s *Service) soundPlan(ctx context.Context, who *access.Actor, p *planning.
 		for i, c := range p.Contenders {
 			if _, ok := state.Edition(c.Edition); !ok {
 				book.In(i, func() {
-					book.Field("edition", "there is no edition %q; name it distribution/release/edition", c.Edition)
+					book.Field("edition", "there is no edition %q; write distribution/release/edition", c.Edition)
 				})
 			}
 		}

@@ -180,14 +180,14 @@ func (q *queue) due(d *catalogue.Distribution, edition string) {
 	if !q.done[edition] {
 		earlier := q.state.Previous(edition)
 		if earlier == nil {
-			q.add(edition, "new", "was never reviewed")
+			q.add(edition, "new", "never reviewed")
 			return
 		}
 		if pre, final := reviewing.PreRelease(q.state, earlier.Edition); pre && final == edition {
 			q.add(edition, "final", "the final release is out; "+earlier.Edition+" was a pre-release")
 			return
 		}
-		q.add(edition, "newer", "makes the review of "+earlier.Edition+" stale")
+		q.add(edition, "newer", "makes the review of "+earlier.Edition+" outdated")
 		return
 	}
 	r := q.state.StandsWith(edition)
@@ -198,7 +198,7 @@ func (q *queue) due(d *catalogue.Distribution, edition string) {
 		q.add(
 			edition,
 			"retest",
-			fmt.Sprintf("%s, accepted %d days ago; a new look every %d is meant", d.Model, days, q.policy.RetestDays),
+			fmt.Sprintf("%s, accepted %d days ago; review due every %d days", d.Model, days, q.policy.RetestDays),
 		)
 	}
 }
@@ -236,13 +236,13 @@ func (q *queue) wishes(requests []Request) {
 		x := q.item(q.state.Catalogue.Resolve(r.Subject))
 		if x.Request != nil { // two wishes that a merge has made one
 			x.Request.Voices = append(x.Request.Voices, r.Voices...)
-			x.Why[len(x.Why)-1].Says = fmt.Sprintf("asked for by %d voices", len(x.Request.Voices))
+			x.Why[len(x.Why)-1].Says = fmt.Sprintf("requested by %d", len(x.Request.Voices))
 			continue
 		}
 		if x.Request = r; len(r.Voices) > 0 {
-			says := "asked for by one voice"
+			says := "requested by 1"
 			if n := len(r.Voices); n > 1 {
-				says = fmt.Sprintf("asked for by %d voices", n)
+				says = fmt.Sprintf("requested by %d", n)
 			}
 			x.Why = append(x.Why, Why{"request", says})
 		}
@@ -257,7 +257,7 @@ func subject(state *ledger.Records, text string) (string, error) {
 	if text == "" || len(text) > longestSubject {
 		return "", problem.Field(
 			"/subject",
-			"say in 1 to %d bytes what is to be reviewed, best as distribution/release/edition",
+			"name in 1 to %d bytes what to review, best as distribution/release/edition",
 			longestSubject,
 		)
 	}
@@ -297,7 +297,7 @@ func ask(tx *store.Tx, about, reason string, reader bool) (id string, err error)
 		return "", err
 	}
 	if err := tx.AddVoice(id, reason, reader); err != nil {
-		return "", ledger.Exists(err, "you asked for %s already", about)
+		return "", ledger.Exists(err, "you already requested %s", about)
 	}
 	return id, tx.Log("asked", store.SortQueue, about, reason)
 }
@@ -319,7 +319,7 @@ func (s *Service) DecideRequest(
 		book.Field("state", "must be met or declined")
 	}
 	if strings.TrimSpace(decision) == "" {
-		book.Field("decision", "say why, in words for those who asked")
+		book.Field("decision", "give a reason, shown to those who asked")
 	}
 	if err := problem.From("the decision", book.List()); err != nil {
 		return 0, err
@@ -356,7 +356,8 @@ func (s *Service) Order(ctx context.Context, who *access.Actor, v ledger.Version
 	if v == 0 {
 		return 0, problem.New(
 			problem.NoVersion,
-			"the change does not say which order it is based on: read the queue first, and repeat the change on it",
+			"the change does not name the order it is based on: read the queue first, and repeat the "+
+				"change",
 		)
 	}
 	items, _, err := s.Queue(ctx, who, 0)
@@ -375,7 +376,7 @@ func (s *Service) Order(ctx context.Context, who *access.Actor, v ledger.Version
 			book.In(i, func() {
 				switch {
 				case slices.Contains(subjects[:i], subjects[i]):
-					book.Add("%s is named twice", x)
+					book.Add("%s is duplicated", x)
 				case !slices.ContainsFunc(items, func(item QueueItem) bool { return item.Subject == subjects[i] }):
 					book.Add("%.100q is not in the queue; nothing was ordered", x)
 				}

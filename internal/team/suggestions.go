@@ -27,7 +27,7 @@ const mostHeld = 500
 // is where it comes from; too many from one place, or too many that wait already, are refused.
 func (s *Service) Suggest(ctx context.Context, who *access.Actor, from string, x Suggestion) (int64, error) {
 	if !s.suggesting.Allow("from " + from) {
-		return 0, problem.New(problem.TooMany, "too many suggestions at once; try again in some minutes")
+		return 0, problem.New(problem.TooMany, "too many suggestions at once; try again in a few minutes")
 	}
 	state, err := s.ledger.Latest(ctx)
 	if err != nil {
@@ -39,10 +39,10 @@ func (s *Service) Suggest(ctx context.Context, who *access.Actor, from string, x
 	}
 	about, err := subject(state, x.Subject)
 	if err != nil {
-		book.Field("subject", "say in 1 to %d bytes what it is about", longestSubject)
+		book.Field("subject", "name the subject in 1 to %d bytes", longestSubject)
 	}
 	if strings.TrimSpace(x.Text) == "" || len(x.Text) > 4000 {
-		book.Field("text", "say in 1 to 4000 bytes what you suggest")
+		book.Field("text", "describe your suggestion in 1 to 4000 bytes")
 	}
 	if len(x.Contact) > longestSubject {
 		book.Field("contact", "is longer than %d bytes", longestSubject)
@@ -55,7 +55,7 @@ func (s *Service) Suggest(ctx context.Context, who *access.Actor, from string, x
 		return 0, ledger.Failed(err, "counting suggestions")
 	}
 	if held >= mostHeld {
-		return 0, problem.New(problem.TooMany, "%d suggestions wait to be looked at; try again in some days", held)
+		return 0, problem.New(problem.TooMany, "%d suggestions are waiting already; try again in a few days", held)
 	}
 	x.ID, x.Subject = ledger.NewID(), about
 	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
@@ -100,7 +100,7 @@ func (s *Service) DecideSuggestion(
 		book.Field("state", "must be let-in or declined")
 	}
 	if to == "declined" && strings.TrimSpace(decision) == "" {
-		book.Field("decision", "say why it is declined")
+		book.Field("decision", "give a reason for declining it")
 	}
 	if err := problem.From("the decision", book.List()); err != nil {
 		return 0, err
@@ -117,7 +117,7 @@ func (s *Service) DecideSuggestion(
 	if x.State != "held" {
 		return 0, problem.New(
 			problem.Conflict,
-			"%s has %s this suggestion already",
+			"%s has already %s this suggestion",
 			x.DecidedBy,
 			strings.ReplaceAll(x.State, "let-in", "let in"),
 		)
@@ -150,7 +150,7 @@ func (s *Service) DecideSuggestion(
 func LetIn(tx *store.Tx, id, became string) error {
 	ref, state, err := tx.FindSuggestion(id)
 	if errors.Is(err, store.ErrNotFound) {
-		return problem.New(problem.NotFound, "there is no suggestion %s that the correction could name", id)
+		return problem.New(problem.NotFound, "there is no suggestion %s to name in the correction", id)
 	}
 	if err != nil || state != "held" {
 		return err

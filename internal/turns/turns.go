@@ -121,7 +121,7 @@ func (p *Pool) take(ctx context.Context, from string) error {
 }
 
 func busy() error {
-	e := problem.New(problem.Unavailable, "many readers ask for something to be computed; ask again in a moment")
+	e := problem.New(problem.Unavailable, "many readers are waiting for results; try again in a moment")
 	e.After = 3 * time.Second
 	return e
 }
@@ -138,8 +138,8 @@ func (p *Pool) queue(from string) error {
 	}
 	if left := n.budget.TokensAt(p.now()); left < 1 {
 		wait := time.Duration(math.Ceil((1-left)/refill)) * time.Second
-		e := problem.New(problem.TooMany, "your network has asked for much to be computed; "+
-			"ask again later, or sign in. What is known already is answered at once")
+		e := problem.New(problem.TooMany, "your network has requested many results; try again later, or sign in. Results that are "+
+			"already computed are available at once")
 		e.After = wait
 		return e
 	}

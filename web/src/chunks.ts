@@ -32,7 +32,7 @@ export async function fetchPage(load: () => Promise<Page>, address: string): Pro
       location.assign(address);
       return new Promise(() => undefined); // the page goes away
     }
-    throw new PageMissing("The page could not be fetched.", { cause: error });
+    throw new PageMissing("The page could not be loaded.", { cause: error });
   }
 }
 

@@ -28,7 +28,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What the editions of the catalogue have for each attribute */
+        /** Attribute values of the editions in the catalogue */
         get: operations["listAttributes"];
         put?: never;
         post?: never;
@@ -45,7 +45,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What has some words in its name, the best matches first */
+        /** Search names, best matches first */
         get: operations["search"];
         put?: never;
         post?: never;
@@ -62,12 +62,12 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who is signed in */
+        /** The current session */
         get: operations["whoAmI"];
         put?: never;
         /** Sign in with name and password; sets the session cookie */
         post: operations["signIn"];
-        /** End the session */
+        /** Sign out */
         delete: operations["signOut"];
         options?: never;
         head?: never;
@@ -82,7 +82,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Set one's own password; ends one's other sessions */
+        /** Change your password; ends your other sessions */
         put: operations["changePassword"];
         post?: never;
         delete?: never;
@@ -100,7 +100,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Give one's password once more, for what asks for it */
+        /** Confirm your password, for operations that require it */
         post: operations["provePassword"];
         delete?: never;
         options?: never;
@@ -117,7 +117,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Begin to sign in by a passkey alone (WebAuthn) */
+        /** Start signing in with a passkey only (WebAuthn) */
         post: operations["askPasskey"];
         delete?: never;
         options?: never;
@@ -134,7 +134,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Sign in by a passkey alone; sets the session cookie */
+        /** Sign in with a passkey only; sets the session cookie */
         post: operations["signInByPasskey"];
         delete?: never;
         options?: never;
@@ -151,7 +151,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** The second step after the password, by a passkey or a recovery code; sets the session cookie */
+        /** The second step after the password, with a passkey or a recovery code; sets the session cookie */
         post: operations["signInSecond"];
         delete?: never;
         options?: never;
@@ -168,7 +168,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Begin to add a passkey to one's account, within ten minutes of signing in or giving one's password */
+        /** Start adding a passkey to your account, within ten minutes of signing in or confirming your password */
         post: operations["beginPasskey"];
         delete?: never;
         options?: never;
@@ -185,7 +185,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Add the passkey that the browser made; with the first one come recovery codes, told this once */
+        /** Add the passkey that the browser created; the first one comes with recovery codes, shown only once */
         post: operations["addPasskey"];
         delete?: never;
         options?: never;
@@ -202,7 +202,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make recovery codes in the place of those before; told this once */
+        /** Create new recovery codes that replace the old ones; shown only once */
         post: operations["makeRecoveryCodes"];
         delete?: never;
         options?: never;
@@ -218,7 +218,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Whether one wants a second step after the password */
+        /** Turn the second step after your password on or off */
         put: operations["wantSecondStep"];
         post?: never;
         delete?: never;
@@ -236,7 +236,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** Somebody's passkeys; one's own, for administrators everybody's */
+        /** A person's passkeys; administrators can see everybody's */
         get: operations["listPasskeys"];
         put?: never;
         post?: never;
@@ -259,7 +259,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Take one of somebody's passkeys away */
+        /** Remove a passkey */
         delete: operations["dropPasskey"];
         options?: never;
         head?: never;
@@ -275,7 +275,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** The providers of single sign-on that somebody's account is linked to */
+        /** The single sign-on providers linked to an account */
         get: operations["listIdentities"];
         put?: never;
         post?: never;
@@ -298,7 +298,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Unlink somebody's account from a provider */
+        /** Unlink an account from a provider */
         delete: operations["unlinkIdentity"];
         options?: never;
         head?: never;
@@ -312,7 +312,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What signing in needs, for those who manage accounts */
+        /** Sign-in rules, for those who manage accounts */
         get: operations["showSignInRules"];
         /** Whether leads and administrators need a second step after the password */
         put: operations["setSignInRules"];
@@ -332,7 +332,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** How hard a password is to guess; nothing is kept */
+        /** How hard a password is to guess; nothing is stored */
         post: operations["judgePassword"];
         delete?: never;
         options?: never;
@@ -349,7 +349,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Whom a link to choose a password is for */
+        /** The person that a password link is for */
         post: operations["openLink"];
         delete?: never;
         options?: never;
@@ -366,7 +366,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Choose a password by a link, once, and sign in; what was signed in before ends */
+        /** Choose a password with a link, once, and sign in; earlier sessions end */
         post: operations["useLink"];
         delete?: never;
         options?: never;
@@ -417,7 +417,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Let a machine record in one review, in one's own name, for a day; or refuse it */
+        /** Approve or reject a machine that wants to record in one review, in your name, for a day */
         post: operations["decideMachine"];
         delete?: never;
         options?: never;
@@ -432,10 +432,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One's own tokens, without their secrets */
+        /** Your tokens, without their secrets */
         get: operations["listTokens"];
         put?: never;
-        /** Make a personal token, within ten minutes of giving one's password; its secret is shown this once */
+        /** Create a personal token, within ten minutes of confirming your password; its secret is shown only once */
         post: operations["createToken"];
         delete?: never;
         options?: never;
@@ -453,7 +453,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** End one of one's own tokens */
+        /** Revoke one of your tokens */
         delete: operations["revokeToken"];
         options?: never;
         head?: never;
@@ -470,7 +470,7 @@ export interface paths {
         /** The team */
         get: operations["listPeople"];
         put?: never;
-        /** Add an account; without a password they choose one by a link */
+        /** Add an account; without a password, its owner chooses one with a link */
         post: operations["addPerson"];
         delete?: never;
         options?: never;
@@ -487,9 +487,9 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** One of the team */
+        /** A member of the team */
         get: operations["showPerson"];
-        /** Change an account; everybody their own shown name and disclosure, administrators all of it */
+        /** Change an account; everybody can change their own display name and disclosure, administrators everything */
         put: operations["editPerson"];
         post?: never;
         delete?: never;
@@ -508,7 +508,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Keep somebody from signing in, at once, or let them again; what they recorded stays */
+        /** Disable or enable an account, at once; what the person recorded stays */
         put: operations["setDisabled"];
         post?: never;
         delete?: never;
@@ -528,7 +528,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make the link by which somebody chooses a password, once, within 72 hours; an older one ends */
+        /** Create a link to choose a password, valid once and for 72 hours; an older link stops working */
         post: operations["makeLink"];
         delete?: never;
         options?: never;
@@ -545,11 +545,11 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** Where somebody is signed in; one's own, for administrators everybody's */
+        /** A person's sessions; administrators can see everybody's */
         get: operations["listSessions"];
         put?: never;
         post?: never;
-        /** End all sessions of somebody but the one that asks */
+        /** End all sessions of a person except the one in use */
         delete: operations["endSessions"];
         options?: never;
         head?: never;
@@ -569,7 +569,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** End one session of somebody */
+        /** End a session of a person */
         delete: operations["endSession"];
         options?: never;
         head?: never;
@@ -585,7 +585,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** Somebody's tokens, for administrators and themselves */
+        /** A person's tokens, for administrators and the person */
         get: operations["listTokensOf"];
         put?: never;
         post?: never;
@@ -608,7 +608,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** End one of somebody's tokens */
+        /** Revoke a token of a person */
         delete: operations["revokeTokenOf"];
         options?: never;
         head?: never;
@@ -622,7 +622,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who did what, the newest first; for administrators, of one review or report for leads as well */
+        /** Who did what, newest first; for administrators, and for leads of one review or report */
         get: operations["listAudit"];
         put?: never;
         post?: never;
@@ -681,7 +681,7 @@ export interface paths {
         };
         /** A distribution */
         get: operations["showDistribution"];
-        /** Correct a distribution; its key stays */
+        /** Edit a distribution; its key stays */
         put: operations["editDistribution"];
         post?: never;
         delete?: never;
@@ -720,7 +720,7 @@ export interface paths {
         };
         /** A release */
         get: operations["showRelease"];
-        /** Correct a release; its version stays */
+        /** Edit a release; its version stays */
         put: operations["editRelease"];
         post?: never;
         delete?: never;
@@ -760,7 +760,7 @@ export interface paths {
         };
         /** An edition */
         get: operations["showEdition"];
-        /** Correct an edition; its key stays */
+        /** Edit an edition; its key stays */
         put: operations["editEdition"];
         post?: never;
         delete?: never;
@@ -794,7 +794,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Whether a rig is still the machine that it was, by the reference of the checklist */
+        /** Whether a rig has changed, by the checklist's reference */
         get: operations["showRigControl"];
         put?: never;
         post?: never;
@@ -815,7 +815,7 @@ export interface paths {
         };
         /** A rig */
         get: operations["showRig"];
-        /** Correct a rig; once it has readings only its name, equipment and weight */
+        /** Edit a rig; once it has readings, only its name, equipment and weight */
         put: operations["editRig"];
         post?: never;
         delete?: never;
@@ -849,7 +849,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A checklist to begin with, as addChecklist takes it */
+        /** A checklist to start from, in the form that addChecklist accepts */
         get: operations["showStarter"];
         put?: never;
         post?: never;
@@ -869,9 +869,9 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** A checklist version, whole */
+        /** A complete checklist version */
         get: operations["showChecklist"];
-        /** Change a draft, put it in force, or retire a version; in force it is frozen but for its state */
+        /** Change a draft, put it in force, or retire a version; in force only its state can change */
         put: operations["editChecklist"];
         post?: never;
         /** Remove a draft */
@@ -893,7 +893,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** What differs from an older version to this one */
+        /** The differences between an older version and this one */
         get: operations["differChecklists"];
         put?: never;
         post?: never;
@@ -913,7 +913,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** How answers to each criterion become points, in words and to be drawn */
+        /** The scoring rule of each criterion, in words and as a line to draw */
         get: operations["listRules"];
         put?: never;
         post?: never;
@@ -932,7 +932,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** The rule of a criterion that is stored nowhere yet */
+        /** The scoring rule of a criterion that is not stored yet */
         post: operations["tryRule"];
         delete?: never;
         options?: never;
@@ -967,7 +967,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** What a frozen version's audiences are and were, by key and revision */
+        /** The audiences of a version in force with their revisions, by key */
         get: operations["listAudiences"];
         put?: never;
         post?: never;
@@ -989,10 +989,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Add an audience to a frozen version, or a revision of one; If-Match names the checklist version's ETag */
+        /** Add an audience to a version in force, or revise one; If-Match names the checklist version's ETag */
         put: operations["reviseAudience"];
         post?: never;
-        /** Drop an audience of a frozen version; its revisions are kept */
+        /** Remove an audience of a version in force; its revisions are kept */
         delete: operations["dropAudience"];
         options?: never;
         head?: never;
@@ -1009,7 +1009,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Choose the version that is shown where a reader asks for none */
+        /** Choose the version shown to readers who choose none */
         put: operations["showVersion"];
         post?: never;
         delete?: never;
@@ -1027,7 +1027,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What a careful colleague would say of a checklist, stored or not */
+        /** Advice on a checklist, stored or not */
         post: operations["adviseChecklist"];
         delete?: never;
         options?: never;
@@ -1044,7 +1044,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What a checklist would do to the ranking */
+        /** The effect of a checklist on the ranking */
         post: operations["checklistEffect"];
         delete?: never;
         options?: never;
@@ -1081,13 +1081,13 @@ export interface paths {
         };
         /** A proposal with its comments */
         get: operations["showProposal"];
-        /** Change an open proposal of one's own */
+        /** Change your own open proposal */
         put: operations["editProposal"];
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
-        /** Accept a proposal into the draft, decline it, or withdraw one's own */
+        /** Accept a proposal into the draft, decline it, or withdraw your own */
         patch: operations["decideProposal"];
         trace?: never;
     };
@@ -1102,7 +1102,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Say something of a proposal */
+        /** Comment on a proposal */
         post: operations["commentProposal"];
         delete?: never;
         options?: never;
@@ -1113,7 +1113,7 @@ export interface paths {
     "/proposals/{id}/effect": {
         parameters: {
             query?: {
-                /** @description an audience of the checklist; its own weights where left out */
+                /** @description an audience of the checklist; default its own weights */
                 audience?: components["parameters"]["Audience"];
             };
             header?: never;
@@ -1122,7 +1122,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** What a proposal would do to the ranking, and how the list would differ */
+        /** The effect of a proposal on the ranking, and the differences in the checklist */
         get: operations["proposalEffect"];
         put?: never;
         post?: never;
@@ -1139,7 +1139,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Reviews, by edition; without an account only those that stand */
+        /** Reviews, by edition; without an account only accepted ones */
         get: operations["listReviews"];
         put?: never;
         /** Plan a review */
@@ -1166,7 +1166,7 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        /** Move a review to another state */
+        /** Change a review's state */
         patch: operations["moveReview"];
         trace?: never;
     };
@@ -1179,7 +1179,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** What there is to look into in a review as it stands on the desk */
+        /** The doubtful readings of a review as it is on the desk */
         get: operations["reviewDoubts"];
         put?: never;
         post?: never;
@@ -1215,7 +1215,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** A review's readings, by time measured; without an account only those that an acceptance pinned */
+        /** A review's readings, by time measured; without an account only the accepted ones */
         get: operations["listReadings"];
         put?: never;
         post?: never;
@@ -1236,7 +1236,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Record a reading under an id that the caller makes; doing it again does no harm */
+        /** Record a reading with an id that the caller creates; repeating it is safe */
         put: operations["record"];
         post?: never;
         delete?: never;
@@ -1256,7 +1256,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Record system states and readings together, all of them or none; doing it again does no harm */
+        /** Record system states and readings together, all or none; repeating it is safe */
         post: operations["recordBatch"];
         delete?: never;
         options?: never;
@@ -1276,7 +1276,7 @@ export interface paths {
         /** The readings of a review that were taken back; they count nowhere */
         get: operations["listTakenBack"];
         put?: never;
-        /** Take back a reading or an entry that one made oneself within the last hour */
+        /** Take back your own reading or entry of the last hour */
         post: operations["undo"];
         delete?: never;
         options?: never;
@@ -1312,9 +1312,9 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** What one has typed in a review and not recorded yet */
+        /** What you typed in a review and have not recorded yet */
         get: operations["listDrafts"];
-        /** Keep what is being typed; an empty text removes it */
+        /** Save what is being typed; an empty text removes it */
         put: operations["saveDraft"];
         post?: never;
         delete?: never;
@@ -1330,7 +1330,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What dtally measure is measuring now in reviews */
+        /** Current measurements by dtally measure in reviews */
         get: operations["listMeasurements"];
         put?: never;
         post?: never;
@@ -1351,7 +1351,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Tell how far a measurement is, every few seconds; the answer says whether it is to stop */
+        /** Report the progress of a measurement, every few seconds; the answer shows whether to stop */
         put: operations["putMeasurement"];
         post?: never;
         delete?: never;
@@ -1372,7 +1372,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Ask a measurement to stop; the machine hears it with its next run, and can go on later */
+        /** Ask a measurement to stop; the machine receives it with its next run and can continue later */
         post: operations["stopMeasurement"];
         delete?: never;
         options?: never;
@@ -1389,7 +1389,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** A review's record: system states, findings, changes, claims, journal and so on; without an account what an acceptance pinned */
+        /** A review's entries: system states, findings, changes, claims, journal and so on; without an account only the accepted ones */
         get: operations["listEntries"];
         put?: never;
         post?: never;
@@ -1405,16 +1405,16 @@ export interface paths {
             header?: never;
             path: {
                 id: components["parameters"]["Id"];
-                /** @description the id in the entry, which the caller makes */
+                /** @description the id in the entry, created by the caller */
                 entry: string;
             };
             cookie?: never;
         };
         get?: never;
-        /** Write an entry; adding the same again does no harm, correcting one names its revision in If-Match */
+        /** Add or edit an entry; repeating it is safe, and an edit names its revision in If-Match */
         put: operations["putEntry"];
         post?: never;
-        /** Take an entry out of the record; its revisions are kept */
+        /** Remove an entry; its revisions are kept */
         delete: operations["dropEntry"];
         options?: never;
         head?: never;
@@ -1430,7 +1430,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** What is missing, doubtful or too far apart in a review; handing it in like that asks for a reason */
+        /** The open items of a review: missing, doubtful, or grades that differ too much; submitting them requires a reason */
         get: operations["looseEnds"];
         put?: never;
         post?: never;
@@ -1449,7 +1449,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** What a reviewer looks at beside an entry field: the release before on the line, its findings, and the present records */
+        /** What a reviewer sees beside an answer: the release before on the edition line, its findings, and the current records */
         get: operations["showBeside"];
         put?: never;
         post?: never;
@@ -1466,10 +1466,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Troubles that several findings share, by key */
+        /** Known issues that several findings share, by key */
         get: operations["listTroubles"];
         put?: never;
-        /** Add a trouble */
+        /** Add a known issue */
         post: operations["addTrouble"];
         delete?: never;
         options?: never;
@@ -1486,9 +1486,9 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** A trouble with its cases */
+        /** A known issue with its cases */
         get: operations["showTrouble"];
-        /** Correct a trouble; what is written here reaches all its cases */
+        /** Edit a known issue; the text is shown with all its cases */
         put: operations["editTrouble"];
         post?: never;
         delete?: never;
@@ -1504,9 +1504,9 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The team's own rules */
+        /** The team's settings */
         get: operations["showPolicy"];
-        /** Change the team's rules */
+        /** Change the team's settings */
         put: operations["setPolicy"];
         post?: never;
         delete?: never;
@@ -1522,7 +1522,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Saved mappings of other people's columns and names, by name */
+        /** Saved mappings for other tables, by name */
         get: operations["listMappings"];
         put?: never;
         post?: never;
@@ -1543,10 +1543,10 @@ export interface paths {
         };
         /** A saved mapping */
         get: operations["showMapping"];
-        /** Save a mapping under its name; to change one that is there, name its ETag in If-Match */
+        /** Save a mapping under its name; to change one, name its ETag in If-Match */
         put: operations["putMapping"];
         post?: never;
-        /** Forget a saved mapping; what was imported by it stays */
+        /** Delete a saved mapping; what was imported with it stays */
         delete: operations["dropMapping"];
         options?: never;
         head?: never;
@@ -1562,7 +1562,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Give something in the catalogue another key; the old one leads on */
+        /** Change a key in the catalogue; the old key redirects */
         post: operations["rename"];
         delete?: never;
         options?: never;
@@ -1579,7 +1579,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Merge a duplicate into another entry of the catalogue, with all that hangs on it; this cannot be undone */
+        /** Merge a duplicate into another entry of the catalogue, with everything that belongs to it; this cannot be undone */
         post: operations["merge"];
         delete?: never;
         options?: never;
@@ -1597,7 +1597,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Give a review to a reviewer, with a date; either may be empty */
+        /** Assign a review to a reviewer, with a due date; either can be empty */
         put: operations["assignReview"];
         post?: never;
         delete?: never;
@@ -1613,7 +1613,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What is due for review, in the lead's order; the ETag's revision is the order's */
+        /** Reviews that are due, in the lead's order; the revision in the ETag is that of the order */
         get: operations["showQueue"];
         put?: never;
         post?: never;
@@ -1631,7 +1631,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Put the queue in order: the subjects named first; If-Match names the ETag of the queue */
+        /** Order the queue: the named subjects first; If-Match names the ETag of the queue */
         put: operations["orderQueue"];
         post?: never;
         delete?: never;
@@ -1648,7 +1648,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Take something out of the queue with a reason, or put it back with none */
+        /** Leave something out of the queue with a reason, or restore it without one */
         put: operations["leaveOut"];
         post?: never;
         delete?: never;
@@ -1666,7 +1666,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Ask for a review; the same wish again adds a voice */
+        /** Request a review; the same request again counts as one more */
         post: operations["askForReview"];
         delete?: never;
         options?: never;
@@ -1689,7 +1689,7 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        /** Close a wish that is met by other means, or declined */
+        /** Close a request that is met in another way, or declined */
         patch: operations["decideRequest"];
         trace?: never;
     };
@@ -1700,10 +1700,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What readers without an account sent in, newest first */
+        /** Suggestions from readers without an account, newest first */
         get: operations["listSuggestions"];
         put?: never;
-        /** Send a suggestion in; anybody may, and a lead decides */
+        /** Send a suggestion; everybody can, and a lead decides */
         post: operations["suggest"];
         delete?: never;
         options?: never;
@@ -1726,7 +1726,7 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        /** Let a suggestion in or decline it */
+        /** Accept or decline a suggestion */
         patch: operations["decideSuggestion"];
         trace?: never;
     };
@@ -1739,9 +1739,9 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make the address of one's own calendar, which is told this once; an older one ends */
+        /** Create the address of your calendar, shown only once; an older address stops working */
         post: operations["openCalendar"];
-        /** End the address of one's own calendar */
+        /** Remove the address of your calendar */
         delete: operations["closeCalendar"];
         options?: never;
         head?: never;
@@ -1755,7 +1755,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What waits for whom asks, the most urgent first */
+        /** Your notices, most urgent first */
         get: operations["listNotices"];
         put?: never;
         post?: never;
@@ -1774,7 +1774,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take a notice off one's list; one that lasts stays until what it is about is done */
+        /** Dismiss a notice; a lasting notice stays until the work is done */
         post: operations["putNoticeAway"];
         delete?: never;
         options?: never;
@@ -1789,9 +1789,9 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Where and when one's notices are mailed */
+        /** Where and when your notices are mailed */
         get: operations["showMailing"];
-        /** Change where and when one's notices are mailed */
+        /** Change where and when your notices are mailed */
         put: operations["setMailing"];
         post?: never;
         delete?: never;
@@ -1807,10 +1807,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Web hooks: addresses that are told of changes as CloudEvents 1.0 in JSON */
+        /** Web hooks: addresses that receive changes as CloudEvents 1.0 in JSON */
         get: operations["listHooks"];
         put?: never;
-        /** Tell an address of changes from now on; the secret that signs them is told this once */
+        /** Send changes to an address from now on; the secret that signs them is shown only once */
         post: operations["addHook"];
         delete?: never;
         options?: never;
@@ -1828,10 +1828,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Change what a hook is told and whether it is told anything */
+        /** Choose what a web hook receives, and turn it on or off */
         put: operations["setHook"];
         post?: never;
-        /** End a hook and forget what was sent to it */
+        /** Delete a web hook and its deliveries */
         delete: operations["dropHook"];
         options?: never;
         head?: never;
@@ -1847,7 +1847,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** What was last sent to a hook, the newest first */
+        /** The latest deliveries of a web hook, newest first */
         get: operations["listDeliveries"];
         put?: never;
         post?: never;
@@ -1868,7 +1868,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Send a change to its hook once more */
+        /** Send a change to its web hook again */
         post: operations["sendAgain"];
         delete?: never;
         options?: never;
@@ -1883,10 +1883,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One's own saved views, by title */
+        /** Your saved views, by title */
         get: operations["listSavedViews"];
         put?: never;
-        /** Keep a page by a title, in place of what had that title */
+        /** Save a page under a title, replacing the one with that title */
         post: operations["saveView"];
         delete?: never;
         options?: never;
@@ -1906,7 +1906,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Drop one of one's own views */
+        /** Delete one of your views */
         delete: operations["dropSavedView"];
         options?: never;
         head?: never;
@@ -1920,10 +1920,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Comparison reports, newest first; without an account only what was published */
+        /** Comparison reports, newest first; without an account only published ones */
         get: operations["listReports"];
         put?: never;
-        /** Begin a report */
+        /** Start a report */
         post: operations["addReport"];
         delete?: never;
         options?: never;
@@ -1938,7 +1938,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What a report may be made of, and which figures its prose may name */
+        /** The kinds of parts of a report, and the figures that its text can name */
         get: operations["listReportParts"];
         put?: never;
         post?: never;
@@ -1976,12 +1976,12 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** A report in the making */
+        /** A draft report */
         get: operations["showReportDraft"];
-        /** Write on a report in the making; what was there is kept among its versions */
+        /** Change a draft report; the text before is saved among its versions */
         put: operations["writeReportDraft"];
         post?: never;
-        /** Put a draft away; it stays among its versions */
+        /** Discard a draft; it stays among its versions */
         delete: operations["dropReportDraft"];
         options?: never;
         head?: never;
@@ -1997,7 +1997,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** Earlier forms of a report's drafts, newest first */
+        /** Earlier versions of a report's drafts, newest first */
         get: operations["listReportVersions"];
         put?: never;
         post?: never;
@@ -2016,7 +2016,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** What is to be seen to before a draft is published */
+        /** The open items of a draft before it is published */
         get: operations["checkReport"];
         put?: never;
         post?: never;
@@ -2037,7 +2037,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Freeze the draft as the next revision */
+        /** Publish the draft as the next revision */
         post: operations["publishReport"];
         delete?: never;
         options?: never;
@@ -2056,7 +2056,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Begin a correction of a published report */
+        /** Start a correction of a published report */
         post: operations["correctReport"];
         delete?: never;
         options?: never;
@@ -2073,7 +2073,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** How the records have moved since a report was published */
+        /** How the data changed since a report was published */
         get: operations["reportMoved"];
         put?: never;
         post?: never;
@@ -2110,7 +2110,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What would make a plan a waste, and what has been done already; nothing is kept */
+        /** Problems of a plan and its progress; nothing is saved */
         post: operations["tryPlan"];
         delete?: never;
         options?: never;
@@ -2127,7 +2127,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** A plan with its warnings, what has been done, and its sessions */
+        /** A plan with its problems, its progress and its sessions */
         get: operations["showPlan"];
         /** Change a plan */
         put: operations["editPlan"];
@@ -2173,7 +2173,7 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        /** Close a session, or open it again */
+        /** Close or reopen a session */
         patch: operations["closeBench"];
         trace?: never;
     };
@@ -2187,7 +2187,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** One criterion across all contenders: what was read and how they differ so far */
+        /** One criterion across all contenders: readings and differences so far */
         get: operations["showSheet"];
         put?: never;
         post?: never;
@@ -2208,7 +2208,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Record the order in which contenders came out, with ties */
+        /** Record the order of contenders, with ties */
         put: operations["place"];
         post?: never;
         delete?: never;
@@ -2242,8 +2242,8 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * The first editions in order of score, and how many there are
-         * @description The editions that /ranking begins with, without what else it shows of them: quick to compute while somebody changes the weights.
+         * The first editions in order of score, and their number
+         * @description The first editions of /ranking, without further details: quick to compute while somebody changes the weights.
          */
         get: operations["rankingFirst"];
         put?: never;
@@ -2261,7 +2261,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Everything computed for one edition */
+        /** All results of one edition */
         get: operations["showScorecard"];
         put?: never;
         post?: never;
@@ -2278,7 +2278,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Which readings an edition's points came from, which did not count and why */
+        /** Which readings an edition's points come from, which were not counted, and why */
         get: operations["showTraces"];
         put?: never;
         post?: never;
@@ -2312,7 +2312,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What there is to look into among the readings that editions stand with */
+        /** The doubtful readings among accepted reviews */
         get: operations["showQuality"];
         put?: never;
         post?: never;
@@ -2346,7 +2346,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How far a weight must move before another edition leads */
+        /** How far a weight has to change before another edition leads */
         get: operations["showTipping"];
         put?: never;
         post?: never;
@@ -2363,7 +2363,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How often the order holds when weights and readings are shaken */
+        /** How often the order holds when weights and readings are varied at random */
         get: operations["showSteadiness"];
         put?: never;
         post?: never;
@@ -2397,7 +2397,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One group of editions against another, over pairs that are equal otherwise */
+        /** One group of editions against another, over pairs that are equal in everything else */
         get: operations["compareGroups"];
         put?: never;
         post?: never;
@@ -2414,7 +2414,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Edition lines with anything reviewed */
+        /** Edition lines with accepted reviews */
         get: operations["listLines"];
         put?: never;
         post?: never;
@@ -2431,7 +2431,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What became of an edition line from release to release */
+        /** How an edition line changed from release to release */
         get: operations["showLine"];
         put?: never;
         post?: never;
@@ -2448,7 +2448,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The record book */
+        /** The records */
         get: operations["listRecords"];
         put?: never;
         post?: never;
@@ -2465,7 +2465,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who led the ranking of an audience from when to when */
+        /** Who led the ranking of an audience, and when */
         get: operations["listLeaders"];
         put?: never;
         post?: never;
@@ -2482,7 +2482,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The editions that would run on a machine, and their ranking on the rig most like it */
+        /** The editions that fit a machine, and their ranking on the most similar rig */
         get: operations["showFits"];
         put?: never;
         post?: never;
@@ -2521,18 +2521,18 @@ export interface components {
         /** @enum {string} */
         Role: "reviewer" | "lead" | "administrator";
         /**
-         * @description something that not everybody may do
+         * @description something that not everybody can do
          * @enum {string}
          */
         Capability: "edit-catalogue" | "rearrange-catalogue" | "edit-checklist" | "propose-changes" | "weigh-checklist" | "ask-for-reviews" | "order-queue" | "plan-reviews" | "record-readings" | "write-entries" | "edit-others-entries" | "upload-evidence" | "set-policy" | "import-readings" | "import-bundles" | "hand-in-reviews" | "accept-reviews" | "see-work" | "manage-people" | "write-reports" | "publish-reports" | "keep-archive" | "manage-hooks" | "see-audit" | "see-history" | "see-operations";
         /** @enum {string} */
         ReviewState: "planned" | "underway" | "handed-in" | "accepted" | "withdrawn";
         Problem: {
-            /** @description stable name of the sort of problem */
+            /** @description stable name of the kind of problem */
             type: string;
             title: string;
             status: number;
-            /** @description a sentence that a person can act on */
+            /** @description a sentence that shows what to do */
             detail: string;
             /** @description the request's id in the log */
             instance?: string;
@@ -2548,19 +2548,19 @@ export interface components {
             team: string;
             /**
              * Format: date-time
-             * @description the service's clock; the demo's stands still on one day
+             * @description the service's clock; the demo's clock stands still on one day
              */
             now: string;
             demo: boolean;
-            /** @description other pages may show a ranking or a scorecard in a frame */
+            /** @description other pages can embed a ranking or a scorecard */
             frames?: boolean;
             /** @description which build of the console the service has; left out: none */
             console?: string;
-            /** @description by which one signs in (single sign-on) */
+            /** @description single sign-on providers */
             providers?: components["schemas"]["SignOnProvider"][];
-            /** @description nobody signs in by password */
+            /** @description nobody can sign in with a password */
             noPasswords?: boolean;
-            /** @description nobody can sign in yet: the service waits to be set up */
+            /** @description nobody can sign in yet: the service has to be set up */
             setUp?: boolean;
             /** @description version of the service and what it was built from, such as 1.2.0+2026-11-30.ce3e6b2 */
             version?: string;
@@ -2582,7 +2582,7 @@ export interface components {
              */
             size: number;
             sha256: string;
-            /** @description where it is fetched from, without an account */
+            /** @description download address, without an account */
             path: string;
         };
         Credentials: {
@@ -2592,10 +2592,10 @@ export interface components {
         Session: {
             signedIn: boolean;
             person?: components["schemas"]["Person"];
-            /** @description what the asker may do at all */
+            /** @description what the caller can do in general */
             may: components["schemas"]["Capability"][];
             second?: components["schemas"]["SecondAsked"];
-            /** @description nothing may be done until one has added a passkey */
+            /** @description nothing else is possible until a passkey is added */
             enrols?: boolean;
         };
         Token: {
@@ -2608,14 +2608,14 @@ export interface components {
             expires: string;
             /**
              * Format: date-time
-             * @description when it was used last; left out: never
+             * @description last use; left out: never
              */
             used?: string;
-            /** @description where it was used from last */
+            /** @description address of the last use */
             address?: string;
-            /** @description id of the only review that it may record in; left out: no such bound */
+            /** @description id of the only review that it can record in; left out: no such limit */
             review?: string;
-            /** @description only in the answer to its making */
+            /** @description only in the answer when it is created */
             secret?: string;
         };
         TokenList: {
@@ -2623,35 +2623,35 @@ export interface components {
         };
         NewToken: {
             label: string;
-            /** @description all of one's own where left out */
+            /** @description default all roles of the caller */
             roles?: components["schemas"]["Role"][];
             /** @default 90 */
             days: number;
         };
         Person: {
             name: components["schemas"]["Key"];
-            /** @description the name as people say it */
+            /** @description display name */
             title: string;
             roles: components["schemas"]["Role"][];
             /** @description what the roles permit */
             may: components["schemas"]["Capability"][];
-            /** @description interests to be told, such as the system in daily use */
+            /** @description interests that readers should know about, such as the system in daily use */
             disclosure?: string;
             /** @description they can sign in */
             active: boolean;
             /**
-             * @description why they can or cannot sign in; invited: a link waits for them
+             * @description why they can or cannot sign in; invited: a link is valid
              * @enum {string}
              */
             state: "active" | "invited" | "disabled" | "without-password";
             /**
              * Format: date-time
-             * @description when the link that waits for them ends
+             * @description when their link expires
              */
             invited?: string;
             /**
              * Format: date-time
-             * @description since when they are disabled
+             * @description since when the account is disabled
              */
             disabled?: string;
         };
@@ -2665,24 +2665,24 @@ export interface components {
             disabled: boolean;
         };
         NewLink: {
-            /** @description where the link is mailed as well */
+            /** @description where the link is also mailed */
             mail?: string;
         };
         LinkMade: {
-            /** @description the link, told this once */
+            /** @description the link, shown only once */
             address: string;
             /** Format: date-time */
             expires: string;
             mailed: boolean;
-            /** @description why it was not mailed, though that was asked for */
+            /** @description why it was not mailed */
             said?: string;
         };
         WaitingMachine: {
-            /** @description as it names itself */
+            /** @description its own name */
             name: string;
-            /** @description where it asks from */
+            /** @description network address */
             address: string;
-            /** @description id of the review that it asks for */
+            /** @description id of the requested review */
             wished?: string;
             /** Format: date-time */
             made: string;
@@ -2690,13 +2690,13 @@ export interface components {
             expires: string;
         };
         MachineCode: {
-            /** @description as the machine shows it */
+            /** @description as shown on the machine */
             code: string;
         };
         MachineDecision: {
-            /** @description as the machine shows it */
+            /** @description as shown on the machine */
             code: string;
-            /** @description id of the review that it may record in; left out: it is refused */
+            /** @description id of the review that it can record in; left out: it is rejected */
             review?: string;
         };
         SignOnProvider: {
@@ -2712,12 +2712,12 @@ export interface components {
             created: string;
             /**
              * Format: date-time
-             * @description when one signed in by it last
+             * @description last sign-in with it
              */
             used: string;
         };
         PasskeyAsked: {
-            /** @description by which it is answered */
+            /** @description id for the answer */
             ceremony: string;
             /** @description PublicKeyCredentialCreationOptionsJSON or PublicKeyCredentialRequestOptionsJSON (WebAuthn) */
             options: {
@@ -2732,9 +2732,9 @@ export interface components {
             };
         };
         SecondAsked: {
-            /** @description by which it is answered */
+            /** @description id for the answer */
             pending: string;
-            /** @description PublicKeyCredentialRequestOptionsJSON (WebAuthn); left out: by this address no passkey can be asked for */
+            /** @description PublicKeyCredentialRequestOptionsJSON (WebAuthn); left out: passkeys do not work at this address */
             options?: {
                 [key: string]: unknown;
             };
@@ -2752,7 +2752,7 @@ export interface components {
         };
         NewPasskey: {
             ceremony: string;
-            /** @description what it is kept on */
+            /** @description name of the device or program with it */
             label: string;
             /** @description RegistrationResponseJSON (WebAuthn) */
             credential: {
@@ -2766,7 +2766,7 @@ export interface components {
             created: string;
             /**
              * Format: date-time
-             * @description when it was used last; left out: never
+             * @description last use; left out: never
              */
             used?: string;
         };
@@ -2778,9 +2778,9 @@ export interface components {
             passkeys: components["schemas"]["Passkey"][];
             /** @description how many are left */
             recoveryCodes: number;
-            /** @description they want a second step after the password */
+            /** @description they turned on a second step after the password */
             secondStep: boolean;
-            /** @description the rules ask it of them */
+            /** @description the rules require it for their roles */
             required: boolean;
         };
         RecoveryCodes: {
@@ -2791,18 +2791,18 @@ export interface components {
         };
         SignInRules: {
             /**
-             * @description of leads and administrators, after the password
+             * @description for leads and administrators, after the password
              * @enum {string}
              */
             secondStep: "required" | "optional";
         };
         SetUp: {
-            /** @description as the service's log tells it */
+            /** @description from the service's log */
             code: string;
-            /** @description how the team is called */
+            /** @description name of the team */
             team: string;
             name: components["schemas"]["Key"];
-            /** @description how people call them */
+            /** @description display name */
             title: string;
             password: string;
             /** @description besides administrator */
@@ -2819,13 +2819,13 @@ export interface components {
             links: components["schemas"]["LinkFor"][];
             /**
              * Format: date-time
-             * @description until when the links hold
+             * @description when the links expire
              */
             expires: string;
         };
         LinkFor: {
             name: string;
-            /** @description the link by which they choose a password, told this once */
+            /** @description the link to choose a password, shown only once */
             address: string;
         };
         LinkSecret: {
@@ -2834,7 +2834,7 @@ export interface components {
         LinkOpened: {
             name: components["schemas"]["Key"];
             title: string;
-            /** @description they have had no password yet */
+            /** @description they have no password yet */
             first: boolean;
         };
         LinkUse: {
@@ -2850,17 +2850,17 @@ export interface components {
         };
         PasswordToJudge: {
             password: string;
-            /** @description whose it is */
+            /** @description owner */
             names?: string[];
         };
         PasswordStrength: {
             score: number;
             /**
              * Format: double
-             * @description the decimal logarithm of the guesses that it takes
+             * @description decimal logarithm of the number of guesses needed
              */
             digits: number;
-            /** @description why it is not taken; left out: it is */
+            /** @description why it is rejected; left out: it is accepted */
             fault?: string;
         };
         SignedIn: {
@@ -2869,16 +2869,16 @@ export interface components {
             created: string;
             /**
              * Format: date-time
-             * @description when it was used last, to five minutes
+             * @description last use, to five minutes
              */
             used: string;
             /** Format: date-time */
             expires: string;
-            /** @description where it was used from last */
+            /** @description address of the last use */
             address: string;
-            /** @description what it was used with last */
+            /** @description browser or program of the last use */
             program: string;
-            /** @description the one that asks */
+            /** @description the current session */
             current: boolean;
         };
         SignedInList: {
@@ -2889,16 +2889,16 @@ export interface components {
             number: number;
             /** Format: date-time */
             at: string;
-            /** @description who did it; left out: nobody who is known, or the service itself */
+            /** @description name of the person; left out: unknown, or the service itself */
             by?: string;
-            /** @description by what way in: console, client, api, command or service */
+            /** @description way of access: console, client, api, command or service */
             way: string;
             action: string;
-            /** @description what it was about */
+            /** @description kind of object */
             sort: string;
-            /** @description which one; of a person the name of now */
+            /** @description which one; for a person the current name */
             subject: string;
-            /** @description from where in the network */
+            /** @description network address */
             address?: string;
             /** @description its id in the log */
             request?: string;
@@ -2911,7 +2911,7 @@ export interface components {
             }[];
             /** @description address, request, detail and fields were erased */
             erased?: boolean;
-            /** @description over the entry and the one before */
+            /** @description over the entry and the entry before */
             hash: string;
         };
         AuditList: {
@@ -2963,7 +2963,7 @@ export interface components {
              * @description changes that it had not seen
              */
             behind: number;
-            /** @description that it answered in the last minute */
+            /** @description answered in the last minute */
             requests: number;
             /** @description of these, with a status of 500 or more */
             failed: number;
@@ -3014,13 +3014,13 @@ export interface components {
             title: string;
             roles: components["schemas"]["Role"][];
             disclosure?: components["schemas"]["Text"];
-            /** @description left out: they choose one by a link */
+            /** @description left out: they choose one with a link */
             password?: string;
         };
         Distribution: {
             key: components["schemas"]["Key"];
             name: string;
-            /** @description what it is built on, nearest first */
+            /** @description what it is based on, nearest first */
             family?: components["schemas"]["Key"][];
             model: components["schemas"]["Model"];
             aim?: components["schemas"]["Text"];
@@ -3056,7 +3056,7 @@ export interface components {
             distribution: components["schemas"]["Key"];
             release: string;
             key: components["schemas"]["Key"];
-            /** @description the edition line; its key where left out */
+            /** @description the edition line; default its key */
             line?: string;
             desktop?: string;
             architecture?: string;
@@ -3105,7 +3105,7 @@ export interface components {
             /** @description outside the band */
             out: boolean;
         };
-        /** @description the band of three standard deviations by the median moving range; left out for fewer than six samples */
+        /** @description the band of three standard deviations from the median moving range; left out for fewer than six samples */
         ControlChart: {
             /** Format: double */
             center: number;
@@ -3113,13 +3113,13 @@ export interface components {
             low: number;
             /** Format: double */
             high: number;
-            /** @description when the rig was outside the band; readings on it from then are to be looked at */
+            /** @description when the rig was outside the band; check the readings on it from then on */
             out: {
                 /** Format: date-time */
                 from: string;
                 /**
                  * Format: date-time
-                 * @description left out: it still is
+                 * @description left out: still outside
                  */
                 until?: string;
             }[];
@@ -3159,13 +3159,13 @@ export interface components {
         };
         Rule: {
             criterion: string;
-            /** @description what earns points */
+            /** @description scoring rule */
             words: string;
-            /** @description the answers to choose from; empty where it is answered otherwise */
+            /** @description the possible answers; empty for other kinds of answers */
             choices: components["schemas"]["RuleChoice"][];
-            /** @description the points of a number that is answered: the corners of a line, flat beyond its ends; empty where it is answered otherwise */
+            /** @description the points of a number: the corners of a line, flat beyond its ends; empty for other kinds of answers */
             line: number[][];
-            /** @description the line's numbers are in units of the best of the field */
+            /** @description the line's numbers are multiples of the best of the field */
             relative: boolean;
         };
         RuleChoice: {
@@ -3181,14 +3181,14 @@ export interface components {
             kinds: {
                 key: string;
                 title: string;
-                /** @description the fields of a criterion that belong to it alone */
+                /** @description the fields that only this kind of criterion has */
                 fields: string[];
                 scored: boolean;
             }[];
             shapes: {
                 key: string;
                 title: string;
-                /** @description it is made by a poor and an ideal value */
+                /** @description it has a poor and an ideal value */
                 ends: boolean;
             }[];
         };
@@ -3197,20 +3197,20 @@ export interface components {
             run?: string[];
             shell?: string;
         };
-        /** @description how a client takes a measure by itself */
+        /** @description how a client measures automatically */
         Procedure: {
-            /** @description what is measured; a surveyed fact needs none */
+            /** @description the measured commands; a surveyed fact needs none */
             steps: components["schemas"]["Step"][];
-            /** @description what is done before each run, untimed */
+            /** @description commands before each run, not timed */
             before?: components["schemas"]["Step"][];
-            /** @description names of kit files that are put into the folder */
+            /** @description names of test files that are copied into the folder */
             kit?: string[];
             environment?: {
                 [key: string]: string;
             };
             /**
              * Format: double
-             * @description seconds that a run may take; an hour where left out
+             * @description seconds that a run can take; default one hour
              */
             limit?: number;
             needs?: ("root" | "graphics" | "network")[];
@@ -3229,11 +3229,11 @@ export interface components {
                  * @enum {string}
                  */
                 frames?: "average" | "low-1-tail" | "low-1-percentile" | "low-0.1-tail" | "low-0.1-percentile";
-                /** @description of a log of frame times; the one that is named so where left out */
+                /** @description of a log of frame times; default the column of that name */
                 column?: string;
-                /** @description a file in the folder; the standard output where left out */
+                /** @description a file in the folder; default the standard output */
                 file?: string;
-                /** @description of a figure that is printed; the criterion's where left out */
+                /** @description of a printed figure; default the criterion's unit */
                 unit?: string;
             };
             /** @description how often it runs */
@@ -3256,23 +3256,23 @@ export interface components {
                  */
                 settle?: number;
             };
-            /** @description in the place of the checklist's rules for the same conditions */
+            /** @description instead of the checklist's rules for the same conditions */
             conditions?: components["schemas"]["ConditionRule"][];
         };
-        /** @description what a condition of the machine leads to while procedures run */
+        /** @description what happens in a condition of the machine while procedures run */
         ConditionRule: {
             /** @enum {string} */
             when: "battery" | "heat" | "throttled" | "capped" | "governor" | "load" | "stalled" | "swapped" | "memory" | "disk" | "recorder" | "installer" | "clock" | "screen";
             /**
              * Format: double
-             * @description beyond which the rule is broken; the condition's own where left out
+             * @description the limit of the rule; default the condition's own
              */
             limit?: number;
             /** @enum {string} */
             do: "stop" | "wait" | "repeat" | "note";
             /**
              * Format: double
-             * @description seconds to wait at most; two minutes where left out
+             * @description seconds to wait at most; default two minutes
              */
             wait?: number;
         };
@@ -3296,9 +3296,9 @@ export interface components {
                 tolerance?: number;
             };
             procedure?: components["schemas"]["Procedure"];
-            /** @description of a measure: it is never scored, and shows whether a rig itself has changed; run first in every session */
+            /** @description for a measure: it is never scored, shows whether a rig has changed, and runs first in every session */
             reference?: boolean;
-            /** @description the values of a measure that are believable; outside, a reading has to be confirmed with a note. What is left out is taken from the unit */
+            /** @description the plausible values of a measure; a reading outside has to be confirmed with a note. Default from the unit */
             plausible?: {
                 /** Format: double */
                 least?: number;
@@ -3360,7 +3360,7 @@ export interface components {
                 disagreement?: number;
                 decisive?: string[];
                 /**
-                 * @description adjusted: values are estimated for the rigs that an edition lacks; as-measured where it is left out
+                 * @description adjusted: missing rigs of an edition are estimated; default as-measured
                  * @enum {string}
                  */
                 rigs?: "as-measured" | "adjusted";
@@ -3422,25 +3422,25 @@ export interface components {
             created: string;
         };
         ShownVersion: {
-            /** @description 0 leaves it to the newest in force */
+            /** @description 0: the newest in force */
             version: number;
             /**
              * Format: double
-             * @description of the ranked editions: once so many stand on the newest version in force, it is shown by itself; 0 leaves that to a lead
+             * @description share of the ranked editions: when this share has a review on the newest version in force, it is shown automatically; 0: a lead decides
              */
             share?: number;
         };
-        /** @description how far a newer version in force has come in the place of the one shown */
+        /** @description how far a newer version in force is from replacing the shown one */
         Changeover: {
             /** @description KEY@VERSION */
             newer: string;
-            /** @description editions ranked on the version shown */
+            /** @description editions ranked on the shown version */
             ranked: number;
             /** @description of these, those with an accepted review on the newer version */
             moved: number;
             /**
              * Format: double
-             * @description of the ranked editions, at which the newer version is shown by itself; 0: a lead decides
+             * @description share of the ranked editions at which the newer version is shown automatically; 0: a lead decides
              */
             share: number;
         };
@@ -3499,7 +3499,7 @@ export interface components {
         /** @enum {string} */
         ProposalState: "open" | "accepted" | "declined" | "withdrawn";
         NewProposal: {
-            /** @description KEY@VERSION in force; the newest where left out */
+            /** @description KEY@VERSION in force; default the newest */
             checklist?: string;
             title: string;
             reason: components["schemas"]["Text"];
@@ -3512,7 +3512,7 @@ export interface components {
             text: string;
         };
         Proposal: {
-            /** @description what the asker may do with it as it stands */
+            /** @description what the caller can do with it now */
             may: ("edit" | "withdraw" | "accept" | "decline" | "comment")[];
             id: components["schemas"]["Uuid"];
             checklist: string;
@@ -3526,7 +3526,7 @@ export interface components {
             /** Format: date-time */
             decided?: string | null;
             decidedBy?: string;
-            /** @description why it was decided so */
+            /** @description reason of the decision */
             decision?: string;
             comments: components["schemas"]["Remark"][];
         };
@@ -3569,11 +3569,11 @@ export interface components {
         CarryOver: {
             /** @description KEY@VERSION in force */
             to: string;
-            /** @description left out: every review that stands on an older version */
+            /** @description left out: every review on an older version */
             reviews?: components["schemas"]["Uuid"][];
-            /** @description tell what would happen and change nothing */
+            /** @description show what would happen and change nothing */
             trial?: boolean;
-            /** @description accept, in the same step, what comes over unchanged from an accepted review, also where it was carried over before and waits; for leads */
+            /** @description also accept, in the same step, the reviews that carry over unchanged from an accepted review, including those carried over before and waiting; for leads */
             accept?: boolean;
             /** @description only the reviews that accept would accept */
             unchanged?: boolean;
@@ -3592,15 +3592,15 @@ export interface components {
             kept: string[];
             askedAgain: string[];
             new: string[];
-            /** @description asked alike, and never answered */
+            /** @description asked the same way, and never answered */
             unread: string[];
-            /** @description answered before, and not asked any more */
+            /** @description answered before, and no longer asked */
             dropped: string[];
-            /** @description every scored question of the newer version was asked alike before */
+            /** @description every scored question of the newer version was asked the same way before */
             unchanged: boolean;
-            /** @description in the same step; on a trial: it would be */
+            /** @description in the same step; in a dry run: it would be */
             accepted: boolean;
-            /** @description findings and other entries about criteria that are not asked any more */
+            /** @description findings and other entries about criteria that are no longer asked */
             entriesDropped: number;
             was: components["schemas"]["ScoreThere"];
             is: components["schemas"]["ScoreThere"];
@@ -3659,11 +3659,11 @@ export interface components {
             reviewers: string[];
             readings: string[];
         };
-        /** @description how many there are, where a list has only the first */
+        /** @description number of all entries, if a list has only the first */
         QualityCounts: {
             readings: number;
             surprises: number;
-            /** @description surprises that nothing bears out */
+            /** @description surprising values without confirmation */
             unconfirmed: number;
             disagreements: number;
             changedGrades: number;
@@ -3671,17 +3671,17 @@ export interface components {
         QualityView: {
             checklist: string;
             of: components["schemas"]["QualityCounts"];
-            /** @description those with something to look into */
+            /** @description those that need attention */
             readings: components["schemas"]["Scatter"][];
             agreement: components["schemas"]["Agreement"];
             disagreements: components["schemas"]["Disagreement"][];
             leniency: components["schemas"]["Leniency"][];
             surprises: components["schemas"]["Surprise"][];
-            /** @description grades that were changed after the others' could be seen */
+            /** @description grades changed after other grades could be seen */
             changedGrades?: components["schemas"]["ChangedGradeOf"][];
-            /** @description of one review: answers that do not count */
+            /** @description for one review: answers that are not counted */
             gaps?: components["schemas"]["Gap"][];
-            /** @description when rigs were outside the band of their reference; not of one review alone */
+            /** @description when rigs were outside the band of their reference; not for a single review */
             drifted?: components["schemas"]["DriftedRig"][];
             names: {
                 [key: string]: components["schemas"]["EditionName"];
@@ -3693,7 +3693,7 @@ export interface components {
             from: string;
             /**
              * Format: date-time
-             * @description left out: it still is
+             * @description left out: still outside
              */
             until?: string;
         };
@@ -3707,7 +3707,7 @@ export interface components {
             /** Format: double */
             points: number | null;
             counts: boolean;
-            /** @description it does not count; empty where it does */
+            /** @description why it is not counted; empty: it counts */
             why: string;
             scatter?: components["schemas"]["Scatter"];
             changed?: components["schemas"]["ChangedGrade"];
@@ -3715,7 +3715,7 @@ export interface components {
         CriterionTrace: {
             criterion: string;
             readings: components["schemas"]["TracedReading"][];
-            /** @description rigs without a reading that count nevertheless */
+            /** @description rigs without a reading that still count */
             estimated?: components["schemas"]["Estimate"][];
         };
         TraceList: {
@@ -3743,7 +3743,7 @@ export interface components {
             };
         };
         ChecklistSummary: {
-            /** @description what the asker may do with it as it stands */
+            /** @description what the caller can do with it now */
             may: ("edit" | "put-in-force" | "remove" | "retire" | "show" | "revise-audiences" | "propose")[];
             key: string;
             version: number;
@@ -3755,7 +3755,7 @@ export interface components {
             /** @description how many */
             criteria: number;
             audiences: components["schemas"]["Named"][];
-            /** @description shown where a reader asks for no version */
+            /** @description shown to readers who choose no version */
             shown: boolean;
             changeover?: components["schemas"]["Changeover"];
             /**
@@ -3771,10 +3771,10 @@ export interface components {
         NewReview: {
             /** @description distribution/release/edition */
             edition: string;
-            /** @description KEY@VERSION; the newest in force where left out */
+            /** @description KEY@VERSION; default the newest in force */
             checklist?: string;
             continues?: components["schemas"]["Uuid"];
-            /** @description a person's name; oneself where left out */
+            /** @description a person's name; default the caller */
             assigned?: string;
             /** @description YYYY-MM-DD */
             due?: string;
@@ -3784,7 +3784,7 @@ export interface components {
             reason?: components["schemas"]["Text"];
         };
         Review: {
-            /** @description what the asker may do with it as it stands */
+            /** @description what the caller can do with it now */
             may: ("record" | "write-entries" | "edit-others-entries" | "assign" | "revisit" | "begin" | "hand-in" | "give-back" | "accept" | "reopen" | "withdraw")[];
             id: components["schemas"]["Uuid"];
             edition: string;
@@ -3793,28 +3793,28 @@ export interface components {
             state: components["schemas"]["ReviewState"];
             /**
              * Format: date-time
-             * @description the last acceptance; it stands until the next
+             * @description the last acceptance, valid until the next
              */
             accepted?: string | null;
             continues?: string;
             /** @description the review on an older version that this one was carried over from */
             carriedFrom?: string;
-            /** @description in the answer to a new review: what its maker should know, such as another open review of the edition */
+            /** @description in the answer to a new review: what its creator should know, such as another open review of the edition */
             warning?: string;
             assigned?: string;
             due?: string;
             overdue?: boolean;
-            /** @description why it was moved to this state, where one was given */
+            /** @description reason of the last change of state */
             reason?: string;
             /** Format: date-time */
             created: string;
-            /** @description readings and entries that no acceptance has pinned yet */
+            /** @description readings and entries that are not accepted yet */
             waiting?: number;
             /** @description accepted by its only reviewer */
             alone?: boolean;
             /** @description of a pre-release */
             preRelease?: boolean;
-            /** @description the edition of the final release, where it is out: to be checked again */
+            /** @description the edition of the final release, if it is out: check it again */
             final?: string;
         };
         LongText: string;
@@ -3837,10 +3837,10 @@ export interface components {
             id: string;
             /**
              * Format: date-time
-             * @description now where left out
+             * @description default now
              */
             at?: string;
-            /** @description who wrote it; the service fills it in */
+            /** @description who wrote it; set by the service */
             reviewer?: string;
             note?: components["schemas"]["LongText"];
             rig?: string;
@@ -3856,10 +3856,10 @@ export interface components {
             id: string;
             /**
              * Format: date-time
-             * @description now where left out
+             * @description default now
              */
             at?: string;
-            /** @description who wrote it; the service fills it in */
+            /** @description who wrote it; set by the service */
             reviewer?: string;
             /** @enum {string} */
             sort: "" | "strength" | "weakness" | "quirk";
@@ -3880,7 +3880,7 @@ export interface components {
             reported?: string[];
             outcome?: components["schemas"]["LongText"];
             trouble?: string;
-            /** @description the finding of an earlier review that this one looks after */
+            /** @description the finding of an earlier review that this one checks */
             follows?: string;
             /** @enum {string} */
             fate?: "" | "still-there" | "fixed" | "changed";
@@ -3889,10 +3889,10 @@ export interface components {
             id: string;
             /**
              * Format: date-time
-             * @description now where left out
+             * @description default now
              */
             at?: string;
-            /** @description who wrote it; the service fills it in */
+            /** @description who wrote it; set by the service */
             reviewer?: string;
             component: components["schemas"]["Line"];
             was?: components["schemas"]["LongText"];
@@ -3909,10 +3909,10 @@ export interface components {
             id: string;
             /**
              * Format: date-time
-             * @description now where left out
+             * @description default now
              */
             at?: string;
-            /** @description who wrote it; the service fills it in */
+            /** @description who wrote it; set by the service */
             reviewer?: string;
             text: components["schemas"]["LongText"];
             /** @enum {string} */
@@ -3927,10 +3927,10 @@ export interface components {
             id: string;
             /**
              * Format: date-time
-             * @description now where left out
+             * @description default now
              */
             at?: string;
-            /** @description who wrote it; the service fills it in */
+            /** @description who wrote it; set by the service */
             reviewer?: string;
             text: components["schemas"]["LongText"];
             rig?: string;
@@ -3939,10 +3939,10 @@ export interface components {
             id: string;
             /**
              * Format: date-time
-             * @description now where left out
+             * @description default now
              */
             at?: string;
-            /** @description who wrote it; the service fills it in */
+            /** @description who wrote it; set by the service */
             reviewer?: string;
             text: components["schemas"]["LongText"];
             since?: components["schemas"]["Line"];
@@ -3951,10 +3951,10 @@ export interface components {
             id: string;
             /**
              * Format: date-time
-             * @description now where left out
+             * @description default now
              */
             at?: string;
-            /** @description who wrote it; the service fills it in */
+            /** @description who wrote it; set by the service */
             reviewer?: string;
             audience: string;
             /** @enum {string} */
@@ -3967,10 +3967,10 @@ export interface components {
             id: string;
             /**
              * Format: date-time
-             * @description now where left out
+             * @description default now
              */
             at?: string;
-            /** @description who wrote it; the service fills it in */
+            /** @description who wrote it; set by the service */
             reviewer?: string;
             /** @enum {string} */
             advice: "" | "upgrade" | "wait" | "stay";
@@ -3980,10 +3980,10 @@ export interface components {
             id: string;
             /**
              * Format: date-time
-             * @description now where left out
+             * @description default now
              */
             at?: string;
-            /** @description who wrote it; the service fills it in */
+            /** @description who wrote it; set by the service */
             reviewer?: string;
             days: number;
             rig?: string;
@@ -3993,10 +3993,10 @@ export interface components {
             id: string;
             /**
              * Format: date-time
-             * @description now where left out
+             * @description default now
              */
             at?: string;
-            /** @description who wrote it; the service fills it in */
+            /** @description who wrote it; set by the service */
             reviewer?: string;
             text: components["schemas"]["LongText"];
         };
@@ -4004,18 +4004,18 @@ export interface components {
             id: string;
             /**
              * Format: date-time
-             * @description now where left out
+             * @description default now
              */
             at?: string;
-            /** @description who wrote it; the service fills it in */
+            /** @description who wrote it; set by the service */
             reviewer?: string;
             /** @description id of a reading or an entry */
             of?: string;
-            /** @description key of a standard shot */
+            /** @description key of a standard screenshot */
             shot?: string;
             sha256?: string;
             name?: components["schemas"]["Line"];
-            /** @description told from the content */
+            /** @description detected from the content */
             type?: string;
             /** Format: int64 */
             size?: number;
@@ -4029,9 +4029,9 @@ export interface components {
             writtenBy?: string;
             /** Format: date-time */
             written: string;
-            /** @description an acceptance has seen it */
+            /** @description it is accepted */
             pinned: boolean;
-            /** @description what became of a finding in later releases */
+            /** @description what happened to a finding in later releases */
             fates?: {
                 edition: string;
                 name?: components["schemas"]["EditionName"];
@@ -4045,7 +4045,7 @@ export interface components {
             /** @enum {string} */
             sort: "missing" | "uncounted" | "bounded" | "doubtful" | "surprising" | "apart" | "shot" | "finding";
             criterion?: string;
-            /** @description id of the readings or finding, key of the shot */
+            /** @description id of the readings or finding, key of the screenshot */
             subject?: string;
             says: string;
         };
@@ -4056,7 +4056,7 @@ export interface components {
             finding: components["schemas"]["Finding"];
             edition: string;
             review: string;
-            /** @description the finding in this review that says what became of it */
+            /** @description the finding in this review with the outcome */
             followedBy?: string;
         };
         RecordBook: {
@@ -4077,7 +4077,7 @@ export interface components {
             }[];
         };
         Beside: {
-            /** @description of the release before; left out where none was reviewed */
+            /** @description of the release before; left out if it was not reviewed */
             edition?: string;
             name?: components["schemas"]["EditionName"];
             review?: string;
@@ -4094,15 +4094,15 @@ export interface components {
             title?: components["schemas"]["Line"];
             /** @enum {string} */
             form: "csv" | "json" | "jsonl" | "yaml" | "xlsx" | "tap";
-            /** @description of CSV, if it is not found out */
+            /** @description of CSV, if it is not detected */
             delimiter?: string;
             /** @enum {string} */
             decimal?: "" | "comma" | "point";
             /** @description such as DD.MM.YYYY hh:mm; empty: RFC 3339 or YYYY-MM-DD */
             times?: string;
-            /** @description of times that name none; empty: UTC */
+            /** @description of times without a zone; empty: UTC */
             zone?: string;
-            /** @description by the name of ours, where each comes from */
+            /** @description the source of each of our fields, by name */
             fields?: {
                 [key: string]: components["schemas"]["MappedField"];
             };
@@ -4111,15 +4111,15 @@ export interface components {
         };
         MappedField: {
             column?: string;
-            /** @description that holds for all rows, instead of a column */
+            /** @description the same for all rows, instead of a column */
             value?: string;
-            /** @description what the words of the column mean; others stay */
+            /** @description translation of the column's words; others stay */
             values?: {
                 [key: string]: string;
             };
         };
         MappedAnswer: {
-            /** @description one, or one for each run */
+            /** @description one column, or one for each run */
             columns: string[];
             criterion?: string;
             unit?: string;
@@ -4130,7 +4130,7 @@ export interface components {
         MappedTest: {
             /** @description of a test; * stands for anything */
             name: string;
-            /** @description a criterion, criterion/item of a count, or - to leave it out */
+            /** @description a criterion, criterion/item of a count, or - to skip it */
             is: string;
         };
         Trouble: {
@@ -4158,14 +4158,14 @@ export interface components {
             troubles: components["schemas"]["TroubleView"][];
         };
         Policy: {
-            /** @description how the team is called; left out, it stays as it is */
+            /** @description name of the team; left out, it stays as it is */
             team?: string;
             /**
-             * @description whether somebody else than a review's only reviewer must accept it
+             * @description whether somebody other than a review's only reviewer has to accept it
              * @enum {string}
              */
             secondReviewer: "required" | "advised";
-            /** @description after how many days a review of a rolling release is stale */
+            /** @description days after which a review of a rolling release is due again */
             retestDays: number;
             /** @description versions of components; left out, they stay as they are */
             components?: components["schemas"]["Component"][];
@@ -4186,14 +4186,14 @@ export interface components {
             sort: components["schemas"]["CatalogueSort"];
             /** @description the duplicate */
             key: string;
-            /** @description the one that stays */
+            /** @description the entry to keep */
             into: string;
-            /** @description only say what would be moved */
+            /** @description only show what would be moved */
             trial?: boolean;
         };
         Merged: {
             key: string;
-            /** @description what goes where */
+            /** @description what is moved where */
             moves: string[];
         };
         Assignment: {
@@ -4208,14 +4208,14 @@ export interface components {
             items: components["schemas"]["QueueItem"][];
         };
         QueueItem: {
-            /** @description an edition's key; a release's, a distribution's or words where a wish names no more */
+            /** @description key of an edition, or of a release, a distribution, or a description in a request */
             subject: string;
             /** @description the subject is an edition in the catalogue */
             edition: boolean;
             name?: components["schemas"]["EditionName"];
-            /** @description the lead's; left out where there is none */
+            /** @description set by the lead; left out: none */
             place?: number;
-            /** @description why it is not to be reviewed now */
+            /** @description why it should not be reviewed now */
             leftOut?: string;
             why: {
                 /** @enum {string} */
@@ -4253,7 +4253,7 @@ export interface components {
             why?: components["schemas"]["Text"];
         };
         NewRequest: {
-            /** @description best distribution/release/edition; words where it is not in the catalogue */
+            /** @description best distribution/release/edition; a description if it is not in the catalogue */
             subject: string;
             reason?: components["schemas"]["Text"];
         };
@@ -4301,33 +4301,33 @@ export interface components {
         };
         /** @enum {string} */
         PlanState: "open" | "done" | "dropped";
-        /** @description what a report is about and what it says */
+        /** @description the subject and text of a report */
         ReportSpec: {
             title: string;
-            /** @description in one sentence, for lists and previews of links */
+            /** @description one sentence, for lists and link previews */
             about?: string;
-            /** @description KEY@VERSION; the one shown where left out */
+            /** @description KEY@VERSION; default the shown version */
             checklist?: string;
-            /** @description the first is the main one; an empty text is everybody's */
+            /** @description the first is the main one; an empty text is everybody */
             audiences?: string[];
             /** @description listed, or else by group */
             editions?: string[];
             group?: components["schemas"]["EditionGroup"];
-            /** @description one of the editions; the leader for the main audience where left out */
+            /** @description one of the editions; default the leader for the main audience */
             baseline?: string;
-            /** @description measures count on these alone */
+            /** @description measures count only on these */
             rigs?: string[];
             commonRigs?: boolean;
             /**
              * Format: date-time
-             * @description the moment looked at; that of publishing where left out
+             * @description time of the data; default the time of publishing
              */
             at?: string | null;
             /** @description id of the comparison plan that it answers */
             plan?: string;
             parts: components["schemas"]["ReportPart"][];
         };
-        /** @description narrows a field of editions */
+        /** @description filters editions */
         EditionGroup: {
             editions?: string[];
             distributions?: string[];
@@ -4340,11 +4340,11 @@ export interface components {
             newest?: boolean;
         };
         ReportPart: {
-            /** @description the same while the part is moved and rewritten */
+            /** @description stays the same when the part is moved or rewritten */
             id: string;
             /** @enum {string} */
             kind: "summary" | "text" | "ranking" | "sureness" | "sections" | "measures" | "head-to-head" | "facts" | "findings" | "releases" | "verdicts" | "advice" | "shots" | "contenders" | "method" | "checklist" | "rigs" | "caveats";
-            /** @description in the place of its kind's */
+            /** @description instead of the heading of its kind */
             title?: string;
             /** @description Markdown, with figures named in braces */
             text?: string;
@@ -4363,11 +4363,11 @@ export interface components {
             erratum?: components["schemas"]["ReportErratum"];
         };
         NewReport: {
-            /** @description what readers see in its address */
+            /** @description part of the address for readers */
             key: string;
             /** @description key of the series that it belongs to */
             series?: string;
-            /** @description of a series that is new */
+            /** @description of a new series */
             seriesTitle?: string;
             spec: components["schemas"]["ReportSpec"];
         };
@@ -4381,7 +4381,7 @@ export interface components {
             erratum?: components["schemas"]["ReportErratum"];
         };
         Report: {
-            /** @description what the asker may do with it as it stands */
+            /** @description what the caller can do with it now */
             may: ("write" | "publish" | "drop-draft" | "correct")[];
             key: string;
             /** @description of the newest revision, or of the draft */
@@ -4394,7 +4394,7 @@ export interface components {
             /** Format: date-time */
             created: string;
             authors: string[];
-            /** @description there is a draft, for those who may see it */
+            /** @description there is a draft, for those who can see it */
             drafted: boolean;
             /** @description newest first */
             revisions: components["schemas"]["ReportRevision"][];
@@ -4420,7 +4420,7 @@ export interface components {
             sha256: string;
             /** Format: int64 */
             size: number;
-            /** @description where it lives for ever */
+            /** @description permanent address */
             address: string;
         };
         ReportList: {
@@ -4459,7 +4459,7 @@ export interface components {
             unfilled: components["schemas"]["ReportFault"][];
             /** @description figures that look typed by hand */
             typed: components["schemas"]["ReportFault"][];
-            /** @description editions chosen that have no accepted review */
+            /** @description chosen editions without an accepted review */
             missing: string[];
         };
         ReportFault: {
@@ -4471,7 +4471,7 @@ export interface components {
         };
         ReportMoved: {
             revision: number;
-            /** @description why it cannot be computed from the records of now */
+            /** @description why it cannot be computed from the current records */
             failed?: string;
             gone: string[];
             views: components["schemas"]["ReportMovedView"][];
@@ -4483,7 +4483,7 @@ export interface components {
         };
         ReportMovedEdition: {
             edition: string;
-            /** @description 0 where it was not ranked */
+            /** @description 0: not ranked */
             rankThen: number;
             rankNow: number;
             /** Format: double */
@@ -4495,7 +4495,7 @@ export interface components {
             title: string;
             question: components["schemas"]["Text"];
             /**
-             * @description what the question is about; empty for the whole
+             * @description what the question is about; empty: everything
              * @enum {string}
              */
             asks?: "" | "desktop" | "base" | "model" | "tier" | "architecture" | "profile" | "purpose";
@@ -4506,7 +4506,7 @@ export interface components {
             equal?: ("desktop" | "base" | "model" | "tier" | "architecture" | "profile" | "purpose")[];
             held?: string[];
             leftOut?: string[];
-            /** @description KEY@VERSION; the one shown where left out */
+            /** @description KEY@VERSION; default the shown version */
             checklist?: string;
             criteria: string[];
             rigs: string[];
@@ -4553,7 +4553,7 @@ export interface components {
             plans: components["schemas"]["PlanSummary"][];
         };
         PlanView: {
-            /** @description what the asker may do with it as it stands */
+            /** @description what the caller can do with it now */
             may: ("edit" | "plan-reviews" | "open-session")[];
             id: string;
             state: components["schemas"]["PlanState"];
@@ -4564,7 +4564,7 @@ export interface components {
             warnings: components["schemas"]["PlanWarning"][];
             matrix: components["schemas"]["PlanCell"][];
             sessions: components["schemas"]["BenchSummary"][];
-            /** @description the review that a contender's readings go into, by edition */
+            /** @description the review for a contender's readings, by edition */
             reviews: {
                 [key: string]: string;
             };
@@ -4576,7 +4576,7 @@ export interface components {
             rig: string;
             /**
              * Format: int64
-             * @description draws the order; one is chosen where left out
+             * @description seed of the random order; default chosen by the service
              */
             seed?: number;
         };
@@ -4584,11 +4584,11 @@ export interface components {
             closed: boolean;
         };
         BenchView: {
-            /** @description what the asker may do with it as it stands */
+            /** @description what the caller can do with it now */
             may: ("record" | "place" | "close")[];
             session: components["schemas"]["BenchSummary"];
             plan: components["schemas"]["PlanView"];
-            /** @description by criterion: a round for each run, each an order of the contenders */
+            /** @description by criterion: one round for each run, each an order of the contenders */
             lots: {
                 [key: string]: string[][];
             };
@@ -4597,7 +4597,7 @@ export interface components {
         NewPlacing: {
             criterion?: string;
             question?: string;
-            /** @description editions, best first; those of one place tied */
+            /** @description editions, best first; ties share a rank */
             order: string[][];
             note?: components["schemas"]["Text"];
             replaces?: components["schemas"]["Uuid"];
@@ -4619,7 +4619,7 @@ export interface components {
         };
         SheetLine: {
             edition: string;
-            /** @description that its readings go into; left out where there is none */
+            /** @description for its readings; left out: none */
             review?: string;
             readings: components["schemas"]["Reading"][];
             /**
@@ -4665,7 +4665,7 @@ export interface components {
             rig?: string;
             /**
              * Format: date-time
-             * @description when it was measured; now where left out
+             * @description when it was measured; default now
              */
             at?: string | null;
             context?: components["schemas"]["Context"];
@@ -4676,12 +4676,12 @@ export interface components {
             /** @description id of the system state that it was made in */
             system?: string;
             disturbance?: string;
-            /** @description the id of the reading that this one takes the place of */
+            /** @description the id of the reading that this one replaces */
             replaces?: string;
             repeat?: boolean;
             boots?: components["schemas"]["Boots"];
             note?: components["schemas"]["Text"];
-            /** @description values outside the criterion's plausible range are right, and the note says why */
+            /** @description values outside the criterion's plausible range are correct; the note gives the reason */
             confirm?: boolean;
         };
         Reading: {
@@ -4704,36 +4704,36 @@ export interface components {
             boots?: components["schemas"]["Boots"];
             note?: string;
         };
-        /** @description the starts of the machine that the runs were made in, in the order of the runs; left out where they are not known */
+        /** @description the starts of the machine in which the runs were made, in the order of the runs; left out: not known */
         Boots: components["schemas"]["Boot"][];
         Boot: {
-            /** @description tells the starts of one machine apart: the kernel's boot id */
+            /** @description identifies a start of the machine: the kernel's boot id */
             id: string;
             /** @description how many consecutive runs were made in it */
             runs: number;
         };
         ReadingList: {
             readings: components["schemas"]["Reading"][];
-            /** @description grades of others that are shown once one's own is in */
+            /** @description grades of others that are shown after one's own grade is in */
             hidden?: components["schemas"]["HiddenGrade"][];
-            /** @description grades that were changed after the others' could be seen */
+            /** @description grades changed after other grades could be seen */
             changed?: components["schemas"]["ChangedGrade"][];
         };
-        /** @description a grade that was changed after its reviewer could see the others' */
+        /** @description a grade changed after its reviewer could see the others */
         ChangedGrade: {
-            /** @description id of the grade as it is now */
+            /** @description id of the current grade */
             reading: string;
             criterion: string;
             reviewer: string;
             /**
              * Format: double
-             * @description 0–10: the last grade given before the others' could be seen; it counts in agreement and leniency
+             * @description 0–10: the last grade before the others could be seen; used for agreement and leniency
              */
             from: number;
             /** @description whose grades could be seen */
             seen: string[];
         };
-        /** @description a changed grade that an edition stands with */
+        /** @description a changed grade of an accepted review */
         ChangedGradeOf: {
             edition: string;
             reading: string;
@@ -4743,7 +4743,7 @@ export interface components {
             from: number;
             /**
              * Format: double
-             * @description 0–10: the grade as it is now
+             * @description 0–10: the current grade
              */
             to: number;
             seen: string[];
@@ -4754,13 +4754,13 @@ export interface components {
         };
         Recorded: {
             reading: components["schemas"]["Reading"];
-            /** @description false where it was recorded before */
+            /** @description false if it was recorded before */
             fresh: boolean;
-            /** @description the review is accepted; this counts once it is reopened and accepted again */
+            /** @description the review is accepted; this counts when it is reopened and accepted again */
             waits: boolean;
             /**
              * Format: double
-             * @description a measure's adjusted and summed-up value
+             * @description a measure's adjusted and combined value
              */
             value?: number | null;
             scatter?: components["schemas"]["Scatter"];
@@ -4771,7 +4771,7 @@ export interface components {
             points?: number | null;
         };
         Undo: {
-            /** @description of a reading or an entry; left out: what one made last */
+            /** @description of a reading or an entry; left out: the latest of the caller */
             id?: string;
         };
         Undone: {
@@ -4780,7 +4780,7 @@ export interface components {
             id: string;
             /** @description what was taken back in a few words */
             says: string;
-            /** @description of an entry: the revision before is back; otherwise it is gone */
+            /** @description of an entry: the revision before is restored; otherwise the entry is removed */
             restored: boolean;
         };
         TakenBackList: {
@@ -4796,12 +4796,12 @@ export interface components {
         Batch: {
             states?: components["schemas"]["BatchState"][];
             readings?: components["schemas"]["BatchReading"][];
-            /** @description make every check and write nothing */
+            /** @description check everything and write nothing */
             trial?: boolean;
         };
         BatchState: {
             system: components["schemas"]["SystemState"];
-            /** @description the revision that it corrects; 0 or left out adds it */
+            /** @description the revision that it changes; 0 or left out adds it */
             revision?: number;
         };
         BatchReading: {
@@ -4816,7 +4816,7 @@ export interface components {
             criterion: string;
             rig?: string;
             context?: components["schemas"]["Context"];
-            /** @description what was typed, as the desk keeps it */
+            /** @description what was typed, as the desk saves it */
             text: string;
         };
         MeasurementProgress: {
@@ -4825,22 +4825,22 @@ export interface components {
              * @description about how many seconds are left in this start of the machine
              */
             left?: number;
-            /** @description why the next run has to wait */
+            /** @description why the next run is waiting */
             waiting?: string;
             criteria: components["schemas"]["MeasuredSoFar"][];
         };
         MeasuredSoFar: {
             criterion: string;
-            /** @description to do, under way, precise, at its most runs, failing or given up */
+            /** @description pending, in progress, precise, at its maximum of runs, failing or given up */
             state: string;
             unit?: string;
             /** @description in the order made */
             runs: components["schemas"]["RunSoFar"][];
-            /** @description runs at most */
+            /** @description maximum runs */
             most: number;
             /**
              * Format: double
-             * @description left out before the first run that counts
+             * @description left out before the first counted run
              */
             median?: number;
             /**
@@ -4852,7 +4852,7 @@ export interface components {
         RunSoFar: {
             /** Format: double */
             value: number;
-            /** @description why it does not count */
+            /** @description why it is not counted */
             out?: string;
         };
         NewMeasurement: {
@@ -4860,11 +4860,11 @@ export interface components {
             /** Format: date-time */
             began: string;
             progress?: components["schemas"]["MeasurementProgress"];
-            /** @description it has ended, and is forgotten */
+            /** @description it has ended and is removed */
             ended?: boolean;
         };
         MeasurementKept: {
-            /** @description who asks for it to be stopped; left out: nobody */
+            /** @description who asked to stop it; left out: nobody */
             stopper?: string;
         };
         Measurement: {
@@ -4876,10 +4876,10 @@ export interface components {
             began: string;
             /**
              * Format: double
-             * @description seconds since it was last heard of
+             * @description seconds since the last report
              */
             silent: number;
-            /** @description who has asked for it to be stopped */
+            /** @description who asked to stop it */
             stopper?: string;
             progress: components["schemas"]["MeasurementProgress"];
         };
@@ -4894,7 +4894,7 @@ export interface components {
             release: string;
             edition: string;
         };
-        /** @description through whose eyes and under which rules a result was computed */
+        /** @description audience, weights and filters of a result */
         Heading: {
             checklist: string;
             title: string;
@@ -4910,18 +4910,18 @@ export interface components {
                  */
                 share: number;
             }[];
-            /** @description keys of sections and criteria whose weights are somebody's own */
+            /** @description keys of sections and criteria with custom weights */
             weights?: string[];
-            /** @description what the field was narrowed by, in words */
+            /** @description the filters, in words */
             group?: string[];
-            /** @description the only rigs that measures count on; left out where all do */
+            /** @description the only rigs that measures count on; left out: all */
             rigs?: string[];
-            /** @description section or criterion, where not the overall score */
+            /** @description section or criterion, if not the overall score */
             orderedBy?: string;
-            /** @description the checklist versions, the newest first, on whose common ground editions are ranked together; left out where they are not */
+            /** @description the checklist versions, newest first, on whose common ground editions are ranked together; left out: one version */
             ground?: string[];
             changeover?: components["schemas"]["Changeover"];
-            /** @description scored criteria that these versions ask and score alike */
+            /** @description scored criteria that these versions ask and score the same way */
             groundCriteria?: number;
             /** @description scored criteria of the newest of them */
             groundOf?: number;
@@ -4942,9 +4942,9 @@ export interface components {
         RankingEntry: {
             edition: string;
             name: components["schemas"]["EditionName"];
-            /** @description the version that it stands on, where another than the heading's */
+            /** @description the version that it was reviewed on, if not the heading's */
             checklist?: string;
-            /** @description 0 where not ranked */
+            /** @description 0: not ranked */
             rank: number;
             /** Format: double */
             overall: number | null;
@@ -4963,20 +4963,20 @@ export interface components {
             /** @description accepted by its only reviewer */
             alone?: boolean;
             preRelease?: boolean;
-            /** @description a weighted measure lacks a rig that others have, and nothing estimates it */
+            /** @description a weighted measure has no value on a rig that others have, and no estimate */
             rigsDiffer: boolean;
-            /** @description weighted measures whose points rest on estimated rigs */
+            /** @description weighted measures whose points use estimated rigs */
             estimated?: string[];
-            /** @description criteria whose runs scatter more than they tolerate */
+            /** @description criteria whose runs scatter more than the tolerance */
             unsteady?: string[];
             wins?: components["schemas"]["Wins"];
-            /** @description 5th percentile of its ranks when weights are shaken; only where ranges were asked for */
+            /** @description 5th percentile of its ranks when weights are varied; only if ranges were requested */
             rankLow?: number;
             /** @description 95th percentile */
             rankHigh?: number;
-            /** @description the rank at the moment asked to tell gains since; none where it was not ranked */
+            /** @description the rank at the time for rank changes; left out: it was not ranked */
             was?: number | null;
-            /** @description places gained since; negative are lost */
+            /** @description ranks gained since; negative: lost */
             gained?: number | null;
             sections: components["schemas"]["SectionScore"][];
             gatesOpen: string[];
@@ -4993,12 +4993,12 @@ export interface components {
             score: number | null;
             /**
              * Format: double
-             * @description the score with what is not tested at 0
+             * @description the score if everything untested had 0 points
              */
             low?: number | null;
             /**
              * Format: double
-             * @description and at 100
+             * @description the score if everything untested had 100 points
              */
             high?: number | null;
             /** Format: double */
@@ -5014,16 +5014,16 @@ export interface components {
         Ranking: {
             heading: components["schemas"]["Heading"];
             counts: components["schemas"]["StandingCounts"];
-            /** @description how the editions that win something are called, by key: the first few of each */
+            /** @description names of editions that win something, by key: the first few of each */
             names: {
                 [key: string]: components["schemas"]["EditionName"];
             };
-            /** @description those ranked that win the most criteria alone, at most eight */
+            /** @description the ranked editions that win the most criteria alone, at most eight */
             mostWins: components["schemas"]["EditionWins"][];
             winners: components["schemas"]["Winners"];
-            /** @description where nobody is ranked: why, and what to do */
+            /** @description if no edition is ranked: why, and what to do */
             nobody?: string;
-            /** @description editions that stand on other versions of the checklist alone; they join only through the common ground */
+            /** @description editions reviewed only on other versions of the checklist; they are only included on common ground */
             elsewhere: components["schemas"]["Elsewhere"][];
             /** Format: date-time */
             since?: string | null;
@@ -5034,7 +5034,7 @@ export interface components {
         RankingFirst: {
             /**
              * Format: int64
-             * @description the newest change that is taken into account
+             * @description the newest change that is included
              */
             change: number;
             counts: components["schemas"]["StandingCounts"];
@@ -5048,16 +5048,16 @@ export interface components {
             overall: number;
             /**
              * Format: double
-             * @description the lowest score that is still possible
+             * @description the lowest possible score
              */
             low: number;
             /**
              * Format: double
-             * @description the highest score that is still possible
+             * @description the highest possible score
              */
             high: number;
             deadHeat: boolean;
-            /** @description the criterion that opened this part of a dead heat */
+            /** @description the criterion that decided this part of a dead heat */
             decidedBy?: string;
         };
         OnRig: {
@@ -5068,7 +5068,7 @@ export interface components {
             points: number;
             bounded?: boolean;
         };
-        /** @description the value that an edition would have on a rig that it was not measured on, by least squares over the editions measured on several rigs */
+        /** @description the estimated value of an edition on a rig that it was not measured on, by least squares over the editions measured on several rigs */
         Estimate: {
             rig: string;
             /**
@@ -5080,10 +5080,10 @@ export interface components {
             points: number;
             /**
              * Format: double
-             * @description of the rig; with 0 the estimate adds nothing
+             * @description of the rig; with 0 the estimate has no effect
              */
             weight: number;
-            /** @description the edition's own rig that most editions share with this one; empty where none does */
+            /** @description the edition's own rig that most editions share with this one; left out: none */
             via: string;
             /** @description editions measured on both */
             shared: number;
@@ -5100,7 +5100,7 @@ export interface components {
             reason?: string;
             inheritedFrom?: string;
             leftOut?: string[];
-            /** @description rigs that the points rest on without a reading */
+            /** @description rigs whose points are estimated */
             estimated?: components["schemas"]["Estimate"][];
         };
         Scorecard: {
@@ -5119,9 +5119,9 @@ export interface components {
             high: number | null;
             /** Format: double */
             measuredShare: number;
-            /** @description a weighted measure lacks a rig that others have, and nothing estimates it */
+            /** @description a weighted measure has no value on a rig that others have, and no estimate */
             rigsDiffer: boolean;
-            /** @description weighted measures whose points rest on estimated rigs */
+            /** @description weighted measures whose points use estimated rigs */
             estimated?: string[];
             sections: components["schemas"]["SectionScore"][];
             criteria: components["schemas"]["CriterionScore"][];
@@ -5135,29 +5135,29 @@ export interface components {
         ScorecardView: {
             heading: components["schemas"]["Heading"];
             name: components["schemas"]["EditionName"];
-            /** @description 0 where not ranked */
+            /** @description 0: not ranked */
             rank: number;
             scorecard: components["schemas"]["Scorecard"];
             facts: components["schemas"]["FactValue"][];
-            /** @description of a review on the desk: answers that do not count */
+            /** @description of a review on the desk: answers that are not counted */
             gaps?: components["schemas"]["Gap"][];
         };
-        /** @description answers of which none counts in full */
+        /** @description answers without any counted reading */
         Gap: {
             criterion: string;
             rig: string;
             /** @description id of the newest of them */
             reading: string;
-            /** @description it does not count */
+            /** @description it is not counted */
             why: string;
-            /** @description what would make it count */
+            /** @description how to make it count */
             fix: string;
-            /** @description it counts, and only roughly */
+            /** @description it counts, but is only known roughly */
             bounded: boolean;
         };
         ComparisonRow: {
             edition: string;
-            /** @description the edition held against; of a record, who holds it */
+            /** @description the compared edition; for a record, who holds it */
             baseline: string;
             criterion: string;
             rig: string;
@@ -5174,11 +5174,11 @@ export interface components {
             reason?: string;
             runs?: components["schemas"]["RunSpread"];
             baselineRuns?: components["schemas"]["RunSpread"];
-            /** @description how many starts of the machine the value's runs were made in; left out where that is not known */
+            /** @description number of starts of the machine for the value's runs; left out: not known */
             boots?: number;
-            /** @description how many starts of the machine the baseline's runs were made in */
+            /** @description number of starts of the machine for the baseline's runs; left out: not known */
             baselineBoots?: number;
-            /** @description that the starts are too few to tell one from another, such as: one boot only */
+            /** @description the starts are too few to separate one from another, such as: one boot only */
             caution?: string;
         };
         RunSpread: {
@@ -5199,18 +5199,18 @@ export interface components {
             carries?: components["schemas"]["RatioOn"];
             /**
              * Format: double
-             * @description share of all movement that this one has, 0 to 1
+             * @description share of all change that this one has, 0 to 1
              */
             carriedShare?: number;
         };
-        /** @description the ratio of one measure on one rig to the baseline's, above 1 where it is better */
+        /** @description the ratio of one measure on one rig to the baseline's; above 1 is better */
         RatioOn: {
             criterion: string;
             rig: string;
             /** Format: double */
             ratio: number;
         };
-        /** @description the order in which contenders came out of a side-by-side test */
+        /** @description the order of contenders in a side-by-side test */
         Placed: {
             question: string;
             /** @description editions, best first, those tied together */
@@ -5224,17 +5224,17 @@ export interface components {
             /** @description chosen or changed here and not at the baseline */
             onlyHere: string[];
             onlyBaseline: string[];
-            /** @description no state was written down on one of the sides */
+            /** @description one side has no recorded system state */
             unknown: boolean;
         };
         Compared: {
             name: components["schemas"]["EditionName"];
-            /** @description 0 where not ranked */
+            /** @description 0: not ranked */
             rank: number;
             scorecard: components["schemas"]["Scorecard"];
             facts: components["schemas"]["FactValue"][];
             findings: components["schemas"]["Finding"][];
-            /** @description standard shots, by the checklist's key */
+            /** @description standard screenshots, by the checklist's key */
             shots: components["schemas"]["Evidence"][];
         };
         Contribution: {
@@ -5251,15 +5251,15 @@ export interface components {
             pointsB: number | null;
             /**
              * Format: double
-             * @description of what it adds, what comes of other points
+             * @description part of the contribution due to points
              */
             byPoints?: number | null;
             /**
              * Format: double
-             * @description and what comes of other weights
+             * @description part of the contribution due to weights
              */
             byWeight?: number | null;
-            /** @description rigs that the points rest on without a reading */
+            /** @description rigs whose points are estimated */
             estimatedA?: components["schemas"]["Estimate"][];
             estimatedB?: components["schemas"]["Estimate"][];
         };
@@ -5277,12 +5277,12 @@ export interface components {
             midpoint: number;
             criteria: components["schemas"]["Contribution"][];
             sections: components["schemas"]["SectionAdds"][];
-            /** @description why the order is not that of the scores, where it is not */
+            /** @description why the order differs from the order of scores; left out: it does not */
             order: string;
         };
         ExplanationView: {
             heading: components["schemas"]["Heading"];
-            /** @description how the editions named here are called, by key */
+            /** @description names of the editions, by key */
             names: {
                 [key: string]: components["schemas"]["EditionName"];
             };
@@ -5307,7 +5307,7 @@ export interface components {
         };
         TippingView: {
             heading: components["schemas"]["Heading"];
-            /** @description how the editions named here are called, by key */
+            /** @description names of the editions, by key */
             names: {
                 [key: string]: components["schemas"]["EditionName"];
             };
@@ -5317,7 +5317,7 @@ export interface components {
             edition: string;
             /**
              * Format: double
-             * @description the share of draws in which it led
+             * @description share of draws in which it led
              */
             first: number;
             /** @description 5th percentile of its ranks */
@@ -5329,7 +5329,7 @@ export interface components {
              * @description its mean rank
              */
             mean: number;
-            /** @description of the ranks that it came to, by rank */
+            /** @description of the ranks that it took, by rank */
             shares: components["schemas"]["RankShare"][];
         };
         RankShare: {
@@ -5337,7 +5337,7 @@ export interface components {
             rank: number;
             /**
              * Format: double
-             * @description the share of draws in which the edition came to this rank
+             * @description share of draws in which the edition took this rank
              */
             share: number;
         };
@@ -5352,10 +5352,10 @@ export interface components {
             beats: (number | null)[][] | null;
         };
         SteadinessView: {
-            /** @description how many editions are ranked; of a thousand and more, the first 500 are told */
+            /** @description number of ranked editions; of a thousand or more, the first 500 are listed */
             ranked: number;
             heading: components["schemas"]["Heading"];
-            /** @description how the editions named here are called, by key */
+            /** @description names of the editions, by key */
             names: {
                 [key: string]: components["schemas"]["EditionName"];
             };
@@ -5389,7 +5389,7 @@ export interface components {
         };
         HeadToHeadView: {
             heading: components["schemas"]["Heading"];
-            /** @description how the editions named here are called, by key */
+            /** @description names of the editions, by key */
             names: {
                 [key: string]: components["schemas"]["EditionName"];
             };
@@ -5428,7 +5428,7 @@ export interface components {
         };
         GroupsView: {
             heading: components["schemas"]["Heading"];
-            /** @description how the editions named here are called, by key */
+            /** @description names of the editions, by key */
             names: {
                 [key: string]: components["schemas"]["EditionName"];
             };
@@ -5537,7 +5537,7 @@ export interface components {
         HistoryView: {
             checklist: string;
             audience: string;
-            /** @description how the editions named here are called, by key */
+            /** @description names of the editions, by key */
             names: {
                 [key: string]: components["schemas"]["EditionName"];
             };
@@ -5547,14 +5547,14 @@ export interface components {
             successions: components["schemas"]["Succession"][];
         };
         RecordList: {
-            /** @description how the editions named here are called, by key */
+            /** @description names of the editions, by key */
             names: {
                 [key: string]: components["schemas"]["EditionName"];
             };
             records: components["schemas"]["RecordBook"][];
         };
         Reign: {
-            /** @description empty where nobody was ranked */
+            /** @description empty: no edition was ranked */
             edition: string;
             checklist: string;
             /** Format: double */
@@ -5567,7 +5567,7 @@ export interface components {
         };
         LeaderList: {
             audience: string;
-            /** @description how the editions named here are called, by key */
+            /** @description names of the editions, by key */
             names: {
                 [key: string]: components["schemas"]["EditionName"];
             };
@@ -5599,13 +5599,13 @@ export interface components {
         FitsView: {
             machine: components["schemas"]["Machine"];
             counts: {
-                /** @description that were looked at */
+                /** @description editions checked */
                 editions: number;
                 fit: number;
             };
             nearest?: components["schemas"]["NearRig"];
             fits: components["schemas"]["Fit"][];
-            /** @description how the editions named here are called, by key */
+            /** @description names of the editions, by key */
             names: {
                 [key: string]: components["schemas"]["EditionName"];
             };
@@ -5639,9 +5639,9 @@ export interface components {
             /** @enum {string} */
             verdict: "" | "better" | "worse" | "too close" | "not comparable";
             reason?: string;
-            /** @description of a measure: that the starts of the machine are too few to tell one from another */
+            /** @description of a measure: the starts of the machine are too few to separate one from another */
             caution?: string;
-            /** @description in words, where the points order the two the other way round than the rigs that both were measured on */
+            /** @description in words, if the points order the two differently than the rigs that both were measured on */
             contradiction?: string;
             estimated?: components["schemas"]["Estimate"][];
         };
@@ -5664,30 +5664,30 @@ export interface components {
             editions: string[];
             /** @description how many editions win it */
             count: number;
-            /** @description those of them whose points rest on estimated rigs */
+            /** @description those whose points use estimated rigs */
             estimated?: string[];
         };
         NoticeList: {
             notices: components["schemas"]["Notice"][];
         };
         Notice: {
-            /** @description names it for whom asks */
+            /** @description its name for the caller */
             key: string;
             /** @enum {string} */
             kind: "assigned" | "due" | "overdue" | "returned" | "handed-in" | "mentioned" | "suggestion" | "proposal";
-            /** @description what it is about */
+            /** @description subject */
             title: string;
-            /** @description the reason, or the words that name whom asks */
+            /** @description the reason, or the text that mentions the caller */
             text: string;
-            /** @description who is behind it, by name; empty: nobody */
+            /** @description who caused it, by name; empty: nobody */
             by: string;
             /** @description its page in the console */
             address: string;
             /** Format: date-time */
             at: string;
-            /** @description the day by which it is to be ready; empty: none */
+            /** @description due date; empty: none */
             due: string;
-            /** @description it stays until what it is about is done */
+            /** @description it stays until the work is done */
             lasting: boolean;
         };
         Mailing: {
@@ -5710,7 +5710,7 @@ export interface components {
         ChangeSort: "catalogue" | "rig" | "checklist" | "proposal" | "review" | "queue" | "plan" | "trouble" | "policy" | "report" | "person";
         NewHook: {
             url: string;
-            /** @description of changes that it is told; none: all */
+            /** @description kinds of changes that it receives; none: all */
             sorts?: components["schemas"]["ChangeSort"][];
         };
         HookSetting: {
@@ -5724,7 +5724,7 @@ export interface components {
             active: boolean;
             /** Format: date-time */
             created: string;
-            /** @description what signs the changes that are sent; told once, when the hook is added */
+            /** @description signs the changes; shown only once, when the hook is added */
             secret?: string;
         };
         DeliveryList: {
@@ -5746,11 +5746,11 @@ export interface components {
             tries: number;
             /** @description of the last answer; 0: none */
             status: number;
-            /** @description what went wrong the last time */
+            /** @description what failed the last time */
             said: string;
             /**
              * Format: date-time
-             * @description when it is tried next
+             * @description time of the next attempt
              */
             next?: string | null;
         };
@@ -5759,7 +5759,7 @@ export interface components {
         };
         NewView: {
             title: string;
-            /** @description a page of the console with what it shows, such as /?audience=pensioner */
+            /** @description a page of the console with its filters, such as /?audience=pensioner */
             address: string;
         };
         SavedView: {
@@ -5771,16 +5771,16 @@ export interface components {
             attributes: components["schemas"]["Attribute"][];
         };
         Attribute: {
-            /** @description such as desktop; family is what distributions are built on */
+            /** @description such as desktop; family is what distributions are based on */
             key: string;
             /** @description alphabetical */
             values: components["schemas"]["AttributeValue"][];
         };
         AttributeValue: {
             value: string;
-            /** @description how many have it */
+            /** @description number of editions with it */
             editions: number;
-            /** @description how many of these stand with a review */
+            /** @description how many of these have an accepted review */
             reviewed: number;
         };
         /** @enum {string} */
@@ -5790,13 +5790,13 @@ export interface components {
         };
         Found: {
             sort: components["schemas"]["FoundSort"];
-            /** @description how the API calls it: an edition's key, a review's id, an account's name */
+            /** @description the API's name: an edition's key, a review's id, an account's name */
             key: string;
-            /** @description how people call it */
+            /** @description display name */
             title: string;
-            /** @description what tells it from others of that title */
+            /** @description what separates it from others with that title */
             detail: string;
-            /** @description its page in the console; empty where it has none */
+            /** @description its page in the console; empty: none */
             address: string;
         };
         /** @description how many entries each list of a ranking has, without limit and offset */
@@ -5827,10 +5827,10 @@ export interface components {
             baseline: string;
             editions: components["schemas"]["Compared"][];
             rows: components["schemas"]["ComparisonRow"][];
-            /** @description side-by-side tests, each worth one criterion in the head-to-head */
+            /** @description side-by-side tests, each counted as one criterion in the head-to-head */
             placings?: components["schemas"]["Placed"][];
             geometricMeans: components["schemas"]["GeometricMean"][];
-            /** @description the baseline of each edition; none against the record */
+            /** @description the baseline of each edition; none for the record */
             against: {
                 [key: string]: string;
             };
@@ -5842,7 +5842,7 @@ export interface components {
             names: {
                 [key: string]: components["schemas"]["EditionName"];
             };
-            /** @description how the systems were treated and what differs from the first, the baseline */
+            /** @description how the systems were set up, and what differs from the first, the baseline */
             systems?: components["schemas"]["Treated"][];
             /** @description editions without an accepted review on this checklist version */
             missing: string[];
@@ -5862,38 +5862,38 @@ export interface components {
     parameters: {
         /** @description entries of a page, 1 to 1000 */
         Limit: number;
-        /** @description `next` of the page before */
+        /** @description `next` of the previous page */
         Cursor: string;
         Id: components["schemas"]["Uuid"];
         DistributionPath: string;
         ReleasePath: string;
         EditionPath: string;
         ReportPath: string;
-        /** @description the ETag that the change is based on */
+        /** @description the ETag of the version that the change is based on */
         IfMatch: string;
-        /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
+        /** @description KEY@VERSION, or KEY for its shown version; default the shown version */
         ChecklistName: string;
-        /** @description an audience of the checklist; its own weights where left out */
+        /** @description an audience of the checklist; default its own weights */
         Audience: string;
-        /** @description as it stood at that time */
+        /** @description as of that time */
         At: string;
-        /** @description KEY=N; weights for the rigs named */
+        /** @description KEY=N; weights of rigs */
         RigWeight: string[];
         /** @description only rigs that all editions have */
         CommonRigs: boolean;
-        /** @description with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest */
+        /** @description also editions reviewed only on earlier versions of the checklist, all on what these versions ask and score the same way, weighted by the newest */
         Ground: boolean;
-        /** @description KEY=N; weights of sections in the place of the audience's */
+        /** @description KEY=N; weights of sections, instead of the audience's */
         SectionWeight: string[];
-        /** @description KEY=N; weights of criteria in the place of the audience's */
+        /** @description KEY=N; weights of criteria, instead of the audience's */
         CriterionWeight: string[];
-        /** @description measures count on these rigs alone */
+        /** @description measures count only on these rigs */
         MeasuredOn: string[];
-        /** @description measures count on rigs of these classes alone */
+        /** @description measures count only on rigs of these classes */
         RigClass: string[];
         /** @description only editions of these: distributions */
         OfDistribution: string[];
-        /** @description only editions built on one of these, or it itself */
+        /** @description only editions of these distributions or based on them */
         OfFamily: string[];
         /** @description only editions based on one of these, named by distribution or release */
         OfBase: string[];
@@ -5909,11 +5909,11 @@ export interface components {
         OfArchitecture: string[];
         /** @description only editions of these: install profiles */
         OfProfile: string[];
-        /** @description only releases of that day or later */
+        /** @description only releases from that day on */
         ReleasedFrom: string;
-        /** @description only releases of that day or earlier */
+        /** @description only releases up to that day */
         ReleasedTo: string;
-        /** @description of each edition line only the newest release that stands */
+        /** @description only the newest accepted release of each edition line */
         Newest: boolean;
         /** @description only these editions: distribution/release/edition */
         Only: string[];
@@ -6005,13 +6005,13 @@ export interface operations {
     search: {
         parameters: {
             query: {
-                /** @description the words */
+                /** @description the words to search for */
                 find: string;
-                /** @description these sorts alone; work and people are found by those who may see them */
+                /** @description only these kinds; work and people are found only by those who can see them */
                 sort?: components["schemas"]["FoundSort"][];
-                /** @description of editions those alone that stand with a review */
+                /** @description only editions with an accepted review */
                 reviewed?: boolean;
-                /** @description how many, 20 where left out */
+                /** @description how many; default 20 */
                 limit?: number;
             };
             header?: never;
@@ -6152,7 +6152,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description what the browser is asked */
+            /** @description options for the browser */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -6223,7 +6223,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description what the browser is asked */
+            /** @description options for the browser */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -6269,7 +6269,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description made */
+            /** @description created */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -6453,7 +6453,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description judged */
+            /** @description rating */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -6478,7 +6478,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description whom */
+            /** @description person */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -6622,7 +6622,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description made */
+            /** @description created */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -6660,7 +6660,7 @@ export interface operations {
             query?: {
                 /** @description entries of a page, 1 to 1000 */
                 limit?: components["parameters"]["Limit"];
-                /** @description `next` of the page before */
+                /** @description `next` of the previous page */
                 cursor?: components["parameters"]["Cursor"];
             };
             header?: never;
@@ -6733,7 +6733,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
@@ -6801,7 +6801,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description made */
+            /** @description created */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -6929,15 +6929,15 @@ export interface operations {
             query?: {
                 /** @description who did it */
                 by?: components["schemas"]["Key"];
-                /** @description what it was about, such as review, person or session */
+                /** @description kind of object, such as review, person or session */
                 sort?: string;
-                /** @description which one: an id, a key, or the name of a person */
+                /** @description an id, a key, or the name of a person */
                 subject?: string;
-                /** @description what was done, such as accepted */
+                /** @description action, such as accepted */
                 action?: string;
-                /** @description not earlier */
+                /** @description from this time on */
                 from?: string;
-                /** @description earlier than that */
+                /** @description before this time */
                 to?: string;
                 /** @description only entries with a smaller number */
                 before?: number;
@@ -6988,9 +6988,9 @@ export interface operations {
             query?: {
                 /** @description entries of a page, 1 to 1000 */
                 limit?: components["parameters"]["Limit"];
-                /** @description `next` of the page before */
+                /** @description `next` of the previous page */
                 cursor?: components["parameters"]["Cursor"];
-                /** @description only those built on this one */
+                /** @description only those based on this one */
                 family?: string;
                 model?: components["schemas"]["Model"];
             };
@@ -7060,7 +7060,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
@@ -7070,7 +7070,7 @@ export interface operations {
         };
         requestBody: components["requestBodies"]["DistributionBody"];
         responses: {
-            /** @description corrected */
+            /** @description changed */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -7087,7 +7087,7 @@ export interface operations {
             query?: {
                 /** @description entries of a page, 1 to 1000 */
                 limit?: components["parameters"]["Limit"];
-                /** @description `next` of the page before */
+                /** @description `next` of the previous page */
                 cursor?: components["parameters"]["Cursor"];
                 distribution?: string;
             };
@@ -7158,7 +7158,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
@@ -7169,7 +7169,7 @@ export interface operations {
         };
         requestBody: components["requestBodies"]["ReleaseBody"];
         responses: {
-            /** @description corrected */
+            /** @description changed */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -7186,10 +7186,10 @@ export interface operations {
             query?: {
                 /** @description entries of a page, 1 to 1000 */
                 limit?: components["parameters"]["Limit"];
-                /** @description `next` of the page before */
+                /** @description `next` of the previous page */
                 cursor?: components["parameters"]["Cursor"];
                 distribution?: string;
-                /** @description a version; goes with distribution */
+                /** @description a version; requires distribution */
                 release?: string;
                 desktop?: string;
             };
@@ -7261,7 +7261,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
@@ -7273,7 +7273,7 @@ export interface operations {
         };
         requestBody: components["requestBodies"]["EditionBody"];
         responses: {
-            /** @description corrected */
+            /** @description changed */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -7290,7 +7290,7 @@ export interface operations {
             query?: {
                 /** @description entries of a page, 1 to 1000 */
                 limit?: components["parameters"]["Limit"];
-                /** @description `next` of the page before */
+                /** @description `next` of the previous page */
                 cursor?: components["parameters"]["Cursor"];
             };
             header?: never;
@@ -7382,7 +7382,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
@@ -7392,7 +7392,7 @@ export interface operations {
         };
         requestBody: components["requestBodies"]["RigBody"];
         responses: {
-            /** @description corrected */
+            /** @description changed */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -7409,7 +7409,7 @@ export interface operations {
             query?: {
                 /** @description entries of a page, 1 to 1000 */
                 limit?: components["parameters"]["Limit"];
-                /** @description `next` of the page before */
+                /** @description `next` of the previous page */
                 cursor?: components["parameters"]["Cursor"];
             };
             header?: never;
@@ -7500,7 +7500,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
@@ -7527,7 +7527,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
@@ -7672,7 +7672,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
@@ -7706,7 +7706,7 @@ export interface operations {
                 reason?: components["schemas"]["Text"];
             };
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
@@ -7743,7 +7743,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description the version shown now */
+            /** @description the shown version */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -7779,9 +7779,9 @@ export interface operations {
     checklistEffect: {
         parameters: {
             query?: {
-                /** @description KEY@VERSION whose ranking it is; the one shown where left out */
+                /** @description KEY@VERSION of the ranking; default the shown version */
                 base?: string;
-                /** @description an audience of the checklist; its own weights where left out */
+                /** @description an audience of the checklist; default its own weights */
                 audience?: components["parameters"]["Audience"];
             };
             header?: never;
@@ -7807,7 +7807,7 @@ export interface operations {
             query?: {
                 /** @description entries of a page, 1 to 1000 */
                 limit?: components["parameters"]["Limit"];
-                /** @description `next` of the page before */
+                /** @description `next` of the previous page */
                 cursor?: components["parameters"]["Cursor"];
                 state?: components["schemas"]["ProposalState"];
             };
@@ -7877,7 +7877,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
@@ -7903,7 +7903,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
@@ -7944,7 +7944,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description said */
+            /** @description added */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -7959,7 +7959,7 @@ export interface operations {
     proposalEffect: {
         parameters: {
             query?: {
-                /** @description an audience of the checklist; its own weights where left out */
+                /** @description an audience of the checklist; default its own weights */
                 audience?: components["parameters"]["Audience"];
             };
             header?: never;
@@ -7987,9 +7987,9 @@ export interface operations {
             query?: {
                 /** @description entries of a page, 1 to 1000 */
                 limit?: components["parameters"]["Limit"];
-                /** @description `next` of the page before */
+                /** @description `next` of the previous page */
                 cursor?: components["parameters"]["Cursor"];
-                /** @description those alone in one of these states */
+                /** @description only reviews in one of these states */
                 state?: components["schemas"]["ReviewState"][];
                 /** @description distribution/release/edition */
                 edition?: string;
@@ -8066,7 +8066,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
@@ -8080,7 +8080,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description moved */
+            /** @description changed */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8128,7 +8128,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description carried over, or what would be */
+            /** @description carried over, or the result of a dry run */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8206,7 +8206,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description recorded, or what would be */
+            /** @description recorded, or the result of a dry run */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8329,7 +8329,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description kept */
+            /** @description saved */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -8342,7 +8342,7 @@ export interface operations {
     listMeasurements: {
         parameters: {
             query: {
-                /** @description their ids */
+                /** @description ids of reviews */
                 review: string[];
             };
             header?: never;
@@ -8379,7 +8379,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description kept */
+            /** @description saved */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8403,7 +8403,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description asked */
+            /** @description requested */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -8440,12 +8440,12 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
                 id: components["parameters"]["Id"];
-                /** @description the id in the entry, which the caller makes */
+                /** @description the id in the entry, created by the caller */
                 entry: string;
             };
             cookie?: never;
@@ -8456,7 +8456,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description written */
+            /** @description saved */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8472,19 +8472,19 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
                 id: components["parameters"]["Id"];
-                /** @description the id in the entry, which the caller makes */
+                /** @description the id in the entry, created by the caller */
                 entry: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description dropped */
+            /** @description removed */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -8505,7 +8505,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description loose ends */
+            /** @description open items */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8549,7 +8549,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description troubles */
+            /** @description known issues */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8593,7 +8593,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description trouble */
+            /** @description known issue */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8609,7 +8609,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
@@ -8619,7 +8619,7 @@ export interface operations {
         };
         requestBody: components["requestBodies"]["TroubleBody"];
         responses: {
-            /** @description corrected */
+            /** @description changed */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8640,7 +8640,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description rules */
+            /** @description settings */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8656,7 +8656,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path?: never;
@@ -8728,7 +8728,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
@@ -8758,7 +8758,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
@@ -8768,7 +8768,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description forgotten */
+            /** @description deleted */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -8791,7 +8791,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description renamed; the key that it has now */
+            /** @description renamed; the new key */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8816,7 +8816,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description merged, or what would be */
+            /** @description merged, or the result of a dry run */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8832,7 +8832,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
@@ -8883,7 +8883,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path?: never;
@@ -8941,7 +8941,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description asked */
+            /** @description requested */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -8957,7 +8957,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
@@ -9015,7 +9015,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description held until a lead has looked */
+            /** @description waiting for a lead */
             202: {
                 headers: {
                     [name: string]: unknown;
@@ -9029,7 +9029,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
@@ -9083,7 +9083,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description ended */
+            /** @description removed */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -9129,7 +9129,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description put away */
+            /** @description dismissed */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -9267,7 +9267,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description dropped */
+            /** @description deleted */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -9355,7 +9355,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description kept */
+            /** @description saved */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -9378,7 +9378,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description dropped */
+            /** @description deleted */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -9393,9 +9393,9 @@ export interface operations {
             query?: {
                 /** @description entries of a page, 1 to 1000 */
                 limit?: components["parameters"]["Limit"];
-                /** @description `next` of the page before */
+                /** @description `next` of the previous page */
                 cursor?: components["parameters"]["Cursor"];
-                /** @description only reports that look through this audience's eyes; - is everybody's */
+                /** @description only reports weighted for this audience; - is everybody */
                 audience?: string;
                 /** @description only those of this series */
                 series?: string;
@@ -9435,7 +9435,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description begun */
+            /** @description started */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -9518,7 +9518,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
@@ -9532,7 +9532,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description written */
+            /** @description saved */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9548,7 +9548,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
@@ -9558,7 +9558,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description dropped */
+            /** @description discarded */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -9618,7 +9618,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
@@ -9655,7 +9655,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description begun */
+            /** @description started */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -9678,7 +9678,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description moved */
+            /** @description changes */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9787,11 +9787,11 @@ export interface operations {
     editPlan: {
         parameters: {
             query?: {
-                /** @description open where left out */
+                /** @description default open */
                 state?: components["schemas"]["PlanState"];
             };
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
@@ -9871,7 +9871,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description the ETag that the change is based on */
+                /** @description the ETag of the version that the change is based on */
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
@@ -9900,7 +9900,7 @@ export interface operations {
     showSheet: {
         parameters: {
             query?: {
-                /** @description the contender that differences are taken against; the first where left out */
+                /** @description the contender that differences are relative to; default the first */
                 baseline?: string;
             };
             header?: never;
@@ -9955,29 +9955,29 @@ export interface operations {
     ranking: {
         parameters: {
             query?: {
-                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
+                /** @description KEY@VERSION, or KEY for its shown version; default the shown version */
                 checklist?: components["parameters"]["ChecklistName"];
-                /** @description an audience of the checklist; its own weights where left out */
+                /** @description an audience of the checklist; default its own weights */
                 audience?: components["parameters"]["Audience"];
-                /** @description as it stood at that time */
+                /** @description as of that time */
                 at?: components["parameters"]["At"];
-                /** @description KEY=N; weights for the rigs named */
+                /** @description KEY=N; weights of rigs */
                 rigWeight?: components["parameters"]["RigWeight"];
                 /** @description only rigs that all editions have */
                 commonRigs?: components["parameters"]["CommonRigs"];
-                /** @description with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest */
+                /** @description also editions reviewed only on earlier versions of the checklist, all on what these versions ask and score the same way, weighted by the newest */
                 ground?: components["parameters"]["Ground"];
-                /** @description KEY=N; weights of sections in the place of the audience's */
+                /** @description KEY=N; weights of sections, instead of the audience's */
                 sectionWeight?: components["parameters"]["SectionWeight"];
-                /** @description KEY=N; weights of criteria in the place of the audience's */
+                /** @description KEY=N; weights of criteria, instead of the audience's */
                 criterionWeight?: components["parameters"]["CriterionWeight"];
-                /** @description measures count on these rigs alone */
+                /** @description measures count only on these rigs */
                 rig?: components["parameters"]["MeasuredOn"];
-                /** @description measures count on rigs of these classes alone */
+                /** @description measures count only on rigs of these classes */
                 rigClass?: components["parameters"]["RigClass"];
                 /** @description only editions of these: distributions */
                 distribution?: components["parameters"]["OfDistribution"];
-                /** @description only editions built on one of these, or it itself */
+                /** @description only editions of these distributions or based on them */
                 family?: components["parameters"]["OfFamily"];
                 /** @description only editions based on one of these, named by distribution or release */
                 base?: components["parameters"]["OfBase"];
@@ -9993,11 +9993,11 @@ export interface operations {
                 architecture?: components["parameters"]["OfArchitecture"];
                 /** @description only editions of these: install profiles */
                 profile?: components["parameters"]["OfProfile"];
-                /** @description only releases of that day or later */
+                /** @description only releases from that day on */
                 releasedFrom?: components["parameters"]["ReleasedFrom"];
-                /** @description only releases of that day or earlier */
+                /** @description only releases up to that day */
                 releasedTo?: components["parameters"]["ReleasedTo"];
-                /** @description of each edition line only the newest release that stands */
+                /** @description only the newest accepted release of each edition line */
                 newest?: components["parameters"]["Newest"];
                 /** @description only these editions: distribution/release/edition */
                 only?: components["parameters"]["Only"];
@@ -10005,17 +10005,17 @@ export interface operations {
                 section?: string;
                 /** @description order by this criterion's points */
                 criterion?: string;
-                /** @description a moment to tell places gained and lost since */
+                /** @description a time to show rank changes since */
                 since?: string;
-                /** @description tell the range of ranks that each edition keeps to when weights are shaken */
+                /** @description also give the range of ranks of each edition when weights are varied at random */
                 ranges?: boolean;
-                /** @description how many entries of each list, the first; 1000 where left out. With it, winners name the first few alone */
+                /** @description how many entries of each list, from the first; default 1000. With it, winners names only the first few */
                 limit?: number;
-                /** @description how many entries of each list to leave out at its beginning */
+                /** @description how many entries of each list to skip */
                 offset?: number;
-                /** @description this list alone */
+                /** @description only this list */
                 standing?: "ranked" | "provisional" | "barred" | "elsewhere";
-                /** @description those alone whose name has these words; ranks stay those of the whole ranking */
+                /** @description only editions whose name has these words; ranks stay those of the whole ranking */
                 find?: string;
             };
             header?: never;
@@ -10039,29 +10039,29 @@ export interface operations {
     rankingFirst: {
         parameters: {
             query?: {
-                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
+                /** @description KEY@VERSION, or KEY for its shown version; default the shown version */
                 checklist?: components["parameters"]["ChecklistName"];
-                /** @description an audience of the checklist; its own weights where left out */
+                /** @description an audience of the checklist; default its own weights */
                 audience?: components["parameters"]["Audience"];
-                /** @description as it stood at that time */
+                /** @description as of that time */
                 at?: components["parameters"]["At"];
-                /** @description KEY=N; weights for the rigs named */
+                /** @description KEY=N; weights of rigs */
                 rigWeight?: components["parameters"]["RigWeight"];
                 /** @description only rigs that all editions have */
                 commonRigs?: components["parameters"]["CommonRigs"];
-                /** @description with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest */
+                /** @description also editions reviewed only on earlier versions of the checklist, all on what these versions ask and score the same way, weighted by the newest */
                 ground?: components["parameters"]["Ground"];
-                /** @description KEY=N; weights of sections in the place of the audience's */
+                /** @description KEY=N; weights of sections, instead of the audience's */
                 sectionWeight?: components["parameters"]["SectionWeight"];
-                /** @description KEY=N; weights of criteria in the place of the audience's */
+                /** @description KEY=N; weights of criteria, instead of the audience's */
                 criterionWeight?: components["parameters"]["CriterionWeight"];
-                /** @description measures count on these rigs alone */
+                /** @description measures count only on these rigs */
                 rig?: components["parameters"]["MeasuredOn"];
-                /** @description measures count on rigs of these classes alone */
+                /** @description measures count only on rigs of these classes */
                 rigClass?: components["parameters"]["RigClass"];
                 /** @description only editions of these: distributions */
                 distribution?: components["parameters"]["OfDistribution"];
-                /** @description only editions built on one of these, or it itself */
+                /** @description only editions of these distributions or based on them */
                 family?: components["parameters"]["OfFamily"];
                 /** @description only editions based on one of these, named by distribution or release */
                 base?: components["parameters"]["OfBase"];
@@ -10077,15 +10077,15 @@ export interface operations {
                 architecture?: components["parameters"]["OfArchitecture"];
                 /** @description only editions of these: install profiles */
                 profile?: components["parameters"]["OfProfile"];
-                /** @description only releases of that day or later */
+                /** @description only releases from that day on */
                 releasedFrom?: components["parameters"]["ReleasedFrom"];
-                /** @description only releases of that day or earlier */
+                /** @description only releases up to that day */
                 releasedTo?: components["parameters"]["ReleasedTo"];
-                /** @description of each edition line only the newest release that stands */
+                /** @description only the newest accepted release of each edition line */
                 newest?: components["parameters"]["Newest"];
                 /** @description only these editions: distribution/release/edition */
                 only?: components["parameters"]["Only"];
-                /** @description how many editions; 25 where left out */
+                /** @description how many editions; default 25 */
                 limit?: number;
             };
             header?: never;
@@ -10109,27 +10109,27 @@ export interface operations {
     showScorecard: {
         parameters: {
             query?: {
-                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
+                /** @description KEY@VERSION, or KEY for its shown version; default the shown version */
                 checklist?: components["parameters"]["ChecklistName"];
-                /** @description an audience of the checklist; its own weights where left out */
+                /** @description an audience of the checklist; default its own weights */
                 audience?: components["parameters"]["Audience"];
-                /** @description as it stood at that time */
+                /** @description as of that time */
                 at?: components["parameters"]["At"];
-                /** @description KEY=N; weights for the rigs named */
+                /** @description KEY=N; weights of rigs */
                 rigWeight?: components["parameters"]["RigWeight"];
                 /** @description only rigs that all editions have */
                 commonRigs?: components["parameters"]["CommonRigs"];
-                /** @description KEY=N; weights of sections in the place of the audience's */
+                /** @description KEY=N; weights of sections, instead of the audience's */
                 sectionWeight?: components["parameters"]["SectionWeight"];
-                /** @description KEY=N; weights of criteria in the place of the audience's */
+                /** @description KEY=N; weights of criteria, instead of the audience's */
                 criterionWeight?: components["parameters"]["CriterionWeight"];
-                /** @description measures count on these rigs alone */
+                /** @description measures count only on these rigs */
                 rig?: components["parameters"]["MeasuredOn"];
-                /** @description measures count on rigs of these classes alone */
+                /** @description measures count only on rigs of these classes */
                 rigClass?: components["parameters"]["RigClass"];
                 /** @description only editions of these: distributions */
                 distribution?: components["parameters"]["OfDistribution"];
-                /** @description only editions built on one of these, or it itself */
+                /** @description only editions of these distributions or based on them */
                 family?: components["parameters"]["OfFamily"];
                 /** @description only editions based on one of these, named by distribution or release */
                 base?: components["parameters"]["OfBase"];
@@ -10145,11 +10145,11 @@ export interface operations {
                 architecture?: components["parameters"]["OfArchitecture"];
                 /** @description only editions of these: install profiles */
                 profile?: components["parameters"]["OfProfile"];
-                /** @description only releases of that day or later */
+                /** @description only releases from that day on */
                 releasedFrom?: components["parameters"]["ReleasedFrom"];
-                /** @description only releases of that day or earlier */
+                /** @description only releases up to that day */
                 releasedTo?: components["parameters"]["ReleasedTo"];
-                /** @description of each edition line only the newest release that stands */
+                /** @description only the newest accepted release of each edition line */
                 newest?: components["parameters"]["Newest"];
                 /** @description only these editions: distribution/release/edition */
                 only?: components["parameters"]["Only"];
@@ -10179,27 +10179,27 @@ export interface operations {
     showTraces: {
         parameters: {
             query?: {
-                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
+                /** @description KEY@VERSION, or KEY for its shown version; default the shown version */
                 checklist?: components["parameters"]["ChecklistName"];
-                /** @description an audience of the checklist; its own weights where left out */
+                /** @description an audience of the checklist; default its own weights */
                 audience?: components["parameters"]["Audience"];
-                /** @description as it stood at that time */
+                /** @description as of that time */
                 at?: components["parameters"]["At"];
-                /** @description KEY=N; weights for the rigs named */
+                /** @description KEY=N; weights of rigs */
                 rigWeight?: components["parameters"]["RigWeight"];
                 /** @description only rigs that all editions have */
                 commonRigs?: components["parameters"]["CommonRigs"];
-                /** @description KEY=N; weights of sections in the place of the audience's */
+                /** @description KEY=N; weights of sections, instead of the audience's */
                 sectionWeight?: components["parameters"]["SectionWeight"];
-                /** @description KEY=N; weights of criteria in the place of the audience's */
+                /** @description KEY=N; weights of criteria, instead of the audience's */
                 criterionWeight?: components["parameters"]["CriterionWeight"];
-                /** @description measures count on these rigs alone */
+                /** @description measures count only on these rigs */
                 rig?: components["parameters"]["MeasuredOn"];
-                /** @description measures count on rigs of these classes alone */
+                /** @description measures count only on rigs of these classes */
                 rigClass?: components["parameters"]["RigClass"];
                 /** @description only editions of these: distributions */
                 distribution?: components["parameters"]["OfDistribution"];
-                /** @description only editions built on one of these, or it itself */
+                /** @description only editions of these distributions or based on them */
                 family?: components["parameters"]["OfFamily"];
                 /** @description only editions based on one of these, named by distribution or release */
                 base?: components["parameters"]["OfBase"];
@@ -10215,11 +10215,11 @@ export interface operations {
                 architecture?: components["parameters"]["OfArchitecture"];
                 /** @description only editions of these: install profiles */
                 profile?: components["parameters"]["OfProfile"];
-                /** @description only releases of that day or later */
+                /** @description only releases from that day on */
                 releasedFrom?: components["parameters"]["ReleasedFrom"];
-                /** @description only releases of that day or earlier */
+                /** @description only releases up to that day */
                 releasedTo?: components["parameters"]["ReleasedTo"];
-                /** @description of each edition line only the newest release that stands */
+                /** @description only the newest accepted release of each edition line */
                 newest?: components["parameters"]["Newest"];
                 /** @description only these editions: distribution/release/edition */
                 only?: components["parameters"]["Only"];
@@ -10249,27 +10249,27 @@ export interface operations {
     listPoints: {
         parameters: {
             query?: {
-                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
+                /** @description KEY@VERSION, or KEY for its shown version; default the shown version */
                 checklist?: components["parameters"]["ChecklistName"];
-                /** @description an audience of the checklist; its own weights where left out */
+                /** @description an audience of the checklist; default its own weights */
                 audience?: components["parameters"]["Audience"];
-                /** @description as it stood at that time */
+                /** @description as of that time */
                 at?: components["parameters"]["At"];
-                /** @description KEY=N; weights for the rigs named */
+                /** @description KEY=N; weights of rigs */
                 rigWeight?: components["parameters"]["RigWeight"];
                 /** @description only rigs that all editions have */
                 commonRigs?: components["parameters"]["CommonRigs"];
-                /** @description KEY=N; weights of sections in the place of the audience's */
+                /** @description KEY=N; weights of sections, instead of the audience's */
                 sectionWeight?: components["parameters"]["SectionWeight"];
-                /** @description KEY=N; weights of criteria in the place of the audience's */
+                /** @description KEY=N; weights of criteria, instead of the audience's */
                 criterionWeight?: components["parameters"]["CriterionWeight"];
-                /** @description measures count on these rigs alone */
+                /** @description measures count only on these rigs */
                 rig?: components["parameters"]["MeasuredOn"];
-                /** @description measures count on rigs of these classes alone */
+                /** @description measures count only on rigs of these classes */
                 rigClass?: components["parameters"]["RigClass"];
                 /** @description only editions of these: distributions */
                 distribution?: components["parameters"]["OfDistribution"];
-                /** @description only editions built on one of these, or it itself */
+                /** @description only editions of these distributions or based on them */
                 family?: components["parameters"]["OfFamily"];
                 /** @description only editions based on one of these, named by distribution or release */
                 base?: components["parameters"]["OfBase"];
@@ -10285,11 +10285,11 @@ export interface operations {
                 architecture?: components["parameters"]["OfArchitecture"];
                 /** @description only editions of these: install profiles */
                 profile?: components["parameters"]["OfProfile"];
-                /** @description only releases of that day or later */
+                /** @description only releases from that day on */
                 releasedFrom?: components["parameters"]["ReleasedFrom"];
-                /** @description only releases of that day or earlier */
+                /** @description only releases up to that day */
                 releasedTo?: components["parameters"]["ReleasedTo"];
-                /** @description of each edition line only the newest release that stands */
+                /** @description only the newest accepted release of each edition line */
                 newest?: components["parameters"]["Newest"];
                 /** @description only these editions: distribution/release/edition */
                 only?: components["parameters"]["Only"];
@@ -10315,27 +10315,27 @@ export interface operations {
     showQuality: {
         parameters: {
             query?: {
-                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
+                /** @description KEY@VERSION, or KEY for its shown version; default the shown version */
                 checklist?: components["parameters"]["ChecklistName"];
-                /** @description an audience of the checklist; its own weights where left out */
+                /** @description an audience of the checklist; default its own weights */
                 audience?: components["parameters"]["Audience"];
-                /** @description as it stood at that time */
+                /** @description as of that time */
                 at?: components["parameters"]["At"];
-                /** @description KEY=N; weights for the rigs named */
+                /** @description KEY=N; weights of rigs */
                 rigWeight?: components["parameters"]["RigWeight"];
                 /** @description only rigs that all editions have */
                 commonRigs?: components["parameters"]["CommonRigs"];
-                /** @description KEY=N; weights of sections in the place of the audience's */
+                /** @description KEY=N; weights of sections, instead of the audience's */
                 sectionWeight?: components["parameters"]["SectionWeight"];
-                /** @description KEY=N; weights of criteria in the place of the audience's */
+                /** @description KEY=N; weights of criteria, instead of the audience's */
                 criterionWeight?: components["parameters"]["CriterionWeight"];
-                /** @description measures count on these rigs alone */
+                /** @description measures count only on these rigs */
                 rig?: components["parameters"]["MeasuredOn"];
-                /** @description measures count on rigs of these classes alone */
+                /** @description measures count only on rigs of these classes */
                 rigClass?: components["parameters"]["RigClass"];
                 /** @description only editions of these: distributions */
                 distribution?: components["parameters"]["OfDistribution"];
-                /** @description only editions built on one of these, or it itself */
+                /** @description only editions of these distributions or based on them */
                 family?: components["parameters"]["OfFamily"];
                 /** @description only editions based on one of these, named by distribution or release */
                 base?: components["parameters"]["OfBase"];
@@ -10351,15 +10351,15 @@ export interface operations {
                 architecture?: components["parameters"]["OfArchitecture"];
                 /** @description only editions of these: install profiles */
                 profile?: components["parameters"]["OfProfile"];
-                /** @description only releases of that day or later */
+                /** @description only releases from that day on */
                 releasedFrom?: components["parameters"]["ReleasedFrom"];
-                /** @description only releases of that day or earlier */
+                /** @description only releases up to that day */
                 releasedTo?: components["parameters"]["ReleasedTo"];
-                /** @description of each edition line only the newest release that stands */
+                /** @description only the newest accepted release of each edition line */
                 newest?: components["parameters"]["Newest"];
                 /** @description only these editions: distribution/release/edition */
                 only?: components["parameters"]["Only"];
-                /** @description how many entries of each list, the first; 1000 where left out */
+                /** @description how many entries of each list, from the first; default 1000 */
                 limit?: number;
             };
             header?: never;
@@ -10383,33 +10383,33 @@ export interface operations {
     explain: {
         parameters: {
             query?: {
-                /** @description distribution/release/edition; with b left out too, the first two of the ranking */
+                /** @description distribution/release/edition; without a and b, the first two of the ranking */
                 a?: string;
                 /** @description the other edition */
                 b?: string;
-                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
+                /** @description KEY@VERSION, or KEY for its shown version; default the shown version */
                 checklist?: components["parameters"]["ChecklistName"];
-                /** @description an audience of the checklist; its own weights where left out */
+                /** @description an audience of the checklist; default its own weights */
                 audience?: components["parameters"]["Audience"];
-                /** @description as it stood at that time */
+                /** @description as of that time */
                 at?: components["parameters"]["At"];
-                /** @description KEY=N; weights for the rigs named */
+                /** @description KEY=N; weights of rigs */
                 rigWeight?: components["parameters"]["RigWeight"];
                 /** @description only rigs that all editions have */
                 commonRigs?: components["parameters"]["CommonRigs"];
-                /** @description with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest */
+                /** @description also editions reviewed only on earlier versions of the checklist, all on what these versions ask and score the same way, weighted by the newest */
                 ground?: components["parameters"]["Ground"];
-                /** @description KEY=N; weights of sections in the place of the audience's */
+                /** @description KEY=N; weights of sections, instead of the audience's */
                 sectionWeight?: components["parameters"]["SectionWeight"];
-                /** @description KEY=N; weights of criteria in the place of the audience's */
+                /** @description KEY=N; weights of criteria, instead of the audience's */
                 criterionWeight?: components["parameters"]["CriterionWeight"];
-                /** @description measures count on these rigs alone */
+                /** @description measures count only on these rigs */
                 rig?: components["parameters"]["MeasuredOn"];
-                /** @description measures count on rigs of these classes alone */
+                /** @description measures count only on rigs of these classes */
                 rigClass?: components["parameters"]["RigClass"];
                 /** @description only editions of these: distributions */
                 distribution?: components["parameters"]["OfDistribution"];
-                /** @description only editions built on one of these, or it itself */
+                /** @description only editions of these distributions or based on them */
                 family?: components["parameters"]["OfFamily"];
                 /** @description only editions based on one of these, named by distribution or release */
                 base?: components["parameters"]["OfBase"];
@@ -10425,11 +10425,11 @@ export interface operations {
                 architecture?: components["parameters"]["OfArchitecture"];
                 /** @description only editions of these: install profiles */
                 profile?: components["parameters"]["OfProfile"];
-                /** @description only releases of that day or later */
+                /** @description only releases from that day on */
                 releasedFrom?: components["parameters"]["ReleasedFrom"];
-                /** @description only releases of that day or earlier */
+                /** @description only releases up to that day */
                 releasedTo?: components["parameters"]["ReleasedTo"];
-                /** @description of each edition line only the newest release that stands */
+                /** @description only the newest accepted release of each edition line */
                 newest?: components["parameters"]["Newest"];
                 /** @description only these editions: distribution/release/edition */
                 only?: components["parameters"]["Only"];
@@ -10455,29 +10455,29 @@ export interface operations {
     showTipping: {
         parameters: {
             query?: {
-                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
+                /** @description KEY@VERSION, or KEY for its shown version; default the shown version */
                 checklist?: components["parameters"]["ChecklistName"];
-                /** @description an audience of the checklist; its own weights where left out */
+                /** @description an audience of the checklist; default its own weights */
                 audience?: components["parameters"]["Audience"];
-                /** @description as it stood at that time */
+                /** @description as of that time */
                 at?: components["parameters"]["At"];
-                /** @description KEY=N; weights for the rigs named */
+                /** @description KEY=N; weights of rigs */
                 rigWeight?: components["parameters"]["RigWeight"];
                 /** @description only rigs that all editions have */
                 commonRigs?: components["parameters"]["CommonRigs"];
-                /** @description with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest */
+                /** @description also editions reviewed only on earlier versions of the checklist, all on what these versions ask and score the same way, weighted by the newest */
                 ground?: components["parameters"]["Ground"];
-                /** @description KEY=N; weights of sections in the place of the audience's */
+                /** @description KEY=N; weights of sections, instead of the audience's */
                 sectionWeight?: components["parameters"]["SectionWeight"];
-                /** @description KEY=N; weights of criteria in the place of the audience's */
+                /** @description KEY=N; weights of criteria, instead of the audience's */
                 criterionWeight?: components["parameters"]["CriterionWeight"];
-                /** @description measures count on these rigs alone */
+                /** @description measures count only on these rigs */
                 rig?: components["parameters"]["MeasuredOn"];
-                /** @description measures count on rigs of these classes alone */
+                /** @description measures count only on rigs of these classes */
                 rigClass?: components["parameters"]["RigClass"];
                 /** @description only editions of these: distributions */
                 distribution?: components["parameters"]["OfDistribution"];
-                /** @description only editions built on one of these, or it itself */
+                /** @description only editions of these distributions or based on them */
                 family?: components["parameters"]["OfFamily"];
                 /** @description only editions based on one of these, named by distribution or release */
                 base?: components["parameters"]["OfBase"];
@@ -10493,11 +10493,11 @@ export interface operations {
                 architecture?: components["parameters"]["OfArchitecture"];
                 /** @description only editions of these: install profiles */
                 profile?: components["parameters"]["OfProfile"];
-                /** @description only releases of that day or later */
+                /** @description only releases from that day on */
                 releasedFrom?: components["parameters"]["ReleasedFrom"];
-                /** @description only releases of that day or earlier */
+                /** @description only releases up to that day */
                 releasedTo?: components["parameters"]["ReleasedTo"];
-                /** @description of each edition line only the newest release that stands */
+                /** @description only the newest accepted release of each edition line */
                 newest?: components["parameters"]["Newest"];
                 /** @description only these editions: distribution/release/edition */
                 only?: components["parameters"]["Only"];
@@ -10523,39 +10523,39 @@ export interface operations {
     showSteadiness: {
         parameters: {
             query?: {
-                /** @description how often; where left out 10,000, less in a field of more than 500 */
+                /** @description number of draws; default 10,000, fewer for more than 500 editions */
                 draws?: number;
                 /** @description the same seed gives the same result */
                 seed?: number;
-                /** @description how near shares stay to the weights; 60 where left out */
+                /** @description how close shares are to the weights; default 60 */
                 kappa?: number;
-                /** @description what is shaken */
+                /** @description what is varied */
                 shake?: "weights" | "readings" | "both";
-                /** @description leave out the shares of ranks below this */
+                /** @description leave out shares of ranks below this */
                 least?: number;
-                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
+                /** @description KEY@VERSION, or KEY for its shown version; default the shown version */
                 checklist?: components["parameters"]["ChecklistName"];
-                /** @description an audience of the checklist; its own weights where left out */
+                /** @description an audience of the checklist; default its own weights */
                 audience?: components["parameters"]["Audience"];
-                /** @description as it stood at that time */
+                /** @description as of that time */
                 at?: components["parameters"]["At"];
-                /** @description KEY=N; weights for the rigs named */
+                /** @description KEY=N; weights of rigs */
                 rigWeight?: components["parameters"]["RigWeight"];
                 /** @description only rigs that all editions have */
                 commonRigs?: components["parameters"]["CommonRigs"];
-                /** @description with the editions that stand on earlier versions of the checklist alone, all on what these versions ask and score alike, weighted by the newest */
+                /** @description also editions reviewed only on earlier versions of the checklist, all on what these versions ask and score the same way, weighted by the newest */
                 ground?: components["parameters"]["Ground"];
-                /** @description KEY=N; weights of sections in the place of the audience's */
+                /** @description KEY=N; weights of sections, instead of the audience's */
                 sectionWeight?: components["parameters"]["SectionWeight"];
-                /** @description KEY=N; weights of criteria in the place of the audience's */
+                /** @description KEY=N; weights of criteria, instead of the audience's */
                 criterionWeight?: components["parameters"]["CriterionWeight"];
-                /** @description measures count on these rigs alone */
+                /** @description measures count only on these rigs */
                 rig?: components["parameters"]["MeasuredOn"];
-                /** @description measures count on rigs of these classes alone */
+                /** @description measures count only on rigs of these classes */
                 rigClass?: components["parameters"]["RigClass"];
                 /** @description only editions of these: distributions */
                 distribution?: components["parameters"]["OfDistribution"];
-                /** @description only editions built on one of these, or it itself */
+                /** @description only editions of these distributions or based on them */
                 family?: components["parameters"]["OfFamily"];
                 /** @description only editions based on one of these, named by distribution or release */
                 base?: components["parameters"]["OfBase"];
@@ -10571,11 +10571,11 @@ export interface operations {
                 architecture?: components["parameters"]["OfArchitecture"];
                 /** @description only editions of these: install profiles */
                 profile?: components["parameters"]["OfProfile"];
-                /** @description only releases of that day or later */
+                /** @description only releases from that day on */
                 releasedFrom?: components["parameters"]["ReleasedFrom"];
-                /** @description only releases of that day or earlier */
+                /** @description only releases up to that day */
                 releasedTo?: components["parameters"]["ReleasedTo"];
-                /** @description of each edition line only the newest release that stands */
+                /** @description only the newest accepted release of each edition line */
                 newest?: components["parameters"]["Newest"];
                 /** @description only these editions: distribution/release/edition */
                 only?: components["parameters"]["Only"];
@@ -10601,29 +10601,29 @@ export interface operations {
     showHeadToHead: {
         parameters: {
             query?: {
-                /** @description those held against each other; the ranked ones where left out */
+                /** @description the compared editions; default the ranked ones */
                 edition?: string[];
-                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
+                /** @description KEY@VERSION, or KEY for its shown version; default the shown version */
                 checklist?: components["parameters"]["ChecklistName"];
-                /** @description an audience of the checklist; its own weights where left out */
+                /** @description an audience of the checklist; default its own weights */
                 audience?: components["parameters"]["Audience"];
-                /** @description as it stood at that time */
+                /** @description as of that time */
                 at?: components["parameters"]["At"];
-                /** @description KEY=N; weights for the rigs named */
+                /** @description KEY=N; weights of rigs */
                 rigWeight?: components["parameters"]["RigWeight"];
                 /** @description only rigs that all editions have */
                 commonRigs?: components["parameters"]["CommonRigs"];
-                /** @description KEY=N; weights of sections in the place of the audience's */
+                /** @description KEY=N; weights of sections, instead of the audience's */
                 sectionWeight?: components["parameters"]["SectionWeight"];
-                /** @description KEY=N; weights of criteria in the place of the audience's */
+                /** @description KEY=N; weights of criteria, instead of the audience's */
                 criterionWeight?: components["parameters"]["CriterionWeight"];
-                /** @description measures count on these rigs alone */
+                /** @description measures count only on these rigs */
                 rig?: components["parameters"]["MeasuredOn"];
-                /** @description measures count on rigs of these classes alone */
+                /** @description measures count only on rigs of these classes */
                 rigClass?: components["parameters"]["RigClass"];
                 /** @description only editions of these: distributions */
                 distribution?: components["parameters"]["OfDistribution"];
-                /** @description only editions built on one of these, or it itself */
+                /** @description only editions of these distributions or based on them */
                 family?: components["parameters"]["OfFamily"];
                 /** @description only editions based on one of these, named by distribution or release */
                 base?: components["parameters"]["OfBase"];
@@ -10639,11 +10639,11 @@ export interface operations {
                 architecture?: components["parameters"]["OfArchitecture"];
                 /** @description only editions of these: install profiles */
                 profile?: components["parameters"]["OfProfile"];
-                /** @description only releases of that day or later */
+                /** @description only releases from that day on */
                 releasedFrom?: components["parameters"]["ReleasedFrom"];
-                /** @description only releases of that day or earlier */
+                /** @description only releases up to that day */
                 releasedTo?: components["parameters"]["ReleasedTo"];
-                /** @description of each edition line only the newest release that stands */
+                /** @description only the newest accepted release of each edition line */
                 newest?: components["parameters"]["Newest"];
                 /** @description only these editions: distribution/release/edition */
                 only?: components["parameters"]["Only"];
@@ -10669,35 +10669,35 @@ export interface operations {
     compareGroups: {
         parameters: {
             query: {
-                /** @description what the groups differ in */
+                /** @description the attribute in which the groups differ */
                 attribute: string;
                 /** @description the first group */
                 a: string;
                 /** @description the second group */
                 b: string;
-                /** @description attributes that a pair has the same; all others where left out */
+                /** @description attributes in which a pair is equal; default all others */
                 equal?: string[];
-                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
+                /** @description KEY@VERSION, or KEY for its shown version; default the shown version */
                 checklist?: components["parameters"]["ChecklistName"];
-                /** @description an audience of the checklist; its own weights where left out */
+                /** @description an audience of the checklist; default its own weights */
                 audience?: components["parameters"]["Audience"];
-                /** @description as it stood at that time */
+                /** @description as of that time */
                 at?: components["parameters"]["At"];
-                /** @description KEY=N; weights for the rigs named */
+                /** @description KEY=N; weights of rigs */
                 rigWeight?: components["parameters"]["RigWeight"];
                 /** @description only rigs that all editions have */
                 commonRigs?: components["parameters"]["CommonRigs"];
-                /** @description KEY=N; weights of sections in the place of the audience's */
+                /** @description KEY=N; weights of sections, instead of the audience's */
                 sectionWeight?: components["parameters"]["SectionWeight"];
-                /** @description KEY=N; weights of criteria in the place of the audience's */
+                /** @description KEY=N; weights of criteria, instead of the audience's */
                 criterionWeight?: components["parameters"]["CriterionWeight"];
-                /** @description measures count on these rigs alone */
+                /** @description measures count only on these rigs */
                 rig?: components["parameters"]["MeasuredOn"];
-                /** @description measures count on rigs of these classes alone */
+                /** @description measures count only on rigs of these classes */
                 rigClass?: components["parameters"]["RigClass"];
                 /** @description only editions of these: distributions */
                 distribution?: components["parameters"]["OfDistribution"];
-                /** @description only editions built on one of these, or it itself */
+                /** @description only editions of these distributions or based on them */
                 family?: components["parameters"]["OfFamily"];
                 /** @description only editions based on one of these, named by distribution or release */
                 base?: components["parameters"]["OfBase"];
@@ -10713,11 +10713,11 @@ export interface operations {
                 architecture?: components["parameters"]["OfArchitecture"];
                 /** @description only editions of these: install profiles */
                 profile?: components["parameters"]["OfProfile"];
-                /** @description only releases of that day or later */
+                /** @description only releases from that day on */
                 releasedFrom?: components["parameters"]["ReleasedFrom"];
-                /** @description only releases of that day or earlier */
+                /** @description only releases up to that day */
                 releasedTo?: components["parameters"]["ReleasedTo"];
-                /** @description of each edition line only the newest release that stands */
+                /** @description only the newest accepted release of each edition line */
                 newest?: components["parameters"]["Newest"];
                 /** @description only these editions: distribution/release/edition */
                 only?: components["parameters"]["Only"];
@@ -10764,27 +10764,27 @@ export interface operations {
     showLine: {
         parameters: {
             query?: {
-                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
+                /** @description KEY@VERSION, or KEY for its shown version; default the shown version */
                 checklist?: components["parameters"]["ChecklistName"];
-                /** @description an audience of the checklist; its own weights where left out */
+                /** @description an audience of the checklist; default its own weights */
                 audience?: components["parameters"]["Audience"];
-                /** @description as it stood at that time */
+                /** @description as of that time */
                 at?: components["parameters"]["At"];
-                /** @description KEY=N; weights for the rigs named */
+                /** @description KEY=N; weights of rigs */
                 rigWeight?: components["parameters"]["RigWeight"];
                 /** @description only rigs that all editions have */
                 commonRigs?: components["parameters"]["CommonRigs"];
-                /** @description KEY=N; weights of sections in the place of the audience's */
+                /** @description KEY=N; weights of sections, instead of the audience's */
                 sectionWeight?: components["parameters"]["SectionWeight"];
-                /** @description KEY=N; weights of criteria in the place of the audience's */
+                /** @description KEY=N; weights of criteria, instead of the audience's */
                 criterionWeight?: components["parameters"]["CriterionWeight"];
-                /** @description measures count on these rigs alone */
+                /** @description measures count only on these rigs */
                 rig?: components["parameters"]["MeasuredOn"];
-                /** @description measures count on rigs of these classes alone */
+                /** @description measures count only on rigs of these classes */
                 rigClass?: components["parameters"]["RigClass"];
                 /** @description only editions of these: distributions */
                 distribution?: components["parameters"]["OfDistribution"];
-                /** @description only editions built on one of these, or it itself */
+                /** @description only editions of these distributions or based on them */
                 family?: components["parameters"]["OfFamily"];
                 /** @description only editions based on one of these, named by distribution or release */
                 base?: components["parameters"]["OfBase"];
@@ -10800,11 +10800,11 @@ export interface operations {
                 architecture?: components["parameters"]["OfArchitecture"];
                 /** @description only editions of these: install profiles */
                 profile?: components["parameters"]["OfProfile"];
-                /** @description only releases of that day or later */
+                /** @description only releases from that day on */
                 releasedFrom?: components["parameters"]["ReleasedFrom"];
-                /** @description only releases of that day or earlier */
+                /** @description only releases up to that day */
                 releasedTo?: components["parameters"]["ReleasedTo"];
-                /** @description of each edition line only the newest release that stands */
+                /** @description only the newest accepted release of each edition line */
                 newest?: components["parameters"]["Newest"];
                 /** @description only these editions: distribution/release/edition */
                 only?: components["parameters"]["Only"];
@@ -10833,9 +10833,9 @@ export interface operations {
     listRecords: {
         parameters: {
             query?: {
-                /** @description as it stood at that time */
+                /** @description as of that time */
                 at?: components["parameters"]["At"];
-                /** @description of one criterion alone */
+                /** @description only for this criterion */
                 criterion?: string;
             };
             header?: never;
@@ -10859,27 +10859,27 @@ export interface operations {
     listLeaders: {
         parameters: {
             query?: {
-                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
+                /** @description KEY@VERSION, or KEY for its shown version; default the shown version */
                 checklist?: components["parameters"]["ChecklistName"];
-                /** @description an audience of the checklist; its own weights where left out */
+                /** @description an audience of the checklist; default its own weights */
                 audience?: components["parameters"]["Audience"];
-                /** @description as it stood at that time */
+                /** @description as of that time */
                 at?: components["parameters"]["At"];
-                /** @description KEY=N; weights for the rigs named */
+                /** @description KEY=N; weights of rigs */
                 rigWeight?: components["parameters"]["RigWeight"];
                 /** @description only rigs that all editions have */
                 commonRigs?: components["parameters"]["CommonRigs"];
-                /** @description KEY=N; weights of sections in the place of the audience's */
+                /** @description KEY=N; weights of sections, instead of the audience's */
                 sectionWeight?: components["parameters"]["SectionWeight"];
-                /** @description KEY=N; weights of criteria in the place of the audience's */
+                /** @description KEY=N; weights of criteria, instead of the audience's */
                 criterionWeight?: components["parameters"]["CriterionWeight"];
-                /** @description measures count on these rigs alone */
+                /** @description measures count only on these rigs */
                 rig?: components["parameters"]["MeasuredOn"];
-                /** @description measures count on rigs of these classes alone */
+                /** @description measures count only on rigs of these classes */
                 rigClass?: components["parameters"]["RigClass"];
                 /** @description only editions of these: distributions */
                 distribution?: components["parameters"]["OfDistribution"];
-                /** @description only editions built on one of these, or it itself */
+                /** @description only editions of these distributions or based on them */
                 family?: components["parameters"]["OfFamily"];
                 /** @description only editions based on one of these, named by distribution or release */
                 base?: components["parameters"]["OfBase"];
@@ -10895,11 +10895,11 @@ export interface operations {
                 architecture?: components["parameters"]["OfArchitecture"];
                 /** @description only editions of these: install profiles */
                 profile?: components["parameters"]["OfProfile"];
-                /** @description only releases of that day or later */
+                /** @description only releases from that day on */
                 releasedFrom?: components["parameters"]["ReleasedFrom"];
-                /** @description only releases of that day or earlier */
+                /** @description only releases up to that day */
                 releasedTo?: components["parameters"]["ReleasedTo"];
-                /** @description of each edition line only the newest release that stands */
+                /** @description only the newest accepted release of each edition line */
                 newest?: components["parameters"]["Newest"];
                 /** @description only these editions: distribution/release/edition */
                 only?: components["parameters"]["Only"];
@@ -10931,35 +10931,35 @@ export interface operations {
                 diskGiB?: number;
                 /** @description processor cores */
                 cores?: number;
-                /** @description in words */
+                /** @description description */
                 processor?: string;
-                /** @description in words */
+                /** @description description */
                 graphics?: string;
                 /** @description such as amd64 */
                 machineArchitecture?: string;
                 /** @description it is a virtual machine */
                 virtual?: boolean;
-                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
+                /** @description KEY@VERSION, or KEY for its shown version; default the shown version */
                 checklist?: components["parameters"]["ChecklistName"];
-                /** @description an audience of the checklist; its own weights where left out */
+                /** @description an audience of the checklist; default its own weights */
                 audience?: components["parameters"]["Audience"];
-                /** @description as it stood at that time */
+                /** @description as of that time */
                 at?: components["parameters"]["At"];
-                /** @description KEY=N; weights for the rigs named */
+                /** @description KEY=N; weights of rigs */
                 rigWeight?: components["parameters"]["RigWeight"];
                 /** @description only rigs that all editions have */
                 commonRigs?: components["parameters"]["CommonRigs"];
-                /** @description KEY=N; weights of sections in the place of the audience's */
+                /** @description KEY=N; weights of sections, instead of the audience's */
                 sectionWeight?: components["parameters"]["SectionWeight"];
-                /** @description KEY=N; weights of criteria in the place of the audience's */
+                /** @description KEY=N; weights of criteria, instead of the audience's */
                 criterionWeight?: components["parameters"]["CriterionWeight"];
-                /** @description measures count on these rigs alone */
+                /** @description measures count only on these rigs */
                 rig?: components["parameters"]["MeasuredOn"];
-                /** @description measures count on rigs of these classes alone */
+                /** @description measures count only on rigs of these classes */
                 rigClass?: components["parameters"]["RigClass"];
                 /** @description only editions of these: distributions */
                 distribution?: components["parameters"]["OfDistribution"];
-                /** @description only editions built on one of these, or it itself */
+                /** @description only editions of these distributions or based on them */
                 family?: components["parameters"]["OfFamily"];
                 /** @description only editions based on one of these, named by distribution or release */
                 base?: components["parameters"]["OfBase"];
@@ -10975,15 +10975,15 @@ export interface operations {
                 architecture?: components["parameters"]["OfArchitecture"];
                 /** @description only editions of these: install profiles */
                 profile?: components["parameters"]["OfProfile"];
-                /** @description only releases of that day or later */
+                /** @description only releases from that day on */
                 releasedFrom?: components["parameters"]["ReleasedFrom"];
-                /** @description only releases of that day or earlier */
+                /** @description only releases up to that day */
                 releasedTo?: components["parameters"]["ReleasedTo"];
-                /** @description of each edition line only the newest release that stands */
+                /** @description only the newest accepted release of each edition line */
                 newest?: components["parameters"]["Newest"];
                 /** @description only these editions: distribution/release/edition */
                 only?: components["parameters"]["Only"];
-                /** @description how many entries of each list, the first; 500 where left out */
+                /** @description how many entries of each list, from the first; default 500 */
                 limit?: number;
             };
             header?: never;
@@ -11009,29 +11009,29 @@ export interface operations {
             query: {
                 /** @description distribution/release/edition, two to twelve times */
                 edition: string[];
-                /** @description an edition, or one of previous, based-on, leader, record; the first of the editions where left out */
+                /** @description an edition, or one of previous, based-on, leader, record; default the first of the editions */
                 baseline?: string;
-                /** @description KEY@VERSION, or KEY for the version of it that is shown; the version shown where left out */
+                /** @description KEY@VERSION, or KEY for its shown version; default the shown version */
                 checklist?: components["parameters"]["ChecklistName"];
-                /** @description an audience of the checklist; its own weights where left out */
+                /** @description an audience of the checklist; default its own weights */
                 audience?: components["parameters"]["Audience"];
-                /** @description as it stood at that time */
+                /** @description as of that time */
                 at?: components["parameters"]["At"];
-                /** @description KEY=N; weights for the rigs named */
+                /** @description KEY=N; weights of rigs */
                 rigWeight?: components["parameters"]["RigWeight"];
                 /** @description only rigs that all editions have */
                 commonRigs?: components["parameters"]["CommonRigs"];
-                /** @description KEY=N; weights of sections in the place of the audience's */
+                /** @description KEY=N; weights of sections, instead of the audience's */
                 sectionWeight?: components["parameters"]["SectionWeight"];
-                /** @description KEY=N; weights of criteria in the place of the audience's */
+                /** @description KEY=N; weights of criteria, instead of the audience's */
                 criterionWeight?: components["parameters"]["CriterionWeight"];
-                /** @description measures count on these rigs alone */
+                /** @description measures count only on these rigs */
                 rig?: components["parameters"]["MeasuredOn"];
-                /** @description measures count on rigs of these classes alone */
+                /** @description measures count only on rigs of these classes */
                 rigClass?: components["parameters"]["RigClass"];
                 /** @description only editions of these: distributions */
                 distribution?: components["parameters"]["OfDistribution"];
-                /** @description only editions built on one of these, or it itself */
+                /** @description only editions of these distributions or based on them */
                 family?: components["parameters"]["OfFamily"];
                 /** @description only editions based on one of these, named by distribution or release */
                 base?: components["parameters"]["OfBase"];
@@ -11047,11 +11047,11 @@ export interface operations {
                 architecture?: components["parameters"]["OfArchitecture"];
                 /** @description only editions of these: install profiles */
                 profile?: components["parameters"]["OfProfile"];
-                /** @description only releases of that day or later */
+                /** @description only releases from that day on */
                 releasedFrom?: components["parameters"]["ReleasedFrom"];
-                /** @description only releases of that day or earlier */
+                /** @description only releases up to that day */
                 releasedTo?: components["parameters"]["ReleasedTo"];
-                /** @description of each edition line only the newest release that stands */
+                /** @description only the newest accepted release of each edition line */
                 newest?: components["parameters"]["Newest"];
                 /** @description only these editions: distribution/release/edition */
                 only?: components["parameters"]["Only"];

@@ -10,7 +10,7 @@ export const counting = (all?: Estimate[]) => (all ?? []).filter((x) => x.weight
 export function estimateText(x: Estimate, unit?: string): string {
   const from =
     x.shared === 0
-      ? "through further rigs"
+      ? "by way of other rigs"
       : `from ${x.shared} ${x.shared === 1 ? "edition" : "editions"} measured on both`;
   return `estimated ${figure(x.value)}${unit ? ` ${unit}` : ""} on ${x.rig} ${from}${x.weight === 0 ? " (weight 0)" : ""}`;
 }

@@ -15,7 +15,7 @@ async function upload(file: File): Promise<string> {
       headers: { "Content-Type": "application/octet-stream" },
     });
   } catch {
-    throw new Unreachable("No connection: the file was not sent. Add it again when the service is back.");
+    throw new Unreachable("No connection: the file was not sent. Add it again when the service answers.");
   }
   const body: unknown = await response.json().catch(() => undefined);
   if (!response.ok) {

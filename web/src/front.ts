@@ -6,11 +6,12 @@ import { rankingKey } from "./pages/ranking/entries";
 export function takeFront(queries: QueryClient) {
   const text = document.getElementById("ranking-data")?.textContent;
   if (!text || location.pathname !== "/" || location.search) return;
+  withPage = Date.now();
   queries.setQueryData(rankingKey({ ranked: {} }, 0), JSON.parse(text) as Schemas["Ranking"], { updatedAt: withPage });
 }
 
-// When what came with the page is taken to have been fetched.
-const withPage = performance.timeOrigin;
+let withPage = 0;
 
-/** Whether a query's data came with the page and was not fetched since. */
-export const cameWithPage = (q: Query) => q.state.dataUpdatedAt === withPage;
+/** Whether a query's data came with the page or was saved by an earlier page, and was not fetched since. */
+export const notFetchedYet = ({ state: { dataUpdatedAt: at } }: Query) =>
+  at > 0 && (at <= performance.timeOrigin || at === withPage);

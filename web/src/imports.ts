@@ -88,7 +88,7 @@ async function send(what: What | "look", options: Options, file: File): Promise<
   try {
     response = await fetch(`/api/v1/imports/${what}`, { method: "POST", body: form });
   } catch {
-    throw new Unreachable("The service cannot be reached; nothing was imported.");
+    throw new Unreachable("The service cannot be reached. Nothing was imported.");
   }
   if (response.ok) return response;
   const problem = (await response.json().catch(() => undefined)) as Problem | undefined;
@@ -128,7 +128,7 @@ export async function take(
     }
     if (done)
       throw new Unreachable(
-        "The answer broke off. Whether the file was imported is not known. Importing it again does no harm.",
+        "The connection was lost during the import. It is not known whether the file was imported. Importing it again is safe.",
       );
   }
 }

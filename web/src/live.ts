@@ -1,7 +1,7 @@
 import { useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { oldestSeen, seen } from "./api";
-import { cameWithPage } from "./front";
+import { notFetchedYet } from "./front";
 import { hasEnded } from "./session";
 import { outdated, stale, type Told } from "./keys";
 
@@ -48,6 +48,7 @@ export function useChanges(signedIn: boolean) {
   useEffect(() => {
     if (!signedIn || typeof EventSource === "undefined") return;
     const stop = new AbortController();
+    void queries.invalidateQueries({ predicate: notFetchedYet }); // nobody knows which changes it has seen
     const changes = follower(queries);
     const channel = new BroadcastChannel(channelName);
     channel.onmessage = (e) => changes.hear(e.data as Told);
@@ -63,9 +64,7 @@ export function useChanges(signedIn: boolean) {
       const after = heard ? undefined : oldestSeen();
       const source = new EventSource(`/api/v1/events${after === undefined ? "" : `?after=${after}`}`);
       source.onopen = () => {
-        if (after === undefined)
-          void queries.invalidateQueries(); // what came meanwhile was not heard
-        else void queries.invalidateQueries({ predicate: cameWithPage }); // nobody knows what that has seen
+        if (after === undefined) void queries.invalidateQueries(); // what came meanwhile was not heard
         heard = true;
       };
       source.onmessage = (e) => {

@@ -51,10 +51,10 @@ function mergedLists(base: Plain[], mine: Plain[], theirs: Plain[], path: string
     else if (m && !b) out.push(m);
     else if (t && !b) out.push(t);
     else if (m && !same(m, b)) {
-      conflicts.push(`${[...path, key].join(" › ")} (dropped by somebody else, changed by you)`);
+      conflicts.push(`${[...path, key].join(" › ")} (removed by somebody else, changed by you)`);
       out.push(m);
     } else if (t && !same(t, b)) {
-      conflicts.push(`${[...path, key].join(" › ")} (dropped by you, changed by somebody else)`);
+      conflicts.push(`${[...path, key].join(" › ")} (removed by you, changed by somebody else)`);
       out.push(t);
     }
   }

@@ -79,7 +79,7 @@ export async function readFrames(file: Blob): Promise<Frames> {
   const { BlobSource, EncodedPacketSink, Input, MATROSKA, MP4, QTFF, WEBM } = await import("mediabunny");
   const input = new Input({ source: new BlobSource(file), formats: [MP4, QTFF, WEBM, MATROSKA] });
   const track = await input.getPrimaryVideoTrack();
-  if (!track) throw new NoVideo("There is no picture in this file.");
+  if (!track) throw new NoVideo("This file has no picture.");
   const begins: number[] = [];
   let end = 0;
   for await (const p of new EncodedPacketSink(track).packets(undefined, undefined, { metadataOnly: true })) {
@@ -87,7 +87,7 @@ export async function readFrames(file: Blob): Promise<Frames> {
     end = Math.max(end, p.timestamp + p.duration);
   }
   begins.sort((a, b) => a - b);
-  if (begins.length < 2) throw new NoVideo("This file holds no video: it has fewer than two frames.");
+  if (begins.length < 2) throw new NoVideo("This file has no video: it has fewer than two frames.");
   // A container that does not tell how long its last frame lasts.
   if (end <= begins[begins.length - 1]) end = begins[begins.length - 1] + lasts({ begins, end }, begins.length - 2);
   return { begins, end };

@@ -93,7 +93,7 @@ const pages: RouteObject[] = [
 ];
 
 const Fetching = () => (
-  <Frame title="Fetching">
+  <Frame title="Loading">
     <Loading what="the page" />
   </Frame>
 );

@@ -102,7 +102,7 @@ export function Combobox({
           ))}
         {box.isOpen && value.trim() && items.length === 0 && (
           <li className="px-3 py-1 text-[13px] text-soft">
-            {found.isError ? found.error.message : found.isFetching ? "Looking…" : "Nothing has these words."}
+            {found.isError ? found.error.message : found.isFetching ? "Looking…" : "Nothing matches."}
           </li>
         )}
       </ul>

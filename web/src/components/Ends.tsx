@@ -22,7 +22,7 @@ export function Ends({
         </button>
         {onLeave && (
           <button type="button" className="act" onClick={onLeave}>
-            Leave it
+            Cancel
           </button>
         )}
       </span>

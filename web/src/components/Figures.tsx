@@ -169,7 +169,7 @@ export function SectionDots({
       </span>
       {ranges && (
         <p className="col-span-2 text-[12px] text-soft">
-          A bar: how low and how high a score could still become when what is not tested is filled in.
+          The bar shows how low and how high a score can still become while criteria are untested.
         </p>
       )}
     </div>

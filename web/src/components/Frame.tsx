@@ -37,7 +37,7 @@ export function Frame({
             Keys
           </button>
           <a className="act" href="/calendar.ics">
-            Releases as a calendar
+            Release calendar
           </a>
         </footer>
       )}

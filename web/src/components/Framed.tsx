@@ -10,11 +10,11 @@ export function Framed({ path, title, height }: { path: string; title: string; h
   const copy = () =>
     navigator.clipboard.writeText(code).then(
       () => setSaid("Copied"),
-      () => setSaid("The browser does not let this page copy; choose the text instead"),
+      () => setSaid("The browser does not allow copying here. Select the text instead."),
     );
   return (
     <details className="border-b border-rule py-1 text-[13px]">
-      <summary className="cursor-pointer text-accent">Show it in another page</summary>
+      <summary className="cursor-pointer text-accent">Embed this in another page</summary>
       <code className="my-2 block bg-wash p-2 break-all">{code}</code>
       <button type="button" className="act" onClick={() => void copy()}>
         Copy

@@ -24,16 +24,16 @@ export function Layout() {
     <StatusPlace value={place}>
       <div className="flex min-h-screen flex-col" aria-busy={fetching}>
         <a href="#page" className="sr-only focus:not-sr-only focus:absolute focus:z-10 focus:bg-paper focus:p-2">
-          To the page's content
+          Skip to content
         </a>
         <Head place={setPlace} mine={setMine} fetching={fetching} />
         {upgrade.ready && (
           <p role="status" className="border-b border-rule bg-chosen px-4 py-1 md:px-8">
             A new version of the console is ready.{" "}
             <button type="button" className="act ml-2" onClick={upgrade.take}>
-              Load it
+              Reload
             </button>{" "}
-            <span className="text-soft">What you typed is kept.</span>
+            <span className="text-soft">What you typed is saved.</span>
           </p>
         )}
         <Outlet />
@@ -112,7 +112,7 @@ function Head({ place, mine, fetching }: { place: Place; mine: Place; fetching: 
           type="button"
           className="flex items-center gap-1 underline-offset-2 hover:underline"
           onClick={openPalette}
-          aria-label="Find anything"
+          aria-label="Search"
           aria-keyshortcuts="Control+K"
         >
           <Search size={15} aria-hidden="true" /> <span className="text-[12px] max-lg:hidden">Ctrl K</span>

@@ -53,7 +53,7 @@ export function Leaving({ person, leave }: { person: string; leave: () => Promis
             </AlertDialog.Title>
             <AlertDialog.Description className="my-3">
               {parts.length
-                ? "They are not saved yet and exist in this browser only. Signing out deletes them."
+                ? "They are not saved yet and exist only in this browser. Signing out deletes them."
                 : "Signing out ends the session in this browser."}
             </AlertDialog.Description>
             <Refused error={error} className="mb-3" />
@@ -65,7 +65,7 @@ export function Leaving({ person, leave }: { person: string; leave: () => Promis
               {parts.length > 0 && (
                 <AlertDialog.Cancel asChild>
                   <Link className="act" to="/unsent">
-                    Show them
+                    Show unsent answers
                   </Link>
                 </AlertDialog.Cancel>
               )}

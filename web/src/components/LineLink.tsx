@@ -11,7 +11,7 @@ export function LineLink({ edition, search }: { edition: string; search: string 
   if (!line || reviewed < 2) return null;
   return (
     <Link className="act" to={`/lines/${line.distribution}/${line.line}${search}`}>
-      Over its {reviewed} releases
+      History over {reviewed} releases
     </Link>
   );
 }

@@ -33,8 +33,8 @@ export function Measuring({
   const all = now.data?.measurements ?? [];
   if (all.length === 0) return null;
   return (
-    <section className="my-4 border border-ink p-3" aria-label="Measured now">
-      <h2>Measured now</h2>
+    <section className="my-4 border border-ink p-3" aria-label="Measuring now">
+      <h2>Measuring now</h2>
       <div className={`mt-1 grid gap-6 ${all.length > 1 ? "md:grid-cols-2" : ""}`}>
         {all.map((m) => (
           <One key={m.id} of={m} list={list} title={name?.(m.review)} stops={may("record-readings")} />
@@ -65,7 +65,7 @@ function One({ of: m, list, title, stops }: { of: Measurement; list: Checklist; 
           {!silent && m.progress.left ? ` · about ${spanText(m.progress.left)} left` : ""}
         </span>
         {m.stopper ? (
-          <span className="text-[13px]">{m.stopper} stops it</span>
+          <span className="text-[13px]">{m.stopper} asked to stop it</span>
         ) : (
           stops && (
             <button type="button" className="act text-[13px]" disabled={stop.isPending} onClick={() => stop.mutate()}>
@@ -76,11 +76,11 @@ function One({ of: m, list, title, stops }: { of: Measurement; list: Checklist; 
       </p>
       {silent ? (
         <p role="status" className="text-[13px]">
-          Nothing was heard of it for {spanText(m.silent)}: it has no network, or it was ended. Its journal is on the
-          machine.
+          No report for {spanText(m.silent)}: the machine has no network, or the measurement was ended. Its journal is
+          on the machine.
         </p>
       ) : (
-        m.progress.waiting && <p className="text-[13px] text-soft">It waits: {m.progress.waiting}</p>
+        m.progress.waiting && <p className="text-[13px] text-soft">Waiting: {m.progress.waiting}</p>
       )}
       <ul className="mt-1">
         {m.progress.criteria.map((c) => (
@@ -123,11 +123,11 @@ function Dots({ of: c }: { of: SoFar }) {
       viewBox={`0 0 ${width} 20`}
       className="block max-w-full"
       role="img"
-      aria-label={`${counting.length} of at most ${c.most} runs${out ? `, ${out} more that do not count` : ""}`}
+      aria-label={`${counting.length} of at most ${c.most} runs${out ? `, ${out} not counted` : ""}`}
     >
       {c.runs.map((r, i) => (
         <circle key={i} cx={9 * i + 4.5} cy={y(r.value)} r={3} fill={r.out ? "none" : "var(--ink)"} stroke="var(--ink)">
-          <title>{`${figure(r.value)} ${c.unit ?? ""}${r.out ? `, does not count: ${r.out}` : ""}`}</title>
+          <title>{`${figure(r.value)} ${c.unit ?? ""}${r.out ? `, not counted: ${r.out}` : ""}`}</title>
         </circle>
       ))}
     </svg>

@@ -10,8 +10,8 @@ const words = [
 ];
 
 function said(password: string, { judged, failed }: Strength): string {
-  if (!password) return "At least 12 characters; a few unrelated words are good.";
-  if (failed) return "How good it is cannot be told now.";
+  if (!password) return "At least 12 characters. A few unrelated words work well.";
+  if (failed) return "The strength cannot be checked now.";
   if (!judged) return "…";
   return judged.fault ? `It ${judged.fault}.` : `It is ${words[judged.score]}.`;
 }

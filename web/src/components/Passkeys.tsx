@@ -21,7 +21,7 @@ export function ByPasskey({ onEntered }: { onEntered: (session: Session) => void
   return (
     <>
       <button type="button" className="act ml-6" disabled={enter.isPending} onClick={() => enter.mutate()}>
-        Sign in by a passkey
+        Sign in with a passkey
       </button>
       <Refused error={enter.error} className="mt-4" />
     </>
@@ -57,7 +57,7 @@ export function SecondStep({
   const can = asked.options && hasPasskeys();
   return (
     <div>
-      <p className="mb-4">The password is right. One more step is needed.</p>
+      <p className="mb-4">The password is correct. One more step is needed.</p>
       {can && (
         <p className="mb-5">
           <button type="button" className="main-act" disabled={enter.isPending} onClick={() => enter.mutate("")}>
@@ -77,13 +77,13 @@ export function SecondStep({
       )}
       {!can && !asked.recovery && (
         <p className="text-soft">
-          Your passkeys cannot be used by this address. An administrator can take them away, so that you add new ones.
+          Your passkeys do not work at this address. Ask an administrator to remove them; then you can add new ones.
         </p>
       )}
       <Refused error={enter.error} className="mt-4" />
       <p className="mt-4 text-[13px]">
         <button type="button" className="act" onClick={onAgain}>
-          Begin again
+          Start again
         </button>
       </p>
     </div>

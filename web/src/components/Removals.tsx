@@ -25,7 +25,7 @@ export function Removals() {
           className="pointer-events-auto flex items-baseline gap-5 border border-accent bg-paper px-4 py-2 text-accent"
         >
           <span>
-            Not removed: {failed.words}. {failed.error.message}
+            Could not remove: {failed.words}. {failed.error.message}
           </span>
           <button type="button" className="act" onClick={dismissFailure}>
             Close

@@ -29,7 +29,7 @@ export default function SavedViews() {
           className="z-20 w-[min(24rem,92vw)] border border-ink bg-paper p-3 text-ink"
         >
           {kept.length === 0 ? (
-            <p className="text-[13px] text-soft">Keep what this page shows now by a name, to come back to it.</p>
+            <p className="text-[13px] text-soft">Save what this page shows under a name, to open it again later.</p>
           ) : (
             <ul className="max-h-[40vh] overflow-y-auto">
               {kept.map((v) => (
@@ -42,8 +42,13 @@ export default function SavedViews() {
                   >
                     {v.title}
                   </Link>
-                  <button type="button" className="act" aria-label={`Drop the view ${v.title}`} onClick={() => drop(v)}>
-                    Drop
+                  <button
+                    type="button"
+                    className="act"
+                    aria-label={`Delete the view ${v.title}`}
+                    onClick={() => drop(v)}
+                  >
+                    Delete
                   </button>
                 </li>
               ))}
@@ -51,7 +56,7 @@ export default function SavedViews() {
           )}
           <form onSubmit={submit} className="mt-3 flex items-end gap-4">
             <label className="min-w-0 flex-1">
-              <span className="block text-[13px] text-soft">Keep this view as</span>
+              <span className="block text-[13px] text-soft">Save this view as</span>
               <input
                 className="field w-full"
                 required
@@ -61,7 +66,7 @@ export default function SavedViews() {
               />
             </label>
             <button type="submit" className="act" disabled={save.isPending}>
-              Keep
+              Save
             </button>
           </form>
           <Refused error={save.error} className="mt-2" />

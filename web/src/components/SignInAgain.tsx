@@ -22,12 +22,12 @@ export function SignInAgain() {
       open={open}
       onOpen={(on) => !on && leave()}
       title="Sign in again"
-      says="Your session has ended. What you typed is kept and is sent when you are signed in."
+      says="Your session has ended. What you typed is saved, and is sent when you sign in again."
       wide={420}
       stays
     >
       <SignInForm key={person?.name} name={person?.name} onDone={() => setEnded(false)} />
-      <Close className="act mt-4">Go on as a reader</Close>
+      <Close className="act mt-4">Continue as a reader</Close>
     </Sheet>
   );
 }

@@ -7,7 +7,7 @@ export function NothingYet() {
   return (
     <Empty>
       <h1 className="mb-2 text-ink">No figures yet</h1>
-      <p>Editions are scored against a checklist, and none is in force here yet.</p>
+      <p>Editions are scored against a checklist. No checklist is in force yet.</p>
       <p className="mt-3">
         <Link className="act" to="/start">
           Set up the first ranking
@@ -29,8 +29,8 @@ export function Failure({ error, again }: { error: Error; again?: () => void }) 
           : refused?.status === 404
             ? "Not found"
             : refused?.status === 401 || refused?.status === 403
-              ? "Not yours to see"
-              : "That did not work"}
+              ? "You do not have access"
+              : "The request failed"}
       </h2>
       <p className="mt-1">{error.message}</p>
       <Wrong error={error} />
@@ -79,7 +79,7 @@ export function Wrong({ error }: { error: Error | null }) {
 export function Loading({ what }: { what: string }) {
   return (
     <p role="status" className="my-10 text-soft">
-      Fetching {what}…
+      Loading {what}…
     </p>
   );
 }

@@ -6,7 +6,7 @@ export function Surveyed({ facts }: { facts: Record<string, unknown> | undefined
   if (all.length === 0) return null;
   return (
     <details className="mt-1 text-[13px]">
-      <summary className="cursor-pointer text-soft">{all.length} facts surveyed</summary>
+      <summary className="cursor-pointer text-soft">{all.length} surveyed facts</summary>
       <dl className="mt-1 grid max-w-3xl gap-x-8 sm:grid-cols-2">
         {all
           .sort(([a], [b]) => a.localeCompare(b))

@@ -33,10 +33,10 @@ export default function CataloguePage() {
       ) : (
         <>
           <p className="text-[13px] text-soft">
-            {all.data.distributions.length} distributions in alphabetical order, which is no ranking ·{" "}
+            {all.data.distributions.length} distributions in alphabetical order (not a ranking) ·{" "}
             {all.data.releases.length} releases · {all.data.editions.length} editions ·{" "}
             <Link className="act" to="/rigs">
-              the rigs
+              rigs
             </Link>
           </p>
           <Filters all={all.data} search={search} to={to} />
@@ -51,7 +51,7 @@ export default function CataloguePage() {
 const filters = ["model", "family", "tier", "desktop", "purpose", "architecture"] as const;
 const titles: Record<(typeof filters)[number], string> = {
   model: "Release model",
-  family: "Built on",
+  family: "Based on",
   tier: "Support",
   desktop: "Desktop",
   purpose: "Purpose",
@@ -70,11 +70,11 @@ function Filters({
   return (
     <div className="my-3 flex flex-wrap items-end gap-x-6 gap-y-2">
       <label className="block w-72">
-        <span className="sr-only">Find by name, version, codename, desktop or aim</span>
+        <span className="sr-only">Search by name, version, codename, desktop or aim</span>
         <input
           className="field w-full"
           type="search"
-          placeholder="Find by name, version, desktop or aim"
+          placeholder="Search by name, version, desktop or aim"
           value={search.get("find") ?? ""}
           onChange={(e) => to("find", e.target.value)}
         />
@@ -96,7 +96,7 @@ function Filters({
         value={search.get("reviewed") ?? ""}
         onChange={(v) => to("reviewed", v)}
         options={[
-          { value: "", label: "or not" },
+          { value: "", label: "or not reviewed" },
           { value: "yes", label: "yes" },
           { value: "no", label: "not yet" },
         ]}
@@ -108,7 +108,7 @@ function Filters({
           checked={search.has("retired")}
           onChange={(e) => to("retired", e.target.checked ? "shown" : "")}
         />{" "}
-        retired ones too
+        Show retired ones
       </label>
     </div>
   );
@@ -167,7 +167,7 @@ function found(all: Catalogue, search: URLSearchParams) {
 function Ledger({ all, search }: { all: Catalogue; search: URLSearchParams }) {
   const sections = useMemo(() => found(all, search), [all, search]);
   const inView = useInView<HTMLDivElement>(sections.length, 260, 30);
-  if (sections.length === 0) return <Empty>Nothing in the catalogue is like that.</Empty>;
+  if (sections.length === 0) return <Empty>Nothing in the catalogue matches.</Empty>;
   return (
     <div ref={inView.place}>
       <div style={{ height: inView.before }} />
@@ -184,7 +184,7 @@ function Ledger({ all, search }: { all: Catalogue; search: URLSearchParams }) {
               </h2>
               <p className="text-[13px] text-soft">
                 {d.model}
-                {d.family?.length ? `, built on ${d.family.join(", which is built on ")}` : ""}
+                {d.family?.length ? `, based on ${d.family.join(", which is based on ")}` : ""}
                 {d.aim && ` · “${d.aim}”`}
               </p>
               <ul>

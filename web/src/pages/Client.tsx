@@ -15,24 +15,25 @@ export default function ClientPage() {
     <Frame title="Get the client">
       <h1>Get the client</h1>
       <p className="mt-1 max-w-prose text-soft">
-        <code>dtally</code> surveys and measures a machine under review, and sends what it finds here. It is one file
-        that needs nothing else.
+        <code>dtally</code> surveys and measures a machine under review and sends the results here. It is a single file
+        and needs nothing else.
       </p>
-      <Answered of={[about]} what="the programs" none={null}>
+      <Answered of={[about]} what="the clients" none={null}>
         {(a) =>
           (a.clients ?? []).length === 0 ? (
             <p className="mt-6 max-w-prose">
-              This service has no client to hand out. Whoever runs it builds them with <code>make clients</code> and
-              names their folder in the setting <code>clients</code>.
+              This service offers no client. An administrator can build the clients with <code>make clients</code> and
+              name their folder in the setting <code>clients</code>.
             </p>
           ) : (
             <div className="mt-6 grid gap-10 md:grid-cols-[minmax(0,1fr)_auto]">
               <div className="min-w-0">
-                <h2>Three commands, from nothing to a recorded measure</h2>
+                <h2>Three commands to the first measurement</h2>
                 <ol className="mt-3 list-decimal space-y-4 pl-5">
                   <li>
                     <span className="block">
-                      Fetch it into the present folder. The line takes the file for the machine and checks its SHA-256.
+                      Download the client to the current folder. The command picks the file for this machine and checks
+                      its SHA-256.
                     </span>
                     <Copied text={`curl -fsS ${server}/get | sh`} />
                     <span className="mt-1 block text-[13px] text-soft">
@@ -41,7 +42,7 @@ export default function ClientPage() {
                   </li>
                   <li>
                     <span className="block">
-                      Sign the machine in. It shows a code, which you approve under{" "}
+                      Sign the machine in. It shows a code that you approve on the page{" "}
                       <Link className="act" to="/machine">
                         Sign a machine in
                       </Link>
@@ -50,7 +51,7 @@ export default function ClientPage() {
                     <Copied text={`./dtally login --server ${server}`} />
                   </li>
                   <li>
-                    <span className="block">Measure what the checklist measures by itself, and send it.</span>
+                    <span className="block">Run all automatic measurements and submit the results.</span>
                     <Copied text="./dtally measure --rig RIG --hand-in" />
                   </li>
                 </ol>

@@ -35,12 +35,11 @@ export default function ComparePage() {
     <Frame title="Compare">
       {edition.length < 2 ? (
         <Empty>
-          <h1 className="mb-2 text-ink">Compare</h1>
-          Nothing is chosen to compare. Tick two to twelve editions in the{" "}
+          <h1 className="mb-2 text-ink">Compare</h1>No editions are chosen. Choose two to twelve editions in the{" "}
           <Link className="act" to={`/${view.carry}`}>
             ranking
           </Link>
-          .
+          to compare them.
         </Empty>
       ) : query.isError ? (
         <Failure error={query.error} again={() => query.refetch()} />
@@ -56,8 +55,8 @@ export default function ComparePage() {
 }
 
 const baselines = [
-  { value: "previous", label: "Each one's release before" },
-  { value: "based-on", label: "The release each is based on" },
+  { value: "previous", label: "The release before of each" },
+  { value: "based-on", label: "The release that each is based on" },
   { value: "leader", label: "The leader of the ranking" },
   { value: "record", label: "The record" },
 ];
@@ -74,7 +73,7 @@ function Sheet({ data, list, view }: { data: Data; list: Checklist; view: View }
         {heading.audience && <em>for {heading.audienceTitle || heading.audience}</em>}
       </h1>
       <p className="text-[13px] text-soft">
-        {heading.title}, {heading.checklist} · differences are taken from {baselineText(data)}
+        {heading.title}, {heading.checklist} · differences are relative to {baselineText(data)}
       </p>
       <div className="my-3 flex flex-wrap items-baseline gap-x-6 gap-y-2 text-[13px]">
         <Choice
@@ -97,28 +96,28 @@ function Sheet({ data, list, view }: { data: Data; list: Checklist; view: View }
           value={show}
           onChange={(s) => view.set({ show: s })}
           options={[
-            { value: "", label: "Everything" },
+            { value: "", label: "All rows" },
             { value: "differences", label: "Only differences" },
-            { value: "close", label: "Only too close" },
+            { value: "close", label: "Only too close to call" },
           ]}
         />
         <SavedViews />
         <Link className="act" to={addressOf("/groups", view)}>
-          One group against another
+          Compare groups
         </Link>
         {may("write-reports") && (
           <Link className="act" to={`/reports/new?${report}`}>
-            Begin a report of these
+            Start a report on these
           </Link>
         )}
         <a className="act ml-auto" href={`/report?${report}`}>
-          As a page to print
+          Printable page
         </a>
       </div>
       <Systems data={data} />
       {data.missing.map((m) => (
         <p key={m} className="text-accent">
-          {nameIn(data, m)} has no accepted review on {heading.checklist}, so it is not compared.
+          {nameIn(data, m)} has no accepted review on {heading.checklist} and is not compared.
         </p>
       ))}
       {data.without.map((m) => (

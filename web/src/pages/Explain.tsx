@@ -38,16 +38,16 @@ export default function ExplainPage() {
               className="act"
               to={addressOf("/explain", view, { a: query.data.explanation.b, b: query.data.explanation.a })}
             >
-              The other way round
+              Swap the two
             </Link>
             <Link
               className="act"
               to={addressOf("/compare", view, { edition: [query.data.explanation.a, query.data.explanation.b] })}
             >
-              All figures side by side
+              Compare all figures
             </Link>
             <Link className="act" to={addressOf("/how-sure", view)}>
-              How sure is the order?
+              How steady is this ranking?
             </Link>
           </p>
           <Contributions data={query.data} list={list.data} />
@@ -68,7 +68,7 @@ function Heading({ data }: { data: Schemas["ExplanationView"] }) {
       </h1>
       <p className="text-[13px] text-soft">
         {heading.title}, {heading.checklist}
-        <OnGround heading={heading} /> · what is added sums to the difference of the scores exactly
+        <OnGround heading={heading} /> · the contributions add up to the difference of the scores exactly
       </p>
       {e.order && <p className="mt-2">The ranking has {wordsFor(e.order, names)}.</p>}
     </>
@@ -102,7 +102,7 @@ export function Contributions({
         <thead>
           <tr>
             <th className="margin">Section</th>
-            <th className="num">Adds</th>
+            <th className="num">Contribution</th>
             <th className="w-1/2">
               <Sides a={names[e.a]} b={names[e.b]} />
             </th>
@@ -123,13 +123,13 @@ export function Contributions({
           ))}
         </tbody>
       </table>
-      <h2 className="mt-6 mb-1">Criterion by criterion, the largest first</h2>
+      <h2 className="mt-6 mb-1">By criterion, largest first</h2>
       <Sideways label="Contributions of criteria">
         <table className="ledger">
           <thead>
             <tr>
               <th className="margin stay">Criterion</th>
-              <th className="num">Adds</th>
+              <th className="num">Contribution</th>
               <th className="w-[34%]">
                 <Sides a={names[e.a]} b={names[e.b]} />
               </th>
@@ -161,7 +161,7 @@ export function Contributions({
                   {Math.abs(c.weightA - c.weightB) < 1e-9
                     ? weight(c.weightA)
                     : `${weight(c.weightA)} and ${weight(c.weightB)}`}
-                  {fromWeight(c) && <span className="block text-[12px] text-ink">comes of the weight</span>}
+                  {fromWeight(c) && <span className="block text-[12px] text-ink">due to the weight</span>}
                 </td>
               </tr>
             ))}
@@ -169,10 +169,12 @@ export function Contributions({
         </table>
       </Sideways>
       <p className="mt-2 text-[13px] text-soft">
-        {criteria.length > shown && `${criteria.length - shown} more add less than these. `}
-        {e.criteria.length - criteria.length > 0 && `${e.criteria.length - criteria.length} criteria add nothing. `}A
-        criterion adds its weight times its points above the midpoint of the two scores, {rounded(e.midpoint, 2)}, for
-        the one, less the same for the other. Weights differ where one of the two has no answer to other criteria.
+        {criteria.length > shown && `${criteria.length - shown} more contribute less than these. `}
+        {e.criteria.length - criteria.length > 0 &&
+          `${e.criteria.length - criteria.length} criteria contribute nothing. `}
+        A criterion contributes its weight times its points above the midpoint of the two scores,{" "}
+        {rounded(e.midpoint, 2)}, for the first edition, minus the same for the second. Weights differ where one edition
+        has no answer to other criteria.
       </p>
     </>
   );
@@ -208,10 +210,10 @@ function Sides({ a, b }: { a: Schemas["EditionName"]; b: Schemas["EditionName"] 
   return (
     <span className="flex justify-between gap-2 text-[12px]">
       <span>
-        ← for <EditionLabel name={b} />
+        ← in favour of <EditionLabel name={b} />
       </span>
       <span className="text-right">
-        for <EditionLabel name={a} /> →
+        in favour of <EditionLabel name={a} /> →
       </span>
     </span>
   );

@@ -39,12 +39,12 @@ function Missing() {
     else setAway(true);
   };
   return (
-    <Notice title="This page could not be fetched">
+    <Notice title="This page could not be loaded">
       <p>
         {navigator.onLine
-          ? "The service did not send the page. It may be restarting, or it has a newer version."
-          : "There is no connection. The page opens by itself when the connection is back."}{" "}
-        What you typed is kept.
+          ? "The service did not send the page. It may be restarting, or a newer version is installed."
+          : "There is no connection. The page opens when the connection is back."}{" "}
+        What you typed is saved.
       </p>
       <p className="mt-3">
         <button type="button" className="act" onClick={() => void again()}>
@@ -63,7 +63,7 @@ function Missing() {
 function Broken({ error }: { error: unknown }) {
   return (
     <Notice title="This page failed">
-      <p>The console has met a fault of its own. What you typed is kept. Reload the page, or go on with another one.</p>
+      <p>The console has a bug. What you typed is saved. Reload the page, or open another one.</p>
       <p className="mt-3 flex gap-5">
         <button type="button" className="act" onClick={() => location.reload()}>
           Reload
@@ -73,7 +73,7 @@ function Broken({ error }: { error: unknown }) {
         </a>
       </p>
       <details className="mt-4 text-[13px] text-soft">
-        <summary>Details for a report of the fault</summary>
+        <summary>Details for a bug report</summary>
         <pre className="mt-2 overflow-x-auto whitespace-pre-wrap">{details(error)}</pre>
       </details>
     </Notice>

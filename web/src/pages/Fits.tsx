@@ -43,14 +43,14 @@ export default function FitsPage() {
         )}
       </h1>
       <p className="text-[13px] text-soft">
-        Say what it has; what you leave out rules nothing out. An edition fits where it has what the makers ask for, and
-        what was measured in use.
+        Describe your machine. A field that you leave empty excludes nothing. An edition fits if the machine has what
+        its makers ask for and what was measured in use.
       </p>
       <Machine key={view.search.toString()} view={view} />
       {!asked ? null : fits.isError ? (
         <Failure error={fits.error} again={() => fits.refetch()} />
       ) : !fits.data ? (
-        <Loading what="what fits" />
+        <Loading what="the fitting editions" />
       ) : (
         <Answer data={fits.data} view={view} />
       )}
@@ -74,8 +74,8 @@ function Machine({ view }: { view: View }) {
     setTyped({ ...typed, ...own });
     setTold(
       Object.keys(own).length
-        ? "Filled in what this browser tells; it goes nowhere until you press the button. Look it over: of memory, browsers say 8 GiB at most."
-        : "This browser tells nothing of its machine.",
+        ? "Filled in what this browser reports. Nothing is sent until you press the button. Check it first: browsers report 8 GiB of memory at most."
+        : "This browser reports nothing about its machine.",
     );
   };
   const submit = (e: FormEvent) => {
@@ -96,7 +96,7 @@ function Machine({ view }: { view: View }) {
   return (
     <>
       <p className="mt-3 flex flex-wrap items-baseline gap-x-5 gap-y-1 text-[13px]">
-        <span className="text-soft">Begin with</span>
+        <span className="text-soft">Start from</span>
         {examples.map((x) => (
           <button
             key={x.title}
@@ -130,13 +130,13 @@ function Machine({ view }: { view: View }) {
         <NumberField label="Processor cores" value={typed.cores} onChange={(cores) => setTyped({ ...typed, cores })} />
         <TextField
           label="Processor"
-          hint="in words"
+          hint="in your own words"
           value={typed.processor}
           onChange={(processor) => setTyped({ ...typed, processor })}
         />
         <TextField
           label="Graphics"
-          hint="in words"
+          hint="in your own words"
           value={typed.graphics}
           onChange={(graphics) => setTyped({ ...typed, graphics })}
         />
@@ -147,7 +147,7 @@ function Machine({ view }: { view: View }) {
           onChange={(architecture) => setTyped({ ...typed, architecture })}
         />
         <button type="submit" className="main-act justify-self-start">
-          What fits
+          Show what fits
         </button>
       </form>
     </>
@@ -165,7 +165,7 @@ const apartColumns = (names: Schemas["FitsView"]["names"]): Column<Schemas["Fit"
     value: (f) => (names[f.edition] ? said(names[f.edition]) : f.edition),
     cell: (f) => (names[f.edition] ? <EditionLabel name={names[f.edition]} /> : f.edition),
   },
-  { key: "fits", title: "Fits", value: (f) => (f.fits ? "only just" : "does not") },
+  { key: "fits", title: "Fits", value: (f) => (f.fits ? "barely" : "no") },
   { key: "why", title: "Why", className: "text-soft", value: (f) => f.reasons.join("; ") },
 ];
 
@@ -201,38 +201,38 @@ function Answer({ data, view }: { data: Schemas["FitsView"]; view: View }) {
       </h2>
       {nearest && (
         <p className="pb-2 text-[13px] text-soft">
-          Measures count on{" "}
+          Measures count only on{" "}
           <Link className="act" to={`/rigs/${nearest.rig}`}>
             {nearest.rig}
-          </Link>{" "}
-          alone, the rig most like yours:{" "}
-          {nearest.differs.length ? nearest.differs.join("; ") : "alike in all that you said"}. What is not measured
-          counts from any rig.
+          </Link>
+          , the rig most similar to your machine:{" "}
+          {nearest.differs.length ? nearest.differs.join("; ") : "it matches everything you entered"}. Criteria that
+          were not measured on it count from any rig.
         </p>
       )}
       {data.counts.fit === 0 ? (
-        <Empty>Nothing that was reviewed fits this machine. Below is why.</Empty>
+        <Empty>No reviewed edition fits this machine. The reasons are below.</Empty>
       ) : (
         <>
           <Rows heading={ranking.heading} entries={allOf(ranking.ranking)} view={view} gains={false} />
           {ranking.ranking.length === 0 && (
-            <p className="text-soft">What fits has too few measures on this rig for a rank.</p>
+            <p className="text-soft">The editions that fit have too few measures on this rig to be ranked.</p>
           )}
           {ranking.counts.ranked > ranking.ranking.length && (
             <p className="mt-2 text-[13px] text-soft">
-              The first {count(ranking.ranking.length)} of {count(ranking.counts.ranked)} that are ranked.
+              The first {count(ranking.ranking.length)} of {count(ranking.counts.ranked)} ranked editions.
             </p>
           )}
           {without.length > 0 && (
             <p className="mt-2 text-[13px] text-soft">
-              Without a rank:{" "}
+              Not ranked:{" "}
               {without
                 .slice(0, mostNamed)
                 .map((e) => said(e.name))
                 .join(", ")}
               {without.length > mostNamed && ` and ${without.length - mostNamed} more`}.{" "}
               <Link className="act" to={addressOf("/", view)}>
-                The ranking says why
+                The ranking shows why
               </Link>
             </p>
           )}
@@ -240,13 +240,13 @@ function Answer({ data, view }: { data: Schemas["FitsView"]; view: View }) {
       )}
       {apart.length > 0 && (
         <section className="mt-6">
-          <h2 className="border-b border-ink pb-1">What does not fit, or only just</h2>
+          <h2 className="border-b border-ink pb-1">Editions that do not fit, or barely</h2>
           <p className="py-1 text-[13px] text-soft">
             In alphabetical order
             {data.counts.editions > data.fits.length && `, among the first ${count(data.fits.length)} editions`}.
           </p>
           <DataTable
-            label="What does not fit, or only just"
+            label="Editions that do not fit, or barely"
             file="does-not-fit"
             rows={apart}
             rowKey={(f) => f.edition}

@@ -70,20 +70,20 @@ export default function GroupsPage() {
         )}
       </h1>
       <p className="text-[13px] text-soft">
-        Over all pairs of one edition each that are equal otherwise. An edition may stand in several pairs.
+        Compared over all pairs of editions that are equal in everything else. One edition can be in several pairs.
       </p>
       {all.isError ? (
         <Failure error={all.error} again={() => all.refetch()} />
       ) : (
         <div className="my-3 flex flex-wrap items-baseline gap-x-6 gap-y-2 text-[13px]">
           <Choice
-            label="By"
+            label="Attribute"
             value={attribute}
             onChange={(by) => view.set({ by, a: "", b: "", equal: "" })}
             options={attributes}
           />
           <Choice
-            label="One"
+            label="First group"
             value={a}
             onChange={(v) => view.set({ a: v })}
             options={options.filter((o) => o.value !== b)}
@@ -117,11 +117,13 @@ export default function GroupsPage() {
         <Answered
           of={[all, groups, list]}
           what="the pairs"
-          none={<Empty>Two groups can be compared once editions of two kinds are in the catalogue and reviewed.</Empty>}
+          none={<Empty>To compare groups, the catalogue needs reviewed editions of two kinds.</Empty>}
         >
           {(_, answer, checklist) =>
             answer.groups.pairs.length === 0 ? (
-              <Empty>No two reviewed editions differ in this and are equal otherwise. Ask for less to be equal.</Empty>
+              <Empty>
+                No two reviewed editions differ in this attribute and are equal otherwise. Require less to be equal.
+              </Empty>
             ) : (
               <Answer data={answer} list={checklist} />
             )
@@ -142,7 +144,7 @@ function pairColumns(a: string, b: string, names: Schemas["GroupsView"]["names"]
     { key: "b", title: b, value: (p) => name(p.b), cell: (p) => label(p.b) },
     {
       key: "difference",
-      title: "Score apart",
+      title: "Difference in score",
       number: true,
       className: "font-semibold",
       value: (p) => p.difference,
@@ -150,7 +152,7 @@ function pairColumns(a: string, b: string, names: Schemas["GroupsView"]["names"]
     },
     {
       key: "ratio",
-      title: "Measures, times as good",
+      title: "Measures, as a ratio",
       number: true,
       value: (p) => p.ratio,
       cell: (p) => figure(p.ratio),
@@ -180,7 +182,7 @@ function Answer({ data, list }: { data: Schemas["GroupsView"]; list: Checklist }
         <DataTable label="Pairs" file="pairs" rows={pairs} rowKey={(p) => `${p.a} ${p.b}`} columns={columns} />
       </div>
       <h2 className="mt-6 mb-1">
-        {g.a} less {g.b}, in points
+        {g.a} minus {g.b}, in points
       </h2>
       <Sideways label="Differences">
         <table className="ledger max-w-[900px]">

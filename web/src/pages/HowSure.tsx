@@ -40,23 +40,23 @@ export default function HowSurePage() {
   const list = useChecklist(steady.data?.heading.checklist);
   const heading = steady.data?.heading;
   return (
-    <Frame title="How sure">
-      <h1>How sure is the order {heading?.audience && <em>for {heading.audienceTitle || heading.audience}</em>}</h1>
+    <Frame title="Steadiness">
+      <h1>How steady is the ranking {heading?.audience && <em>for {heading.audienceTitle || heading.audience}</em>}</h1>
       {steady.isError ? (
         <Failure error={steady.error} again={() => steady.refetch()} />
       ) : !steady.data || !heading ? (
-        <Loading what="ten thousand other rankings" />
+        <Loading what="ten thousand random rankings" />
       ) : (
         <>
           <p className="text-[13px] text-soft">
             {heading.title}, {heading.checklist}
             <OnGround heading={heading} />
             {!!heading.group?.length && <> · only {heading.group.join(", ")}</>} · ranked{" "}
-            {count(steady.data.steadiness.draws)} times, each time under other{" "}
+            {count(steady.data.steadiness.draws)} times, each time with different{" "}
             {steady.data.steadiness.shake === "both" ? "weights and readings" : steady.data.steadiness.shake}
             {steady.data.ranked > steady.data.steadiness.editions.length &&
               ` · the first ${count(steady.data.steadiness.editions.length)} of ${count(steady.data.ranked)} editions`}
-            {steady.data.steadiness.draws < fewDraws && " · so few times tell no more than the rough order"}
+            {steady.data.steadiness.draws < fewDraws && " · with so few draws, only the rough order is certain"}
           </p>
           <div className="my-3 flex flex-wrap items-baseline gap-x-6 gap-y-2 text-[13px]">
             <Choice
@@ -68,7 +68,7 @@ export default function HowSurePage() {
                 ...heading.audiences.map((a) => ({ value: a.key, label: a.title || a.key })),
               ]}
             />
-            <Choice label="Shaken" value={shake ?? ""} onChange={(s) => view.set({ shake: s })} options={shakes} />
+            <Choice label="Varied" value={shake ?? ""} onChange={(s) => view.set({ shake: s })} options={shakes} />
             <Choice
               label="Releases"
               value={view.search.get("newest") ?? ""}
@@ -79,19 +79,19 @@ export default function HowSurePage() {
               ]}
             />
             <Link className="act" to={addressOf("/", view)}>
-              The ranking
+              Ranking
             </Link>
             <Link className="act" to={addressOf("/what-if", view)}>
-              Try other weights
+              Change the weights
             </Link>
           </div>
           {steady.data.steadiness.editions.length === 0 ? (
-            <Empty>Nobody is ranked here, so there is no order to be sure of.</Empty>
+            <Empty>No edition is ranked here.</Empty>
           ) : (
             <Strip data={steady.data} view={view} />
           )}
           {tipping.isError ? (
-            <p className="mt-6 text-soft">What would turn it: {tipping.error.message}</p>
+            <p className="mt-6 text-soft">What would change the leader: {tipping.error.message}</p>
           ) : tipping.data && list.data && tipping.data.tipping.leader ? (
             <Turns data={tipping.data} list={list.data} view={view} />
           ) : null}
@@ -124,23 +124,23 @@ function Turns({ data, list, view }: { data: Schemas["TippingView"]; list: Check
       <tr>
         <th className="margin">{what}</th>
         <th className="num">Share now</th>
-        <th>Another leads below</th>
-        <th>Another leads above</th>
+        <th>Another edition leads below</th>
+        <th>Another edition leads above</th>
       </tr>
     </thead>
   );
   return (
     <section className="mt-8">
-      <h2>What would turn it</h2>
+      <h2>What would change the leader</h2>
       <p className="pb-1 text-[13px] text-soft">
         {leader && (
           <>
             <EditionLink edition={tipping.leader} name={leader} search={view.carry} /> has the highest score.
           </>
         )}{" "}
-        One share moves at a time, the others keep their proportions.
+        Only one share changes at a time; the others keep their proportions.
       </p>
-      <Sideways label="Sections that would turn the lead">
+      <Sideways label="Sections that would change the leader">
         <table className="ledger max-w-[900px]">
           {head("Section")}
           <tbody>{rows(tipping.sections, true)}</tbody>
@@ -148,9 +148,9 @@ function Turns({ data, list, view }: { data: Schemas["TippingView"]; list: Check
       </Sideways>
       <details className="mt-4">
         <summary className="cursor-pointer font-serif text-[18px] font-semibold">
-          {turning.length} of {tipping.criteria.length} criteria would turn it within their section
+          {turning.length} of {tipping.criteria.length} criteria would change the leader within their section
         </summary>
-        <Sideways label="Criteria that would turn the lead">
+        <Sideways label="Criteria that would change the leader">
           <table className="ledger mt-2 max-w-[900px]">
             {head("Criterion, share of its section")}
             <tbody>{rows(turning, false)}</tbody>
@@ -169,7 +169,7 @@ function Turn({ tip, word, name }: { tip?: Schemas["Tip"] | null; word: string; 
           {name(tip.leader)}, {word} <strong className="font-semibold">{rounded(100 * tip.share, 1)} %</strong>
         </>
       ) : (
-        "nobody, at any share"
+        "none, at any share"
       )}
     </td>
   );

@@ -49,8 +49,8 @@ export default function LinePage() {
             )}
           </h1>
           <p className="text-[13px] text-soft">
-            {history.data.points.length} releases reviewed, oldest first · common ground: what the release's checklist
-            and {history.data.checklist} ask and score alike
+            {history.data.points.length} reviewed releases, oldest first · common ground: what the release's checklist
+            and {history.data.checklist} ask and score the same way
           </p>
           <div className="my-3 flex flex-wrap items-baseline gap-x-6 text-[13px]">
             <Choice
@@ -84,10 +84,10 @@ function Table({ data, view }: { data: Schemas["HistoryView"]; view: View }) {
         <thead>
           <tr>
             <th className="margin stay">Release</th>
-            <th>Out since</th>
+            <th>Released</th>
             <th>Checklist</th>
             <th className="num">Score on it</th>
-            <th className="num">On common ground</th>
+            <th className="num">Score on common ground</th>
             <th className="num">Criteria in common</th>
           </tr>
         </thead>
@@ -150,7 +150,7 @@ export function LinesPage() {
     <Frame title="Edition lines">
       <h1>Edition lines</h1>
       <p className="text-[13px] text-soft">
-        The same edition through successive releases. In alphabetical order, which is no ranking.
+        The same edition over successive releases. In alphabetical order (not a ranking).
       </p>
       {lines.isError ? (
         <Failure error={lines.error} again={() => lines.refetch()} />

@@ -28,14 +28,14 @@ export default function LookIntoPage() {
   });
   const list = useChecklist(quality.data?.checklist);
   return (
-    <Frame title="To look into">
-      <h1>To look into</h1>
+    <Frame title="Data quality">
+      <h1>Data quality</h1>
       {session.data && !session.data.signedIn ? (
         <Empty>
           <Link className="act" to="/sign-in?to=/look-into">
             Sign in
           </Link>{" "}
-          to see what the team should look into.
+          to see which readings need attention.
         </Empty>
       ) : quality.isError ? (
         <Failure error={quality.error} again={() => quality.refetch()} />
@@ -82,7 +82,7 @@ const surpriseColumns = (names: Names, list: Checklist): Column<Quality["surpris
   },
   {
     key: "why",
-    title: "Why it surprises",
+    title: "Why it is surprising",
     className: "text-[13px]",
     value: (s) =>
       [
@@ -103,7 +103,13 @@ const surpriseColumns = (names: Names, list: Checklist): Column<Quality["surpris
 const disagreementColumns = (names: Names, list: Checklist): Column<Quality["disagreements"][number]>[] => [
   editionColumn(names),
   criterionColumn(list),
-  { key: "spread", title: "Grades apart", number: true, value: (d) => d.spread, cell: (d) => rounded(d.spread, 1) },
+  {
+    key: "spread",
+    title: "Difference in grade",
+    number: true,
+    value: (d) => d.spread,
+    cell: (d) => rounded(d.spread, 1),
+  },
   { key: "reviewers", title: "Reviewers", value: (d) => d.reviewers.join(", ") },
 ];
 
@@ -140,7 +146,7 @@ const readingColumns = (names: Names, list: Checklist): Column<Quality["readings
   },
   {
     key: "what",
-    title: "What there is to look into",
+    title: "What needs attention",
     className: "text-[13px]",
     value: (r) => scatterWords(r, findCriterion(list, r.criterion)),
   },
@@ -164,12 +170,13 @@ function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
   return (
     <>
       <p className="text-[13px] text-soft">
-        {q.checklist} · {count(q.of.unconfirmed)} surprises not confirmed, {count(q.of.readings)} readings that scatter
-        or are short of runs, {count(q.of.disagreements)} grades apart. Nothing here is corrected by itself.
+        {q.checklist} · {count(q.of.unconfirmed)} unconfirmed surprising values, {count(q.of.readings)} readings that
+        scatter or have too few runs, {count(q.of.disagreements)} differing grades. Nothing here is corrected
+        automatically.
       </p>
       {(q.drifted ?? []).length > 0 && (
-        <section className="mt-4" aria-label="Rigs that had changed">
-          <h2 className="border-b border-ink pb-1">Rigs that had changed</h2>
+        <section className="mt-4" aria-label="Rigs that changed">
+          <h2 className="border-b border-ink pb-1">Rigs that changed</h2>
           <ul>
             {q.drifted?.map((d) => (
               <li key={d.rig + d.from} className="border-b border-rule py-1">
@@ -177,8 +184,8 @@ function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
                   {d.rig}
                 </Link>{" "}
                 was outside the band of its reference from {day(d.from)}{" "}
-                {d.until ? `until ${day(d.until)}` : "until now"}. What was measured on it then says so on its
-                scorecard.
+                {d.until ? `until ${day(d.until)}` : "until now"}. Readings taken on it in that time are marked on their
+                scorecards.
               </li>
             ))}
           </ul>
@@ -186,7 +193,7 @@ function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
       )}
       <Part
         title="Surprising values"
-        none="No value stands far from what is known."
+        none="No value is far from what is known."
         listed={surprises.length}
         of={q.of.surprises}
       >
@@ -199,13 +206,13 @@ function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
         />
       </Part>
       <Part
-        title="Reviewers apart"
-        none={`No two reviewers are more than ${list.policy?.disagreement ?? 3} grades apart.`}
+        title="Reviewers who differ"
+        none={`No two reviewers differ by more than ${list.policy?.disagreement ?? 3} grades.`}
         listed={q.disagreements.length}
         of={q.of.disagreements}
       >
         <DataTable
-          label="Reviewers apart"
+          label="Reviewers who differ"
           file="disagreements"
           rows={q.disagreements}
           rowKey={(d) => [d.edition, d.criterion].join(" ")}
@@ -214,16 +221,16 @@ function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
       </Part>
       {q.changedGrades && (
         <Part
-          title="Grades changed after the others' could be seen"
+          title="Grades changed after other grades could be seen"
           none=""
           listed={q.changedGrades.length}
           of={q.of.changedGrades}
         >
           <p className="my-2 max-w-[70ch] text-[13px] text-soft">
-            They score as they are now. Agreement and leniency go by the grade before.
+            They score with their current grade. Agreement and leniency use the grade before the change.
           </p>
           <DataTable
-            label="Grades changed after the others' could be seen"
+            label="Grades changed after other grades could be seen"
             file="changed-grades"
             rows={q.changedGrades}
             rowKey={(g) => [g.edition, g.reading].join(" ")}
@@ -232,13 +239,13 @@ function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
         </Part>
       )}
       <Part
-        title="Readings that scatter, or are short of runs"
+        title="Readings that scatter or have too few runs"
         none="All readings are steady."
         listed={readings.length}
         of={q.of.readings}
       >
         <DataTable
-          label="Readings that scatter, or are short of runs"
+          label="Readings that scatter or have too few runs"
           file="scatter"
           rows={readings}
           rowKey={(r) => [r.id, r.edition].join(" ")}
@@ -246,7 +253,7 @@ function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
         />
       </Part>
       <Part
-        title="How the reviewers grade"
+        title="How reviewers grade"
         none="No criterion was graded by two reviewers."
         listed={q.leniency.length}
         of={q.leniency.length}
@@ -254,9 +261,9 @@ function Body({ quality: q, list }: { quality: Quality; list: Checklist }) {
         <p className="my-2 max-w-[70ch] text-[13px] text-soft">
           {q.agreement.alpha != null &&
             `Krippendorff's alpha is ${rounded(q.agreement.alpha, 2)} over ${q.agreement.units} shared grades: 1 is full agreement, 0 is chance. `}
-          Leniency is how much higher one grades than the others do, on the mean.
+          Leniency is how much higher a reviewer grades than the others, on average.
         </p>
-        <Sideways label="How the reviewers grade">
+        <Sideways label="How reviewers grade">
           <table className="ledger max-w-md">
             <thead>
               <tr>

@@ -7,7 +7,7 @@ export function NotFound() {
     <Frame title="Not found">
       <Empty>
         <h1 className="mb-2 text-ink">There is no such page</h1>
-        <p>The address may be mistyped, or what it names was renamed.</p>
+        <p>The address may be mistyped, or what it names was renamed. Search for it with Ctrl K.</p>
         <p className="mt-3">
           <Link className="act" to="/">
             Ranking

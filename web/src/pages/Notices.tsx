@@ -18,11 +18,11 @@ const kinds: Record<Notice["kind"], string> = {
   overdue: "Overdue",
   returned: "Returned to you",
   due: "Due soon",
-  mentioned: "You are named",
-  "handed-in": "Waits to be accepted",
-  assigned: "Yours to do",
-  suggestion: "A suggestion to decide",
-  proposal: "A proposal to decide",
+  mentioned: "You are mentioned",
+  "handed-in": "Waiting for your decision",
+  assigned: "Assigned to you",
+  suggestion: "A suggestion to decide on",
+  proposal: "A proposal to decide on",
 };
 
 /** What waits for whom has signed in, and whether it is mailed. */
@@ -39,7 +39,7 @@ export default function NoticesPage() {
           <Link className="act" to="/sign-in?to=/notices">
             Sign in
           </Link>{" "}
-          to see what waits for you.
+          to see what is waiting for you.
         </Empty>
       ) : (
         <>
@@ -64,10 +64,11 @@ function List({ person }: { person: string }) {
       {(all) => (
         <>
           <p className="text-[13px] text-soft">
-            What waits for you, the most urgent first. Most stay until it is done; the others can be put away.
+            What is waiting for you, most urgent first. Most notices disappear when the work is done; you can dismiss
+            the others.
           </p>
           <Refused error={putAway.error} className="mt-2" />
-          {all.length + conflicts === 0 && <Empty>Nothing waits for you.</Empty>}
+          {all.length + conflicts === 0 && <Empty>Nothing is waiting for you.</Empty>}
           <ul className="mt-3 max-w-3xl border-t border-ink">
             {conflicts > 0 && (
               <li className="grid gap-x-4 border-b border-rule py-2 md:grid-cols-[12rem_1fr_auto]">
@@ -77,7 +78,7 @@ function List({ person }: { person: string }) {
                   {conflicts === 1 ? "is" : "are"} not recorded yet.
                 </span>
                 <Link className="act self-start" to="/unsent">
-                  See which
+                  Show them
                 </Link>
               </li>
             )}
@@ -105,11 +106,11 @@ function List({ person }: { person: string }) {
                   <button
                     type="button"
                     className="act self-start"
-                    aria-label={`Put away: ${kinds[n.kind]}, ${n.title}`}
+                    aria-label={`Dismiss: ${kinds[n.kind]}, ${n.title}`}
                     disabled={putAway.isPending}
                     onClick={() => putAway.mutate(n.key)}
                   >
-                    Put away
+                    Dismiss
                   </button>
                 )}
               </li>
@@ -132,7 +133,7 @@ function Mailing() {
   return (
     <section className="mt-8 max-w-3xl">
       <h2 className="border-b border-ink pb-1">By mail</h2>
-      <Answered of={[mailing]} what="how you want them" none={null}>
+      <Answered of={[mailing]} what="your mail settings" none={null}>
         {(now) => <MailingForm key={`${now.mail} ${now.mode}`} now={now} />}
       </Answered>
     </section>
@@ -152,22 +153,22 @@ function MailingForm({ now }: { now: Schemas["MailingView"] }) {
     save.mutate();
   };
   if (!now.available)
-    return <p className="py-2 text-soft">This service sends no mails; its administrator can set up a mail server.</p>;
+    return <p className="py-2 text-soft">This service sends no mail. An administrator can set up a mail server.</p>;
   return (
     <form onSubmit={submit} className="mt-2 grid items-end gap-x-6 gap-y-3 md:grid-cols-[20rem_10rem_auto]">
       <TextField label="Mail address" value={mail} onChange={setMail} />
-      <SelectField label="Mails come" value={mode} onChange={setMode} options={modes} />
+      <SelectField label="Send mail" value={mode} onChange={setMode} options={modes} />
       <button
         type="submit"
         className="main-act justify-self-start"
         disabled={save.isPending || (mail === now.mail && mode === now.mode)}
       >
-        Keep
+        Save
       </button>
       <Refused error={save.error} className="col-span-full" />
       {save.isSuccess && (
         <p role="status" className="col-span-full text-soft">
-          Kept.
+          Saved.
         </p>
       )}
     </form>

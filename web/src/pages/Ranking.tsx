@@ -80,7 +80,7 @@ export default function RankingPage() {
       <Title heading={heading} count={counts.ranked} since={since} />
       <Controls heading={heading} view={view} counts={counts} />
       {ranking.data.nobody && <Empty>{ranking.data.nobody}</Empty>}
-      {whole === 0 && find && <Empty>Nobody here is called “{find}”.</Empty>}
+      {whole === 0 && find && <Empty>No edition is called “{find}”.</Empty>}
       {whole > 0 && (
         <>
           {counts.ranked > 0 && <Ranked data={ranking.data} asked={asked} view={view} gains={!!since} />}
@@ -91,7 +91,7 @@ export default function RankingPage() {
             </Suspense>
           </WhenNear>
           <section className="mt-8">
-            <h2 className="sr-only">Carry it away</h2>
+            <h2 className="sr-only">Export</h2>
             <CarryAway
               what="ranking"
               title="This ranking as a file"
@@ -130,27 +130,27 @@ function Title({ heading, count, since }: { heading: Heading; count: number; sin
       <p className="text-[13px] text-soft">
         {heading.title}, {heading.checklist} · {counted(count)} editions ranked
         {heading.at ? (
-          <strong className="font-medium text-ink"> · as it stood on {moment(heading.at)}</strong>
+          <strong className="font-medium text-ink">· as it was on {moment(heading.at)}</strong>
         ) : (
           about.data && <> · as of {moment(about.data.now)}</>
         )}
         {heading.orderedBy && (
           <> · ordered by {heading.sections.find((s) => s.key === heading.orderedBy)?.title ?? heading.orderedBy}</>
         )}
-        {since && <> · places gained and lost since {day(endOf(since))}</>}
+        {since && <>· rank changes since {day(endOf(since))}</>}
         {!!heading.weights?.length && (
-          <strong className="font-medium text-ink"> · with weights of your own: {heading.weights.join(", ")}</strong>
+          <strong className="font-medium text-ink">· with custom weights: {heading.weights.join(", ")}</strong>
         )}
         <OnGround heading={heading} />
-        {!!heading.rigs?.length && <> · measures count on {heading.rigs.join(", ")} alone</>}
+        {!!heading.rigs?.length && <>· measures count only on {heading.rigs.join(", ")}</>}
       </p>
       {heading.changeover?.newer && (
         <p className="text-[13px] text-soft">
-          {heading.changeover.newer} is in force: {heading.changeover.moved} of the {heading.changeover.ranked} editions
-          ranked have a review on it.{" "}
+          {heading.changeover.newer} is in force: {heading.changeover.moved} of the {heading.changeover.ranked} ranked
+          editions have a review on it.{" "}
           {heading.changeover.share > 0
-            ? `It is shown once ${percent(heading.changeover.share)} do.`
-            : "The lead decides when it is shown."}
+            ? `It is shown when ${percent(heading.changeover.share)} have one.`
+            : "A lead decides when it is shown."}
         </p>
       )}
     </>
@@ -187,12 +187,12 @@ function Controls({ heading, view, counts }: { heading: Heading; view: View; cou
         />
         {(heading.ground || counts.elsewhere > 0) && (
           <Choice
-            label="Lists"
+            label="Checklist"
             value={view.ranked.ground ? "true" : ""}
             onChange={(ground) => view.set({ ground, rigs: "" })}
             options={[
-              { value: "", label: "This version" },
-              { value: "true", label: "Earlier ones too, on common ground" },
+              { value: "", label: "Current version" },
+              { value: "true", label: "Include earlier versions (common ground)" },
             ]}
           />
         )}
@@ -210,13 +210,13 @@ function Controls({ heading, view, counts }: { heading: Heading; view: View; cou
           value={view.section}
           onChange={(section) => view.set({ section, criterion: "" })}
           options={[
-            { value: "", label: view.criterion ? `${view.criterion} alone` : "Overall score" },
+            { value: "", label: view.criterion ? `only ${view.criterion}` : "Overall score" },
             ...heading.sections.map((s) => ({ value: s.key, label: s.title })),
           ]}
         />
         {(counts.ranked > manyRanked || view.search.has("find")) && <Find view={view} />}
         <button type="button" className="act" aria-expanded={open || chosen} onClick={() => setOpen(!open)}>
-          Narrow the field
+          Filter
         </button>
         <span className="ml-auto">
           {picked.length >= 2 ? (
@@ -231,16 +231,16 @@ function Controls({ heading, view, counts }: { heading: Heading; view: View; cou
         </span>
       </div>
       {(open || chosen) && (
-        <Suspense fallback={<Loading what="what there is to choose from" />}>
+        <Suspense fallback={<Loading what="the filters" />}>
           <Group view={view} list={heading.checklist} />
         </Suspense>
       )}
       <p className="mb-2 flex flex-wrap gap-x-5 text-[13px]">
         <Link className="act" to={addressOf("/how-sure", view)}>
-          How sure is this order?
+          How steady is this ranking?
         </Link>
         <Link className="act" to={addressOf("/what-if", view)}>
-          Try other weights
+          Change the weights
         </Link>
         <Link className="act" to={addressOf("/fits", view)}>
           For my machine
@@ -264,7 +264,7 @@ function Remarks({ heading, ranked, view }: { heading: Heading; ranked: Entry[];
       {first.length > 1 && (
         <>
           {first.map((e) => e.name.distribution).join(" and ")} are a dead heat: {rounded(Math.abs(apart), 1)} points
-          apart, margin {rounded(heading.margin, 1)}.{" "}
+          apart, margin {rounded(heading.margin, 1)}.
         </>
       )}
       {ranked.length > 1 && !heading.orderedBy && (
@@ -290,7 +290,8 @@ function Apart({ data, asked, view }: { data: Schemas["Ranking"]; asked: Asked; 
         <section>
           <h2 className="border-b border-ink pb-1">Provisional</h2>
           <p className="py-1 text-[13px] text-soft">
-            Less than {percent(heading.minCoverage)} of the checklist answered: too little for a rank. By score.
+            Less than {percent(heading.minCoverage)} of the checklist is answered: too little to be ranked. Ordered by
+            score.
           </p>
           <More data={data} asked={asked} standing="provisional" count={counts.provisional} of={(r) => r.provisional}>
             {(e) => (
@@ -310,14 +311,16 @@ function Apart({ data, asked, view }: { data: Schemas["Ranking"]; asked: Asked; 
       {counts.barred > 0 && (
         <section>
           <h2 className="border-b border-ink pb-1">Barred</h2>
-          <p className="py-1 text-[13px] text-soft">Failed a must, whatever the total. In alphabetical order.</p>
+          <p className="py-1 text-[13px] text-soft">
+            A required criterion failed, whatever the score. In alphabetical order.
+          </p>
           <More data={data} asked={asked} standing="barred" count={counts.barred} of={(r) => r.barred}>
             {(e) => (
               <li key={e.edition} className="flex flex-wrap justify-between gap-x-4 border-b border-rule py-1">
                 <EditionLink edition={e.edition} name={e.name} search={cardOf(e, view)} />
                 <span className="text-soft">
                   {e.barred
-                    .map((b) => `${b.criterion}: ${score(b.points)} points, ${score(b.needs)} needed`)
+                    .map((b) => `${b.criterion}: ${score(b.points)} points, ${score(b.needs)} required`)
                     .join("; ")}
                 </span>
               </li>
@@ -339,8 +342,8 @@ function Find({ view }: { view: View }) {
     <input
       type="search"
       className="field w-52 max-w-full py-0!"
-      aria-label="Find in the ranking"
-      placeholder="Find by name"
+      aria-label="Search the ranking"
+      placeholder="Search by name"
       value={typed}
       onChange={(e) => {
         setTyped(e.target.value);

@@ -73,7 +73,7 @@ function Leaders({ list }: { list: Checklist }) {
       ) : !leaders.data ? (
         <Loading what="who led" />
       ) : leaders.data.reigns.length === 0 ? (
-        <Empty>Nobody has been ranked yet.</Empty>
+        <Empty>No edition has been ranked yet.</Empty>
       ) : (
         <Sideways label="Leaders">
           <table className="ledger max-w-[960px]">
@@ -94,12 +94,12 @@ function Leaders({ list }: { list: Checklist }) {
                     {r.edition && leaders.data.names[r.edition] ? (
                       <EditionLink edition={r.edition} name={leaders.data.names[r.edition]} />
                     ) : (
-                      "nobody ranked"
+                      "no edition ranked"
                     )}
                   </th>
                   <td className="whitespace-nowrap">{day(r.from)}</td>
                   <td className="whitespace-nowrap">
-                    {r.to ? day(r.to) : <strong className="font-semibold">still</strong>}
+                    {r.to ? day(r.to) : <strong className="font-semibold">today</strong>}
                   </td>
                   <td className="num">{r.edition ? score(r.score) : ""}</td>
                   <td>
@@ -129,10 +129,10 @@ function Book({ data, list }: { data: Schemas["RecordList"]; list: Checklist }) 
   const books = data.records.filter((r) => !chosen || r.criterion === chosen);
   return (
     <section className="mt-8">
-      <h2>The record book</h2>
+      <h2>Records</h2>
       <p className="text-[13px] text-soft">
-        The best ever measured: for each criterion, rig and context, on any version of the checklist. A reading that was
-        disturbed, replaced or is only a bound makes no record.
+        The best values ever measured: for each criterion, rig and context, on any version of the checklist. A reading
+        that was disturbed, replaced or is only a bound sets no record.
       </p>
       <div className="my-2 text-[13px]">
         <Choice
@@ -143,9 +143,9 @@ function Book({ data, list }: { data: Schemas["RecordList"]; list: Checklist }) 
         />
       </div>
       {books.length === 0 ? (
-        <Empty>There is no record yet.</Empty>
+        <Empty>There are no records yet.</Empty>
       ) : (
-        <Sideways label="Record book">
+        <Sideways label="Records">
           <table className="ledger">
             <thead>
               <tr>
@@ -155,7 +155,7 @@ function Book({ data, list }: { data: Schemas["RecordList"]; list: Checklist }) 
                 <th className="num">Record</th>
                 <th>Held by</th>
                 <th>Since</th>
-                <th className="whitespace-nowrap">Before that</th>
+                <th className="whitespace-nowrap">Record before</th>
               </tr>
             </thead>
             <tbody>

@@ -99,7 +99,7 @@ function Card({ data, list, view }: { data: Data; list: Checklist; view: ReturnT
         />
         <LineLink edition={card.edition} search={view.carry} />
         <Link className="act ml-auto" to={`/?${compare}`}>
-          Choose others to compare with
+          Choose editions to compare
         </Link>
       </div>
       <Sum data={data} list={list} />
@@ -146,19 +146,19 @@ function Sum({ data, list }: { data: Data; list: Checklist }) {
       <div className="max-w-xl">
         <ScoreDot value={card.overall} low={card.low} high={card.high} />
         <p className="text-[13px] text-soft">
-          Coverage {percent(card.coverage)}; can still become {score(card.low)} to {score(card.high)}.{" "}
-          {percent(card.measuredShare)} of the score rests on anything but grades.
-          {card.rigsDiffer && " Its measures lack a rig that others have."}
+          Coverage {percent(card.coverage)}; the score can still become {score(card.low)} to {score(card.high)}.{" "}
+          {percent(card.measuredShare)} of it comes from measurements and checks, not grades.
+          {card.rigsDiffer && " It has no measures on a rig that others have."}
           {!!card.estimated?.length &&
-            ` On a rig that it was not measured on, the value is estimated: ${card.estimated.map((c) => titleIn(list, c)).join(", ")}.`}
+            ` On a rig without measures, the value is estimated: ${card.estimated.map((c) => titleIn(list, c)).join(", ")}.`}
         </p>
         {card.barred.map((b) => (
           <p key={b.criterion} className="text-accent">
-            Barred: {titleIn(list, b.criterion)} has {score(b.points)} points and needs {score(b.needs)}.
+            Barred: {titleIn(list, b.criterion)} has {score(b.points)} points; {score(b.needs)} are required.
           </p>
         ))}
         {card.gatesOpen.map((g) => (
-          <p key={g}>Gate open: {titleIn(list, g)} is not tested yet.</p>
+          <p key={g}>Required, and not tested yet: {titleIn(list, g)}.</p>
         ))}
       </div>
     </section>
@@ -196,17 +196,17 @@ function SectionTable({
           <thead>
             <tr>
               <th className={wide ? "margin stay w-[34%] min-w-[150px]" : "margin"}>
-                {wide ? "Criterion" : "Criterion, and what was found"}
+                {wide ? "Criterion" : "Criterion and result"}
               </th>
-              {wide && <th>Found</th>}
+              {wide && <th>Result</th>}
               <th className={wide ? "num w-[140px]" : "num w-[80px]"}>Points</th>
               {wide && (
                 <>
                   <th className="num w-[76px]" title="its share of the overall score">
                     Weight
                   </th>
-                  <th className="num w-[64px]" title="points × weight: what it adds to the score">
-                    Adds
+                  <th className="num w-[64px]" title="points × weight: what it contributes to the score">
+                    Contribution
                   </th>
                 </>
               )}
@@ -274,9 +274,9 @@ function Line({
     cell.inheritedFrom && `from ${cell.inheritedFrom}`,
     doubtful.some((t) => t.scatter!.unsteady) && "unsteady",
     doubtful.some((t) => t.scatter!.tooFew) && "too few runs",
-    doubtful.some((t) => t.scatter!.outliers.length) && "a run stands apart",
+    doubtful.some((t) => t.scatter!.outliers.length) && "a run is an outlier",
     traces.some((t) => t.counts && t.reading.adjustment) && "adjusted",
-    cell.leftOut?.length && "a value has no place on the rule",
+    cell.leftOut?.length && "a value has no place in the scoring rule",
   ].filter(Boolean);
   const found = (
     <>
@@ -302,7 +302,7 @@ function Line({
             </span>
             {titleOf(c)}
           </button>
-          {c.kind === "grade" && <span className="ml-2 text-[12px] text-soft">judgement</span>}
+          {c.kind === "grade" && <span className="ml-2 text-[12px] text-soft">grade</span>}
           {!wide && <div className={`pl-4 ${cell.state === "answered" ? "" : "text-soft italic"}`}>{found}</div>}
         </th>
         {wide && <td className={cell.state === "answered" ? "" : "text-soft italic"}>{found}</td>}
@@ -322,7 +322,7 @@ function Line({
           <td colSpan={wide ? 4 : 2}>
             {!wide && (
               <p className="text-[13px]">
-                Weight {weight}, adds {adds}
+                Weight {weight}, contributes {adds}
               </p>
             )}
             <HowItCameAbout criterion={c} cell={cell} traces={traces} list={list} />
@@ -357,7 +357,7 @@ function HowItCameAbout({
       </p>
       {(cell.estimated ?? []).map((x) => (
         <p key={x.rig} className="text-[13px]">
-          {estimateText(x, c.unit)}: {score(x.points)} points. No reading: it counts in the score alone.
+          {estimateText(x, c.unit)}: {score(x.points)} points. It has no reading and counts in the score only.
         </p>
       ))}
       <ul>
@@ -384,15 +384,15 @@ function HowItCameAbout({
             </span>
             {t.reading.adjustment && (
               <span className="block">
-                {t.reading.adjustment.amount} {c.unit} taken off every run: {t.reading.adjustment.reason}
+                {t.reading.adjustment.amount} {c.unit} subtracted from every run: {t.reading.adjustment.reason}
               </span>
             )}
-            {t.counts ? "" : <span className="block">does not count: {t.why}</span>}
+            {t.counts ? "" : <span className="block">not counted: {t.why}</span>}
             {t.scatter && scatterWords(t.scatter, c) && <span className="block">{scatterWords(t.scatter, c)}</span>}
             {t.changed && <span className="block">{changedWords(t.changed)}</span>}
             {t.reading.boots && <span className="block">{startsWords(t.reading.boots)}</span>}
             {t.reading.rig && <OutOfBand rig={t.reading.rig} at={t.reading.at} />}
-            {t.reading.repeat && <span className="block">made again after a restart</span>}
+            {t.reading.repeat && <span className="block">measured again after a restart</span>}
             {t.reading.note && <span className="block text-soft">“{t.reading.note}”</span>}
           </li>
         ))}
@@ -409,7 +409,7 @@ function OutOfBand({ rig, at }: { rig: string; at: string }) {
   if (!out) return null;
   return (
     <span className="block">
-      made while{" "}
+      measured while{" "}
       <Link className="act" to={`/rigs/${rig}`}>
         {rig}
       </Link>{" "}
@@ -469,10 +469,9 @@ function Found({
           <span key={t.reading.id}>
             {n > 0 && <span className="text-soft">, </span>}
             {answerText(t.reading.answer, c)}
-            {c.kind === "grade" && <span className="text-[12px] text-soft"> by {t.reading.reviewer}</span>}
+            {c.kind === "grade" && <span className="text-[12px] text-soft">by {t.reading.reviewer}</span>}
             {t.changed && (
               <span className="text-[12px]" title={changedWords(t.changed)}>
-                {" "}
                 (changed from {t.changed.from})
               </span>
             )}

@@ -24,7 +24,7 @@ export default function SignIn() {
       <div className="mt-8 max-w-sm border-l border-accent pl-6">
         <h1>Sign in</h1>
         <p className="mb-5 text-[13px] text-soft">
-          For the team of {about.data?.team ?? "this service"}. Readers need no account.
+          For members of {about.data?.team ?? "this service"}. Readers need no account.
         </p>
         {told && (
           <p role="alert" className="mb-4 text-accent">
@@ -37,7 +37,7 @@ export default function SignIn() {
               className="main-act inline-block"
               href={`/sign-on/${p.key}?to=${encodeURIComponent(search.get("to") ?? "/work")}`}
             >
-              Sign in by {p.title}
+              Sign in with {p.title}
             </a>
           </p>
         ))}

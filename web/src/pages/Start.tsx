@@ -31,17 +31,17 @@ export default function StartPage() {
     <Frame title="First steps">
       <h1>The first ranking</h1>
       <p className="mt-1 max-w-prose text-soft">
-        Editions are ranked once they are reviewed against a checklist in force. These steps lead there.
+        Editions are ranked when they have accepted reviews against a checklist in force. These steps lead there.
       </p>
       {!signedIn && (
         <p className="mt-3">
           <Link className="act" to="/sign-in?to=/start">
             Sign in
           </Link>{" "}
-          to take them.
+          to take these steps.
         </p>
       )}
-      <Answered of={[versions, rigs, editions, reviews, standing]} what="what is there" none={null}>
+      <Answered of={[versions, rigs, editions, reviews, standing]} what="the steps" none={null}>
         {(lists, machines, all, begun, stand) => {
           const draft = lists.find((v) => v.state === "draft");
           const inForce = lists.some((v) => v.state === "in-force");
@@ -50,7 +50,7 @@ export default function StartPage() {
             {
               done: inForce,
               title: "A checklist in force",
-              says: "What is asked of every edition, and what it counts.",
+              says: "What is asked of every edition, and how much it counts.",
               ...(draft && !inForce
                 ? { to: "/checklist/versions", act: "Put the draft in force" }
                 : { to: "/checklist/new", act: "Add a checklist" }),
@@ -59,7 +59,7 @@ export default function StartPage() {
             {
               done: machines.length > 0,
               title: "A test machine",
-              says: "What is timed is compared on the same machine only.",
+              says: "Measured times compare only on the same machine.",
               to: "/rigs",
               act: "Add a rig",
               may: may("edit-catalogue"),
@@ -67,7 +67,7 @@ export default function StartPage() {
             {
               done: all.editions.length > 0,
               title: "An edition to review",
-              says: "A distribution, its release, and the edition that is installed.",
+              says: "A distribution, its release, and the edition that you install.",
               to: "/catalogue",
               act: "Add a distribution",
               may: may("edit-catalogue"),
@@ -75,9 +75,9 @@ export default function StartPage() {
             {
               done: begun.length + stand.reviews.length > 0,
               title: "A review",
-              says: "Choose the edition, and answer the checklist at the desk.",
+              says: "Choose the edition and answer the checklist at the desk.",
               ...(may("record-readings")
-                ? { to: "/work", act: "Begin a review" }
+                ? { to: "/work", act: "Start a review" }
                 : { to: "/team", act: "Plan a review" }),
               may: may("record-readings") || may("plan-reviews"),
             },
@@ -116,7 +116,7 @@ export default function StartPage() {
               </ol>
               {next < 0 && (
                 <p className="mt-4">
-                  All done.{" "}
+                  All steps are done.{" "}
                   <Link className="act" to="/">
                     See the ranking
                   </Link>

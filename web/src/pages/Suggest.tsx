@@ -29,15 +29,15 @@ export default function SuggestPage() {
   };
   return (
     <Frame title="Suggest">
-      <h1>Suggest something</h1>
+      <h1>Make a suggestion</h1>
       {send.isSuccess ? (
         <p role="status" className="mt-4 max-w-xl">
-          Thank you. Your suggestion is held until a lead of {about.data?.team ?? "the team"} has looked at it.
+          Thank you. A lead of {about.data?.team ?? "the team"} will read your suggestion.
         </p>
       ) : (
         <form onSubmit={submit} className="mt-3 grid max-w-xl gap-4">
           <fieldset>
-            <legend className="text-[13px] text-soft">It is</legend>
+            <legend className="text-[13px] text-soft">Kind</legend>
             {(Object.keys(suggestionSorts) as Schemas["SuggestionSort"][]).map((s) => (
               <label key={s} className="mr-6 inline-flex items-center gap-2 py-1">
                 <input
@@ -57,8 +57,8 @@ export default function SuggestPage() {
             value={subject}
             onChange={setSubject}
           />
-          <TextField label="What you suggest, and why" rows={5} value={text} onChange={setText} />
-          <TextField label="How to reach you" hint="if you like" value={contact} onChange={setContact} />
+          <TextField label="Your suggestion, and why" rows={5} value={text} onChange={setText} />
+          <TextField label="How to reach you" hint="optional" value={contact} onChange={setContact} />
           <p>
             <button type="submit" className="main-act" disabled={send.isPending}>
               Send

@@ -25,7 +25,7 @@ export function Told({ review, list, edition }: { review: string; list: Checklis
         <p className="mt-2 font-medium">
           {[
             r.alone && "Accepted by its only reviewer.",
-            r.preRelease && `Of a pre-release${r.final ? "; the final one is out" : ""}.`,
+            r.preRelease && `Of a pre-release${r.final ? "; the final release is out" : ""}.`,
           ]
             .filter(Boolean)
             .join(" ")}{" "}
@@ -46,19 +46,19 @@ export function Told({ review, list, edition }: { review: string; list: Checklis
             {v.conditions && `, if ${v.conditions}`}. {v.reason}
             {!!v.alternatives?.length && (
               <span className="text-soft">
-                {" "}
-                Look at{" "}
+                Consider{" "}
                 {v.alternatives.map((a) => (
                   <Link key={a} className="act mr-2" to={`/edition/${a}`}>
                     {a}
                   </Link>
-                ))}
+                ))}{" "}
+                instead
               </span>
             )}
           </>
         )}
       </Part>
-      <Part title="For users of the release before" entries={of(e, "advice")}>
+      <Part title="Advice for users of the release before" entries={of(e, "advice")}>
         {(a) => (
           <>
             <span className="font-medium">{a.advice}</span>: {a.reason}
@@ -69,7 +69,7 @@ export function Told({ review, list, edition }: { review: string; list: Checklis
       <Part title="Changes" entries={of(e, "change")}>
         {(c) => (
           <>
-            <span className="font-medium">{c.component}</span>: {c.was || "was not there"} → {c.is || "removed"}{" "}
+            <span className="font-medium">{c.component}</span>: {c.was || "not present"} → {c.is || "removed"}{" "}
             <span className="text-soft">
               {[c.source, c.effect, c.whom && `for ${c.whom}`, c.note].filter(Boolean).join(" · ")}
             </span>
@@ -88,7 +88,7 @@ export function Told({ review, list, edition }: { review: string; list: Checklis
           </>
         )}
       </Part>
-      <Part title="Living with it" entries={[...of(e, "journal")]}>
+      <Part title="Daily use" entries={[...of(e, "journal")]}>
         {(j) => (
           <>
             <span className="text-soft">
@@ -132,12 +132,12 @@ export function Told({ review, list, edition }: { review: string; list: Checklis
         </section>
       )}
       <Part
-        title="What a reader should know"
+        title="Disclosure"
         entries={[
           ...of(e, "disclosure").map((d) => ({ id: d.id, text: `${d.reviewer}: ${d.text}` })),
           ...of(e, "use").map((u) => ({
             id: u.id,
-            text: `${u.reviewer} lived with it for ${u.days} days${u.rig ? ` on ${u.rig}` : ""}${u.note ? `: ${u.note}` : ""}`,
+            text: `${u.reviewer} used it for ${u.days} days${u.rig ? ` on ${u.rig}` : ""}${u.note ? `: ${u.note}` : ""}`,
           })),
         ]}
       >
@@ -225,7 +225,7 @@ function Findings({ entries, list }: { entries: EntryView[]; list: Checklist }) 
             )}
             {trouble && (
               <span className="block text-[13px] text-soft">
-                A case of{" "}
+                Case of{" "}
                 <Link className="act" to="/troubles">
                   {trouble.title}
                 </Link>

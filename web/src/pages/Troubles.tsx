@@ -20,10 +20,10 @@ export default function TroublesPage() {
   const writes = may("write-entries");
   const [editing, setEditing] = useState<string>();
   return (
-    <Frame title="Troubles">
-      <h1>Troubles</h1>
+    <Frame title="Known issues">
+      <h1>Known issues</h1>
       <p className="mt-1 text-[13px] text-soft">
-        What several editions share, with its suspected origin. In alphabetical order, which is no ranking.
+        Problems that several editions share, with their suspected cause. In alphabetical order (not a ranking).
       </p>
       {all.isPending ? (
         <Loading what="troubles" />
@@ -31,11 +31,11 @@ export default function TroublesPage() {
         <Failure error={all.error} again={() => all.refetch()} />
       ) : (
         <>
-          {all.data.troubles.length === 0 && <Empty>No trouble is known.</Empty>}
+          {all.data.troubles.length === 0 && <Empty>There are no known issues.</Empty>}
           {all.data.troubles.map(({ trouble: t, cases }) => (
             <section key={t.key} className="mt-5 border-l border-accent pl-4">
               <h2>
-                {t.title} {t.settled && <span className="text-[13px] font-normal text-soft">settled</span>}
+                {t.title} {t.settled && <span className="text-[13px] font-normal text-soft">resolved</span>}
               </h2>
               <p className="text-[13px] text-soft">
                 {[t.origin && `suspected: ${t.origin}`, t.component, t.text].filter(Boolean).join(" · ")}
@@ -59,14 +59,14 @@ export default function TroublesPage() {
                   <Form old={t} onDone={() => setEditing(undefined)} />
                 ) : (
                   <button type="button" className="act mt-1" onClick={() => setEditing(t.key)}>
-                    Correct
+                    Edit
                   </button>
                 ))}
             </section>
           ))}
           {writes && (
             <section className="mt-8">
-              <h2 className="border-b border-ink pb-1">Add a trouble</h2>
+              <h2 className="border-b border-ink pb-1">Add a known issue</h2>
               <Form key={all.data.troubles.length} />
             </section>
           )}
@@ -107,19 +107,19 @@ function Form({ old, onDone }: { old?: Trouble; onDone?: () => void }) {
       )}
       <TextField label="Title" value={t.title} onChange={(title) => setT({ ...t, title })} />
       <Choice
-        label="Suspected"
+        label="Suspected cause"
         value={t.origin ?? ""}
         options={[{ value: "", label: "–" }, ...origins.map((o) => ({ value: o, label: o }))]}
         onChange={(o) => setT({ ...t, origin: o as Trouble["origin"] })}
       />
       <TextField label="Which one" value={t.component} onChange={(component) => setT({ ...t, component })} />
       <TextField
-        label="Workaround, for all cases"
+        label="Workaround for all cases"
         rows={2}
         value={t.workaround}
         onChange={(workaround) => setT({ ...t, workaround })}
       />
-      <TextField label="What came of it" rows={2} value={t.outcome} onChange={(outcome) => setT({ ...t, outcome })} />
+      <TextField label="Outcome" rows={2} value={t.outcome} onChange={(outcome) => setT({ ...t, outcome })} />
       <label className="flex items-center gap-2">
         <input
           type="checkbox"
@@ -127,10 +127,10 @@ function Form({ old, onDone }: { old?: Trouble; onDone?: () => void }) {
           checked={!!t.settled}
           onChange={(e) => setT({ ...t, settled: e.target.checked })}
         />{" "}
-        Settled
+        Resolved
       </label>
       <Ends
-        act={old ? "Keep the correction" : "Add"}
+        act={old ? "Save the changes" : "Add"}
         main={!old}
         pending={save.isPending}
         error={save.error}

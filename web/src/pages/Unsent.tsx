@@ -12,10 +12,10 @@ import { remove, useAnswers, type Unsent } from "../unsent/answers";
 import { sendAnew } from "../unsent/sender";
 
 const words: Record<Unsent["state"], string> = {
-  typing: "typed, not left yet",
+  typing: "being typed",
   sending: "being sent",
-  waiting: "waits for a connection",
-  paused: "waits until you sign in",
+  waiting: "waiting for a connection",
+  paused: "waiting until you sign in",
   refused: "rejected",
 };
 
@@ -42,19 +42,19 @@ export default function UnsentPage() {
           <Link className="act" to="/sign-in?to=/unsent">
             Sign in
           </Link>{" "}
-          to see what this browser keeps for you.
+          to see what this browser has not sent yet.
         </Empty>
       ) : !answers.length && !drafts.size ? (
-        <Empty>Nothing is waiting: the service has everything that you typed in this browser.</Empty>
+        <Empty>Nothing is waiting: everything that you typed in this browser has been sent.</Empty>
       ) : (
         <>
           <p className="mt-1 mb-4 max-w-prose text-soft">
-            This browser keeps these until the service has them. Answers are sent by themselves as soon as that is
-            possible, whatever page is open.
+            This browser saves these answers until they are sent. They are sent automatically as soon as possible,
+            whatever page is open.
           </p>
           {answers.length > 0 && (
             <table className="ledger">
-              <caption className="sr-only">Answers that are not sent yet</caption>
+              <caption className="sr-only">Unsent answers</caption>
               <thead>
                 <tr>
                   <th scope="col">Answer</th>

@@ -33,7 +33,7 @@ export default function WhatIfPage() {
   });
   const list = useChecklist(start.data?.heading.checklist);
   return (
-    <Frame title="What if">
+    <Frame title="Change the weights">
       {start.isError ? (
         <Failure error={start.error} again={() => start.refetch()} />
       ) : list.isError ? (
@@ -117,16 +117,16 @@ function Bench({ start, list, view }: { start: Schemas["Ranking"]; list: Checkli
   return (
     <>
       <h1>
-        What if the weights were others{" "}
+        What if the weights were different{" "}
         {view.audience && <em>than for {start.heading.audienceTitle || view.audience}</em>}
       </h1>
       <p className="text-[13px] text-soft">
         {start.heading.title}, {start.heading.checklist} · move a weight; the others keep their proportions. A red mark
-        says where another edition takes the lead. The address holds what you see and can be sent.
+        shows where another edition takes the lead. The address of the page holds your weights; you can share it.
       </p>
       <div className="my-3 flex flex-wrap items-baseline gap-x-6 gap-y-2 text-[13px]">
         <Choice
-          label="Begin with"
+          label="Start from"
           value={view.audience}
           onChange={(a) => view.set({ audience: a, sectionWeight: "", criterionWeight: "" })}
           options={[
@@ -135,13 +135,13 @@ function Bench({ start, list, view }: { start: Schemas["Ranking"]; list: Checkli
           ]}
         />
         <button type="button" className="act" disabled={!touched} onClick={again}>
-          Back to where it began
+          Reset the weights
         </button>
         <Link className="act" to={addressOf("/", view)}>
-          As a whole ranking
+          Show as a ranking
         </Link>
         <Link className="act" to={addressOf("/how-sure", view)}>
-          How sure is it?
+          How steady is this ranking?
         </Link>
       </div>
       {error && <Failure error={error} again={again} />}

@@ -45,7 +45,7 @@ export default function WorkPage() {
           <Link className="act" to="/sign-in?to=/work">
             Sign in
           </Link>{" "}
-          to see what is yours to do.
+          to see your work.
         </Empty>
       </Frame>
     );
@@ -72,10 +72,10 @@ export default function WorkPage() {
       <h1>My work</h1>
       <p className="mt-2 flex flex-wrap gap-6 text-[13px]">
         <Link className="act" to="/look-into">
-          To look into
+          Data quality
         </Link>
         <Link className="act" to="/troubles">
-          Troubles
+          Known issues
         </Link>
         <Link className="act" to="/checklist/proposals">
           Proposals
@@ -91,7 +91,7 @@ export default function WorkPage() {
       {waiting > 0 && (
         <p className="mt-3 text-accent">
           {waiting === 1 ? "One answer" : `${waiting} answers`} typed in this browser {waiting === 1 ? "is" : "are"} not
-          recorded yet; open the review to send {waiting === 1 ? "it" : "them"}.
+          recorded yet. Open the review to send {waiting === 1 ? "it" : "them"}.
         </p>
       )}
       {reviews.isPending || accepted.isPending ? (
@@ -101,13 +101,13 @@ export default function WorkPage() {
       ) : (
         <>
           {reviewer && (
-            <Group title="Mine to do" none="Nothing is assigned to you." reviews={mine} progress={progress}>
+            <Group title="Assigned to me" none="Nothing is assigned to you." reviews={mine} progress={progress}>
               {(r) => <Doubtful review={r} />}
             </Group>
           )}
           <Group
-            title={may("accept-reviews") ? "Waiting for you" : "Waiting for the lead"}
-            none="No review is handed in."
+            title={may("accept-reviews") ? "Waiting for you" : "Waiting for a lead"}
+            none="No review is submitted."
             reviews={handedIn}
             progress={progress}
             chosen={may("accept-reviews") && handedIn.length > 1 ? chosen : undefined}
@@ -116,8 +116,8 @@ export default function WorkPage() {
             <AcceptMany reviews={handedIn.filter((r) => chosen.has(r.id))} onDone={() => chosen.set([])} />
           )}
           <Group
-            title="Others under way"
-            none="No other review is under way."
+            title="In progress by others"
+            none="No other review is in progress."
             reviews={all.filter((r) => open(r) && (r.assigned !== me.name || !reviewer))}
             progress={progress}
           />
@@ -137,7 +137,7 @@ export default function WorkPage() {
                 disabled={accepted.isFetchingNextPage}
                 onClick={() => accepted.fetchNextPage()}
               >
-                More of them
+                Show more
               </button>
             </p>
           )}
@@ -158,7 +158,7 @@ function Doubtful({ review }: { review: Review }) {
     (doubts.data?.readings.length ?? 0) +
     (doubts.data?.surprises.filter((s) => !s.confirmed).length ?? 0) +
     (doubts.data?.disagreements.length ?? 0);
-  return n ? <span className="text-ink"> · {n === 1 ? "one thing is" : `${n} things are`} doubtful</span> : null;
+  return n ? <span className="text-ink">· {n === 1 ? "one open item" : `${n} open items`} doubtful</span> : null;
 }
 
 function Group({
@@ -210,8 +210,8 @@ function Group({
                   r.state === "accepted" && r.accepted && `accepted ${moment(r.accepted)}`,
                   r.alone && "by its only reviewer",
                   progress?.has(r.id) && `${percent(progress.get(r.id)!)} answered`,
-                  r.accepted && !!r.waiting && `${r.waiting} entries wait`,
-                  r.preRelease && (r.final ? "a pre-release; the final one is out" : "a pre-release"),
+                  r.accepted && !!r.waiting && `${r.waiting} entries not accepted yet`,
+                  r.preRelease && (r.final ? "a pre-release; the final release is out" : "a pre-release"),
                   r.checklist,
                 ]
                   .filter(Boolean)
@@ -253,7 +253,7 @@ function AcceptMany({ reviews, onDone }: { reviews: Review[]; onDone: () => void
       {reviews.length > 0 && (
         <p className="mt-2">
           <button type="button" className="act" onClick={() => setAsking(true)}>
-            Accept those chosen ({reviews.length})
+            Accept the chosen reviews ({reviews.length})
           </button>
         </p>
       )}
@@ -285,7 +285,7 @@ function Due({ items }: { items: Item[] }) {
   return (
     <section className="mt-6">
       <h2 className="border-b border-ink pb-1">Next in the queue</h2>
-      {free.length === 0 && <p className="py-1 text-soft">Nothing waits.</p>}
+      {free.length === 0 && <p className="py-1 text-soft">The queue is empty.</p>}
       <ul>
         {free.map((x) => (
           <li
@@ -307,7 +307,7 @@ function Due({ items }: { items: Item[] }) {
   );
 }
 
-export function Take({ edition, name = "Begin" }: { edition: string; name?: string }) {
+export function Take({ edition, name = "Start" }: { edition: string; name?: string }) {
   const queries = useQueryClient();
   const navigate = useNavigate();
   const plan = useMutation({
@@ -355,7 +355,7 @@ function CalendarAddress() {
   if (open.data)
     return (
       <span>
-        For your calendar program, told this once:{" "}
+        For your calendar program, shown only once:{" "}
         <code className="bg-chosen px-1 break-all">{location.origin + open.data.path}</code>
       </span>
     );
@@ -402,7 +402,7 @@ export function PlanReview({ people }: { people: { name: string; title: string }
           value={assigned}
           onChange={setAssigned}
           options={[
-            { value: "", label: "nobody yet, or you" },
+            { value: "", label: "empty: nobody yet, or you" },
             ...people.map((p) => ({ value: p.name, label: p.title || p.name })),
           ]}
         />

@@ -3,12 +3,12 @@ import { useLocation } from "react-router";
 import { closeOver } from "../../palette";
 
 const keys: [keys: string[], does: string][] = [
-  [["Ctrl", "K"], "go to anything by its name, or do something with it"],
-  [["?"], "this list"],
-  [["Tab"], "to the next thing that can be acted on; with Shift, back"],
-  [["↑", "↓"], "in a table: the same place in the row before or after"],
-  [["Enter"], "follow, press, choose"],
-  [["Esc"], "close what lies over the page, leave a field"],
+  [["Ctrl", "K"], "search for anything, or run a command"],
+  [["?"], "this list of keys"],
+  [["Tab"], "next control; with Shift, the one before"],
+  [["↑", "↓"], "in a table: the same place in the next or previous row"],
+  [["Enter"], "open, press, choose"],
+  [["Esc"], "close the dialog, leave a field"],
 ];
 
 /** The keys that act on every page. */
@@ -31,7 +31,7 @@ export default function Keys() {
         ))}
       </dl>
       <p className="text-[13px] text-soft">
-        {desk ? "The desk has keys of its own, listed there." : "The desk of a review has keys of its own."}
+        {desk ? "The desk has its own keys. They are listed on the desk." : "The desk of a review has its own keys."}
       </p>
       <Close className="act mt-4">Close</Close>
     </Sheet>

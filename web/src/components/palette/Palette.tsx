@@ -46,15 +46,15 @@ function waysOf(found: Found[], may: (what: Schemas["Capability"]) => boolean): 
   if (may("record-readings") || may("plan-reviews"))
     for (const f of editions)
       ways.push({
-        key: `begin ${f.key}`,
-        group: "Do",
-        title: `${may("record-readings") ? "Begin" : "Plan"} a review of ${f.title}`,
+        key: `start ${f.key}`,
+        group: "Action",
+        title: `${may("record-readings") ? "Start" : "Plan"} a review of ${f.title}`,
         begin: f.key,
       });
   for (const f of found.filter((f) => f.sort === "criterion").slice(0, actedOn))
     ways.push({
       key: `by ${f.key}`,
-      group: "Do",
+      group: "Action",
       title: `Order the ranking by ${f.title}`,
       to: `/?criterion=${encodeURIComponent(f.key)}`,
     });
@@ -115,9 +115,9 @@ export default function Palette() {
           onKeyDown={(e) => e.stopPropagation()}
           aria-describedby={undefined}
         >
-          <Dialog.Title className="sr-only">Go anywhere</Dialog.Title>
+          <Dialog.Title className="sr-only">Search</Dialog.Title>
           <label {...box.getLabelProps()} className="sr-only">
-            Where to go, or what to do
+            Search for a page or a command
           </label>
           <input
             {...box.getInputProps({ onChange: (e) => setText(e.currentTarget.value) })} // at once: later the caret jumps
@@ -128,7 +128,7 @@ export default function Palette() {
             spellCheck={false}
           />
           <Refused error={begin.error} className="px-4 py-2" />
-          <ul {...box.getMenuProps({ "aria-label": "What was found" })} className="overflow-y-auto py-1">
+          <ul {...box.getMenuProps({ "aria-label": "Results" })} className="overflow-y-auto py-1">
             {ways.map((way, index) => (
               <li
                 key={way.key}
@@ -148,8 +148,8 @@ export default function Palette() {
               : ways.length === 0
                 ? found.isFetching
                   ? "Looking…"
-                  : "Nothing has these words."
-                : "Up and down choose, Enter goes there, Esc closes."}
+                  : "Nothing matches."
+                : "Arrow keys choose, Enter opens, Esc closes."}
           </p>
         </Dialog.Content>
       </Dialog.Portal>

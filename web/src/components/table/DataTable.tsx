@@ -184,7 +184,7 @@ export function DataTable<T extends RowData>({
           {body}
         </table>
       </div>
-      {rows.length > 0 && shown.length === 0 && <p className="py-2 text-soft">Nothing here says “{wanted.trim()}”.</p>}
+      {rows.length > 0 && shown.length === 0 && <p className="py-2 text-soft">No row contains “{wanted.trim()}”.</p>}
     </>
   );
 }

@@ -33,7 +33,7 @@ export function Tools<T>({
       await navigator.clipboard.writeText(tabbed(now, rows));
       setSaid(`${rows.length} rows copied`);
     } catch {
-      setSaid("The browser does not let this page copy");
+      setSaid("The browser does not allow copying here");
     }
   };
   const save = () => {
@@ -51,8 +51,8 @@ export function Tools<T>({
       <input
         type="search"
         className="field w-56 max-w-full"
-        aria-label={`Find in ${label}`}
-        placeholder="Find in this table"
+        aria-label={`Search in ${label}`}
+        placeholder="Search this table"
         value={wanted}
         onChange={(e) => setWanted(e.target.value)}
       />

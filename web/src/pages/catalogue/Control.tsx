@@ -21,7 +21,7 @@ export function Control({ rig }: { rig: string }) {
   const control = useControl(rig);
   return (
     <section className="mt-8">
-      <h2 className="border-b border-ink pb-1">Is it still the same machine?</h2>
+      <h2 className="border-b border-ink pb-1">Has the machine changed?</h2>
       <Answered of={[control]} what="the reference" none={null}>
         {(c) => <Chart data={c} />}
       </Answered>
@@ -33,24 +33,24 @@ function Chart({ data: c }: { data: Data }) {
   if (!c.criterion)
     return (
       <p className="mt-2 max-w-prose text-soft">
-        No checklist in force names a reference of the rigs: a measure that depends on the machine alone, which{" "}
-        <code>dtally measure</code> takes first in every session.
+        No checklist in force names a reference for the rigs. A reference is a measure that depends only on the machine;{" "}
+        <code>dtally measure</code> takes it first in every session.
       </p>
     );
   const title = c.title || c.criterion;
   if (c.samples.length === 0)
-    return <p className="mt-2 text-soft">No session of dtally measure has taken {title} on this rig yet.</p>;
+    return <p className="mt-2 text-soft">No dtally measure session has taken {title} on this rig yet.</p>;
   return (
     <>
       <p className="mt-1 max-w-prose text-[13px] text-soft">
-        {title}, {c.unit}: the first measure of every session of dtally measure. Pale: the band of three standard
-        deviations, by the median moving range.
-        {!c.chart && ` ${c.samples.length} of the six sessions that a band takes.`}
+        {title}, {c.unit}: the first measure of every dtally measure session. Shaded: the band of three standard
+        deviations, from the median moving range.
+        {!c.chart && ` ${c.samples.length} of the six sessions that a band needs.`}
       </p>
       {c.chart?.out.map((p) => (
         <p key={p.from} role="note" className="mt-2 border-l-2 border-accent pl-3">
           Outside its band from {day(p.from)} {p.until ? `until ${day(p.until)}` : "until now"}: the machine itself has
-          changed. Look at what was measured on it then.
+          changed. Check what was measured on it in that time.
         </p>
       ))}
       <div className="max-md:hidden">

@@ -65,17 +65,17 @@ function Show({ d, etag, all }: { d: Distribution; etag: string; all: Catalogue 
   return (
     <>
       <h1>{d.name}</h1>
-      {d.retired && <p className="text-accent">Retired: kept and no longer offered.</p>}
+      {d.retired && <p className="text-accent">Retired: kept in the catalogue, no longer offered.</p>}
       <Facts
         of={
           [
             ["Release model", d.model],
             [
-              "Built on",
+              "Based on",
               d.family?.length
                 ? d.family.map((f, i) => (
                     <span key={f}>
-                      {i > 0 && ", which is built on "}
+                      {i > 0 && ", which is based on "}
                       {all.distributions.some((x) => x.key === f) ? (
                         <Link className="act" to={`/catalogue/${f}`}>
                           {f}
@@ -88,7 +88,7 @@ function Show({ d, etag, all }: { d: Distribution; etag: string; all: Catalogue 
                 : "",
             ],
             [
-              "Others built on it",
+              "Others based on it",
               below.map((x, i) => (
                 <span key={x.key}>
                   {i > 0 && ", "}
@@ -148,7 +148,7 @@ function Show({ d, etag, all }: { d: Distribution; etag: string; all: Catalogue 
       {writes && (
         <p className="mt-4 flex gap-6">
           <button type="button" className="act" onClick={() => setForm("edit")}>
-            Correct
+            Edit
           </button>
           <button type="button" className="act" onClick={() => setForm("release")}>
             Add a release
@@ -159,7 +159,7 @@ function Show({ d, etag, all }: { d: Distribution; etag: string; all: Catalogue 
         <Form
           fields={distributionFields}
           value={d}
-          act="Keep the correction"
+          act="Save the changes"
           pending={edit.isPending}
           error={edit.error}
           onSave={(v, saved) => edit.mutate(v, { onSuccess: saved })}
@@ -176,7 +176,7 @@ function Show({ d, etag, all }: { d: Distribution; etag: string; all: Catalogue 
           onSave={(v, saved) => add.mutate(v, { onSuccess: saved })}
           onLeave={() => setForm("")}
         >
-          <TextField label="Version" hint="or the day of a snapshot" value={version} onChange={setVersion} />
+          <TextField label="Version" hint="or the date of a snapshot" value={version} onChange={setVersion} />
         </Form>
       )}
       <Rearrange sort="distribution" thing={d.key} onMoved={(key) => navigate(`/catalogue/${key}`)} />

@@ -77,7 +77,7 @@ function Show({ e, etag, all }: { e: Edition; etag: string; all: Catalogue }) {
       <h1>
         {d?.name} {e.release} {editionLabel(e)}
       </h1>
-      {e.retired && <p className="text-accent">Retired: kept and no longer offered.</p>}
+      {e.retired && <p className="text-accent">Retired: kept in the catalogue, no longer offered.</p>}
       <Facts
         of={[
           ["Stage", all.releases.find((r) => r.distribution === e.distribution && r.version === e.release)?.stage],
@@ -86,7 +86,7 @@ function Show({ e, etag, all }: { e: Edition; etag: string; all: Catalogue }) {
           ["Architecture", e.architecture],
           ["Profile", e.profile],
           [
-            "Makers ask for",
+            "Requirements",
             [e.memoryMiB && `${e.memoryMiB} MiB of memory`, e.diskGiB && `${e.diskGiB} GiB of disk`]
               .filter(Boolean)
               .join(", "),
@@ -146,18 +146,18 @@ function Show({ e, etag, all }: { e: Edition; etag: string; all: Catalogue }) {
         {writes && !e.retired && <Take edition={key} name="Plan a review" />}
         {writes && (
           <button type="button" className="act" onClick={() => setEditing(true)}>
-            Correct
+            Edit
           </button>
         )}
         <Link className="act" to={`/suggest?sort=${reviews.length ? "correction" : "review"}&about=${key}`}>
-          {reviews.length ? "Suggest a correction" : "Wish for a review"}
+          {reviews.length ? "Suggest a correction" : "Request a review"}
         </Link>
       </p>
       {editing && (
         <Form
           fields={editionFields}
           value={e}
-          act="Keep the correction"
+          act="Save the changes"
           pending={edit.isPending}
           error={edit.error}
           onSave={(v, saved) => edit.mutate(v, { onSuccess: saved })}

@@ -89,7 +89,7 @@ export function Form<T extends object>({
               <TextField
                 key={f.name}
                 label={f.label}
-                hint={f.hint ?? "with commas or spaces between them"}
+                hint={f.hint ?? "separated by commas or spaces"}
                 value={lists[f.name] ?? ((v as string[] | undefined) ?? []).join(", ")}
                 onChange={(x) => setLists({ ...lists, [f.name]: x })}
               />
@@ -150,7 +150,7 @@ export function Rearrange({
           rename.mutate({ sort, key: thing, to }, { onSuccess: (r) => onMoved(r.key) });
         }}
       >
-        <TextField label="Another key" hint="the old one leads on" value={to} onChange={setTo} />
+        <TextField label="New key" hint="the old key redirects" value={to} onChange={setTo} />
         <button type="submit" className="act" disabled={!to || rename.isPending}>
           Rename
         </button>
@@ -164,12 +164,12 @@ export function Rearrange({
       >
         <TextField
           label="This is a duplicate of"
-          hint="the full key of the one that stays"
+          hint="the full key of the one to keep"
           value={into}
           onChange={setInto}
         />
         <button type="submit" className="act" disabled={!into || merge.isPending}>
-          What would be moved?
+          Show what would be moved
         </button>
       </form>
       {merge.data && (
@@ -185,7 +185,7 @@ export function Rearrange({
             disabled={merge.isPending}
             onClick={() => merge.mutate({ sort, key: thing, into }, { onSuccess: (r) => onMoved(r.key) })}
           >
-            Merge; this cannot be undone
+            Merge (cannot be undone)
           </button>
         </div>
       )}

@@ -17,7 +17,7 @@ export function Page({
   const all = useCatalogue();
   return (
     <Frame title={title}>
-      <nav aria-label="Where this is" className="text-[13px]">
+      <nav aria-label="You are here" className="text-[13px]">
         {[{ to: "/catalogue", name: "Catalogue" }, ...up].map((u) => (
           <span key={u.to}>
             <Link className="act" to={u.to}>

@@ -66,10 +66,10 @@ function Show({ r, etag, all }: { r: Release; etag: string; all: Catalogue }) {
       <h1>
         {d?.name} {r.version} {r.codename && <em>{r.codename}</em>}
       </h1>
-      {r.retired && <p className="text-accent">Retired: kept and no longer offered.</p>}
+      {r.retired && <p className="text-accent">Retired: kept in the catalogue, no longer offered.</p>}
       <Facts
         of={[
-          ["Out", day(r.date)],
+          ["Released", day(r.date)],
           ["Stage", r.stage],
           ["Support", [r.tier, r.endOfSupport && `until ${day(r.endOfSupport)}`].filter(Boolean).join(", ")],
           ["Replaces", r.replaces?.join(", ")],
@@ -100,7 +100,7 @@ function Show({ r, etag, all }: { r: Release; etag: string; all: Catalogue }) {
                 {[
                   e.architecture,
                   e.profile,
-                  e.memoryMiB && `asks for ${e.memoryMiB} MiB`,
+                  e.memoryMiB && `requires ${e.memoryMiB} MiB`,
                   e.diskGiB && `${e.diskGiB} GiB of disk`,
                   !all.reviewed.has(editionKey(e)) && "not reviewed",
                   e.retired && "retired",
@@ -114,7 +114,7 @@ function Show({ r, etag, all }: { r: Release; etag: string; all: Catalogue }) {
       {writes && (
         <p className="mt-4 flex gap-6">
           <button type="button" className="act" onClick={() => setForm("edit")}>
-            Correct
+            Edit
           </button>
           <button type="button" className="act" onClick={() => setForm("edition")}>
             Add an edition
@@ -125,7 +125,7 @@ function Show({ r, etag, all }: { r: Release; etag: string; all: Catalogue }) {
         <Form
           fields={releaseFields}
           value={r}
-          act="Keep the correction"
+          act="Save the changes"
           pending={edit.isPending}
           error={edit.error}
           onSave={(v, saved) => edit.mutate(v, { onSuccess: saved })}

@@ -51,7 +51,7 @@ export default function RigPage() {
       ) : (
         <>
           <h1>{r.name || r.key}</h1>
-          {r.retired && <p className="text-accent">Retired: kept and no longer offered.</p>}
+          {r.retired && <p className="text-accent">Retired: kept in the catalogue, no longer offered.</p>}
           <Facts
             of={[
               ["Key", r.key],
@@ -63,7 +63,7 @@ export default function RigPage() {
               ["Equipment", r.equipment?.join(", ")],
               ["Weight", r.weight ?? 1],
               [
-                "Was before it changed",
+                "Was, before it changed",
                 r.replaces && (
                   <Link className="act" to={`/rigs/${r.replaces}`}>
                     {r.replaces}
@@ -84,13 +84,13 @@ export default function RigPage() {
             (editing ? (
               <>
                 <p className="text-[13px] text-soft">
-                  Once readings were made on it, its specification is fixed: a changed machine is a new rig that names
-                  this one.
+                  The specification is fixed once readings were taken on the rig. A changed machine is a new rig that
+                  names this one.
                 </p>
                 <Form
                   fields={rigFields}
                   value={r}
-                  act="Keep the correction"
+                  act="Save the changes"
                   pending={edit.isPending}
                   error={edit.error}
                   onSave={(v, saved) => edit.mutate(v, { onSuccess: saved })}
@@ -99,7 +99,7 @@ export default function RigPage() {
               </>
             ) : (
               <button type="button" className="act" onClick={() => setEditing(true)}>
-                Correct
+                Edit
               </button>
             ))}
           <Control rig={r.key} />

@@ -26,7 +26,7 @@ export default function RigsPage() {
     <Frame title="Rigs">
       <h1>Rigs</h1>
       <p className="mt-1 text-[13px] text-soft">
-        Test machines in alphabetical order, which is no ranking. Figures compare only on the same rig.
+        Test machines in alphabetical order (not a ranking). Measured values compare only on the same rig.
       </p>
       {rigs.isPending ? (
         <Loading what="the rigs" />

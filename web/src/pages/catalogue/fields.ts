@@ -3,9 +3,9 @@ import type { Field } from "./Form";
 export const distributionFields: Field[] = [
   { name: "name", label: "Name", kind: "text" },
   { name: "model", label: "Release model", kind: "choice", options: ["fixed", "rolling", "semi-rolling"] },
-  { name: "family", label: "Built on", hint: "keys, nearest first", kind: "list" },
+  { name: "family", label: "Based on", hint: "keys, nearest first", kind: "list" },
   { name: "aim", label: "Stated aim", kind: "words" },
-  { name: "retired", label: "Retired: kept and no longer offered", kind: "yes" },
+  { name: "retired", label: "Retired: kept, no longer offered", kind: "yes" },
 ];
 
 export const releaseFields: Field[] = [
@@ -16,7 +16,7 @@ export const releaseFields: Field[] = [
   { name: "endOfSupport", label: "End of support", kind: "date" },
   { name: "replaces", label: "Replaces", hint: "versions", kind: "list" },
   { name: "basedOn", label: "Based on", hint: "distribution/release", kind: "text" },
-  { name: "retired", label: "Retired: kept and no longer offered", kind: "yes" },
+  { name: "retired", label: "Retired: kept, no longer offered", kind: "yes" },
 ];
 
 export const editionFields: Field[] = [
@@ -25,9 +25,9 @@ export const editionFields: Field[] = [
   { name: "architecture", label: "Architecture", kind: "text" },
   { name: "profile", label: "Profile", hint: "full, minimal", kind: "text" },
   { name: "line", label: "Edition line", hint: "empty: its own key", kind: "text" },
-  { name: "memoryMiB", label: "Memory asked for, MiB", kind: "number" },
-  { name: "diskGiB", label: "Disk asked for, GiB", kind: "number" },
-  { name: "retired", label: "Retired: kept and no longer offered", kind: "yes" },
+  { name: "memoryMiB", label: "Memory required, MiB", kind: "number" },
+  { name: "diskGiB", label: "Disk required, GiB", kind: "number" },
+  { name: "retired", label: "Retired: kept, no longer offered", kind: "yes" },
 ];
 
 export const rigFields: Field[] = [
@@ -40,7 +40,7 @@ export const rigFields: Field[] = [
   { name: "storage", label: "Storage", kind: "text" },
   { name: "equipment", label: "Equipment", kind: "list" },
   { name: "weight", label: "Weight among the rigs", hint: "empty: 1", kind: "number" },
-  { name: "replaces", label: "The rig that this machine was before it changed", kind: "text" },
+  { name: "replaces", label: "Which rig this machine was before it changed", kind: "text" },
   { name: "virtual", label: "A virtual machine", kind: "yes" },
-  { name: "retired", label: "Retired: kept and no longer offered", kind: "yes" },
+  { name: "retired", label: "Retired: kept, no longer offered", kind: "yes" },
 ];

@@ -25,7 +25,7 @@ export function AudienceForm({
     <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
       <TextField
         label="Title"
-        hint="after “for”"
+        hint="comes after “for”"
         value={a.title}
         onChange={(x) => change((a) => void (a.title = x || undefined))}
       />
@@ -34,10 +34,10 @@ export function AudienceForm({
         <thead>
           <tr>
             <th className="margin">Section, criterion</th>
-            <th className="num">The list's weight</th>
-            <th className="num">This audience's</th>
-            <th className="num">The list's gate</th>
-            <th className="num">This audience's</th>
+            <th className="num">Checklist's weight</th>
+            <th className="num">Audience's weight</th>
+            <th className="num">Checklist's gate</th>
+            <th className="num">Audience's gate</th>
           </tr>
         </thead>
         <tbody>

@@ -42,8 +42,8 @@ function Body({ list, view, names }: { list: Checklist; view: ReturnType<typeof 
     <>
       <h1>Audiences</h1>
       <p className="max-w-[70ch] text-[13px] text-soft">
-        The same results with other weights and musts. Shares add up to 100 %. What an audience does not name stays as
-        the list has it; everybody's weights are the default.
+        The same results with other weights and gates. Shares add up to 100 %. What an audience does not name stays as
+        in the checklist. The default weights are for everybody.
       </p>
       <p className="my-3 text-[13px]">
         <Choice
@@ -60,7 +60,7 @@ function Body({ list, view, names }: { list: Checklist; view: ReturnType<typeof 
               <th className="margin w-[170px]">For</th>
               <th className="min-w-[320px]">Shares of the sections</th>
               <th>Own weights within sections</th>
-              <th>Musts</th>
+              <th>Gates</th>
               <th />
             </tr>
           </thead>
@@ -106,7 +106,7 @@ function Body({ list, view, names }: { list: Checklist; view: ReturnType<typeof 
       {lead && !frozen && (
         <p className="mt-3">
           <Link className="act" to={`/checklist/edit/${nameOf(list)}`}>
-            This version is a draft: edit its audiences with it
+            This version is a draft: edit its audiences in the draft
           </Link>
         </p>
       )}
@@ -156,20 +156,20 @@ function Revise({ list, audience, done }: { list: Checklist; audience: Audience;
       {fresh && (
         <TextField
           label="Key"
-          hint="it never changes"
+          hint="cannot be changed later"
           value={a.key}
           onChange={(key) => change((a) => void (a.key = key))}
         />
       )}
       <AudienceForm audience={a} list={list} change={change} />
-      <TextField label="Why" hint="kept with the revision" value={reason} onChange={setReason} />
+      <TextField label="Why" hint="saved with the revision" value={reason} onChange={setReason} />
       <Refused error={save.error} />
       <p className="flex items-baseline gap-5">
         <button type="button" className="main-act" disabled={!a.key || save.isPending} onClick={() => save.mutate()}>
-          Make it so
+          Save
         </button>
         <button type="button" className="act" onClick={done}>
-          Leave it
+          Cancel
         </button>
       </p>
     </section>

@@ -40,9 +40,9 @@ export function Carry({ to }: { to: string }) {
       ) : (
         <>
           <p className="mt-2 max-w-[75ch]">
-            {unchanged.length} of {plan.carried.length} reviews come over unchanged: each scored question was asked
-            alike, and the scoring rule is the same or is computed anew. You can accept them in one step.{" "}
-            {rest > 0 && `In the other ${rest}, what is new or asked in another way has to be answered first.`}
+            {unchanged.length} of {plan.carried.length} reviews carry over unchanged: every scored question was asked
+            the same way, and the scoring rule is the same or is recomputed. You can accept them in one step.{" "}
+            {rest > 0 && `In the other ${rest}, new or changed questions need an answer first.`}
           </p>
           <p className="my-2 flex flex-wrap gap-5">
             {unchanged.length > 0 && (
@@ -82,7 +82,7 @@ const summary = (done: Plan) => {
   const open = done.carried.length - accepted;
   return [
     accepted > 0 && `${accepted} reviews carried over and accepted.`,
-    open > 0 && `${open} carried over; they are under “my work”, to be finished.`,
+    open > 0 && `${open} carried over. Find them under “My work” to complete them.`,
   ]
     .filter(Boolean)
     .join(" ");
@@ -101,7 +101,7 @@ function Lost({ carried }: { carried: Carried[] }) {
             <th className="num">is</th>
             <th className="num">Coverage was</th>
             <th className="num">is</th>
-            <th>Loses or lacks</th>
+            <th>Lost or missing</th>
           </tr>
         </thead>
         <tbody>
@@ -110,7 +110,7 @@ function Lost({ carried }: { carried: Carried[] }) {
               <th scope="row" className="margin stay">
                 {c.edition}
               </th>
-              <td>{c.unchanged ? (c.accepted ? "unchanged" : "unchanged, not yours to accept") : "to be answered"}</td>
+              <td>{c.unchanged ? (c.accepted ? "unchanged" : "unchanged, a lead accepts it") : "needs answers"}</td>
               <td className="num">{score(c.was.overall)}</td>
               <td className="num">{score(c.is.overall)}</td>
               <td className="num">{percent(c.was.coverage)}</td>
@@ -126,8 +126,8 @@ function Lost({ carried }: { carried: Carried[] }) {
 
 const lost = (c: Carried) =>
   [
-    c.dropped.length && `not asked any more: ${c.dropped.join(", ")}`,
-    c.askedAgain.length && `asked in another way: ${c.askedAgain.join(", ")}`,
+    c.dropped.length && `no longer asked: ${c.dropped.join(", ")}`,
+    c.askedAgain.length && `asked differently: ${c.askedAgain.join(", ")}`,
     c.new.length && `new: ${c.new.join(", ")}`,
-    c.entriesDropped && `${c.entriesDropped} entries about what is not asked any more`,
+    c.entriesDropped && `${c.entriesDropped} entries about what is no longer asked`,
   ].filter((x): x is string => !!x);

@@ -29,8 +29,8 @@ export function Changing({ shown }: { shown: Summary }) {
         {change.moved} of the {change.ranked} editions ranked on {shown.key}@{shown.version} have an accepted review on{" "}
         {change.newer} ({percent(done)}).{" "}
         {change.share > 0
-          ? `Readers see ${change.newer} as soon as ${percent(change.share)} have one.`
-          : `Readers see ${change.newer} when a lead decides so.`}
+          ? `Readers see ${change.newer} when ${percent(change.share)} have one.`
+          : `Readers see ${change.newer} when a lead decides.`}
       </p>
       <div className="relative my-2 h-2 bg-wash" role="img" aria-label={`${percent(done)} of the ranked editions`}>
         <span className="absolute top-0 bottom-0 left-0 block bg-ink" style={{ width: `${100 * done}%` }} />
@@ -63,7 +63,7 @@ export function Changing({ shown }: { shown: Summary }) {
               disabled={save.isPending}
               onClick={() => save.mutate({ version: shown.version, share: 0 })}
             >
-              Decide myself
+              Decide by hand
             </button>
           )}
           <button

@@ -14,9 +14,9 @@ const conditions: { value: Rule["when"]; label: string; unit?: string; passes?: 
   { value: "governor", label: "the governor of the frequency changed" },
   { value: "load", label: "other programs keep busy more than", unit: "processors", passes: true },
   { value: "stalled", label: "tasks wait for memory more than", unit: "of the time", passes: true },
-  { value: "swapped", label: "brought back from swap are more than", unit: "pages", passes: true },
+  { value: "swapped", label: "memory read back from swap is more than", unit: "pages", passes: true },
   { value: "memory", label: "memory available is below", unit: "MiB", passes: true },
-  { value: "disk", label: "disk free is below", unit: "MiB" },
+  { value: "disk", label: "free disk space is below", unit: "MiB" },
   { value: "recorder", label: "a screen recorder runs", passes: true },
   { value: "installer", label: "software is installed or updated", passes: true },
   { value: "clock", label: "the clock was set by more than", unit: "s" },
@@ -25,9 +25,9 @@ const conditions: { value: Rule["when"]; label: string; unit?: string; passes?: 
 
 const responses: { value: Rule["do"]; label: string }[] = [
   { value: "stop", label: "stop measuring" },
-  { value: "wait", label: "wait until it has passed" },
+  { value: "wait", label: "wait until it is over" },
   { value: "repeat", label: "repeat the run" },
-  { value: "note", label: "count the run, and note it" },
+  { value: "note", label: "count the run and note it" },
 ];
 
 const of = (when: Rule["when"]) => conditions.find((c) => c.value === when);
@@ -80,7 +80,7 @@ export function ConditionsForm({
           )}
           <Choice
             quiet
-            label={`what condition ${i + 1} leads to`}
+            label={`action for condition ${i + 1}`}
             value={r.do}
             options={responses.filter((x) => x.value !== "wait" || of(r.when)?.passes)}
             onChange={(x) => set(rules.with(i, { ...r, do: x as Rule["do"], wait: undefined }))}

@@ -32,7 +32,7 @@ export function CriterionForm({ criterion: c, list, index, ticks, change }: Prop
       </div>
       <TextField
         label="Guidance"
-        hint="how to do the check, so that two people do it alike"
+        hint="how to check it, so that two people do it the same way"
         rows={3}
         value={c.guidance}
         onChange={(x) => change((c) => void (c.guidance = x || undefined))}
@@ -53,7 +53,7 @@ export function CriterionForm({ criterion: c, list, index, ticks, change }: Prop
           }
         />
         <Choice
-          label="Holds for"
+          label="Applies to"
           value={c.scope ?? ""}
           options={[
             { value: "", label: "the edition" },
@@ -82,7 +82,7 @@ export function CriterionForm({ criterion: c, list, index, ticks, change }: Prop
       {c.kind === "check" && (
         <NumberField
           label="Points for a workaround"
-          hint="60 where left out"
+          hint="default: 60"
           value={c.workaroundPoints}
           onChange={(x) => change((c) => void (c.workaroundPoints = x))}
         />
@@ -93,13 +93,13 @@ export function CriterionForm({ criterion: c, list, index, ticks, change }: Prop
         <div className="grid grid-cols-2 gap-3">
           <NumberField
             label="Gate"
-            hint="the least points it needs; empty: none"
+            hint="the least points required; empty: none"
             value={c.gate}
             onChange={(x) => change((c) => void (c.gate = x))}
           />
           <TextField
             label="Needs"
-            hint="equipment or sort of rig, with commas"
+            hint="equipment or sort of rig, separated by commas"
             value={(c.needs ?? []).join(", ")}
             onChange={(x) => change((c) => void (c.needs = words(x)))}
           />
@@ -186,7 +186,7 @@ function Measure({ criterion: c, change }: Pick<Props, "criterion" | "change">) 
     <>
       <div className="flex flex-wrap gap-x-6 gap-y-2">
         <Choice
-          label="Better"
+          label="Better is"
           value={c.better ?? "lower"}
           options={[
             { value: "lower", label: "lower" },
@@ -223,7 +223,7 @@ function Measure({ criterion: c, change }: Pick<Props, "criterion" | "change">) 
           }
         />
         <Choice
-          label="Runs are summed up by"
+          label="Runs are combined by"
           value={c.runs?.summary ?? "median"}
           options={["median", "mean", "best"].map((x) => ({ value: x, label: x }))}
           onChange={(x) => change((c) => void (c.runs = { ...c.runs, summary: x as "median" }))}
@@ -238,13 +238,13 @@ function Measure({ criterion: c, change }: Pick<Props, "criterion" | "change">) 
         />
         <NumberField
           label="Plausible from"
-          hint="below, a note has to confirm it"
+          hint="a value below needs a confirming note"
           value={c.plausible?.least}
           onChange={(x) => change((c) => void setPlausible(c, { least: x }))}
         />
         <NumberField
           label="Plausible to"
-          hint="above, a note has to confirm it"
+          hint="a value above needs a confirming note"
           value={c.plausible?.most}
           onChange={(x) => change((c) => void setPlausible(c, { most: x }))}
         />
@@ -309,7 +309,7 @@ function Items({ criterion: c, change }: Pick<Props, "criterion" | "change">) {
     <>
       <NumberField
         label="Share for a workaround"
-        hint="0.6 where left out"
+        hint="default: 0.6"
         value={c.workaroundShare}
         onChange={(x) => change((c) => void (c.workaroundShare = x))}
       />

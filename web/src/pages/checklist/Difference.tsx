@@ -8,7 +8,7 @@ type Data = Schemas["ChecklistDifference"];
 /** What differs between two versions, as a person would tell it. */
 export function Difference({ of: d }: { of: Data }) {
   const nothing = d.sections.length + d.criteria.length + d.audiences.length + d.rest.length === 0;
-  if (nothing) return <p className="my-4 text-soft">Nothing differs.</p>;
+  if (nothing) return <p className="my-4 text-soft">There are no differences.</p>;
   return (
     <>
       <Sideways label={`From ${d.older} to ${d.newer}`}>
@@ -16,12 +16,12 @@ export function Difference({ of: d }: { of: Data }) {
           <thead>
             <tr>
               <th className="margin w-[190px]">What happened</th>
-              <th>To what</th>
+              <th>Item</th>
               <th className="num w-[90px]" title={`its share of the total in ${d.older}`}>
-                Share was
+                Share before
               </th>
-              <th className="num w-[70px]">Is</th>
-              <th>In detail</th>
+              <th className="num w-[70px]">Share now</th>
+              <th>Details</th>
             </tr>
           </thead>
           <tbody>
@@ -62,7 +62,7 @@ export function Difference({ of: d }: { of: Data }) {
             ))}
             {d.rest.map((line) => (
               <tr key={line}>
-                <td className="margin">the list</td>
+                <td className="margin">the checklist</td>
                 <td colSpan={4} className="text-[13px]">
                   {line}
                 </td>
@@ -74,7 +74,7 @@ export function Difference({ of: d }: { of: Data }) {
       {d.shifted.length > 0 && (
         <details className="mt-3">
           <summary className="cursor-pointer text-[13px] text-soft">
-            {d.shifted.length} criteria are unchanged, but weigh more or less since others changed
+            {d.shifted.length} criteria are unchanged but count more or less, because others changed
           </summary>
           <ul className="mt-1 columns-1 gap-10 text-[13px] md:columns-2">
             {d.shifted.map((x) => (

@@ -52,7 +52,7 @@ function EditorPage({ proposing }: { proposing: boolean }) {
         <Loading what="the checklist" />
       ) : !may ? (
         <Empty>
-          {proposing ? "This account may not propose changes." : "This account may not edit the draft."}{" "}
+          {proposing ? "This account cannot propose changes." : "This account cannot edit the draft."}{" "}
           <Link className="act" to={`/sign-in?to=${encodeURIComponent(location.pathname)}`}>
             Sign in
           </Link>
@@ -60,8 +60,8 @@ function EditorPage({ proposing }: { proposing: boolean }) {
       ) : wrongState ? (
         <Empty>
           {proposing
-            ? `${name} is a draft; a proposal is about a checklist in force.`
-            : `${name} is frozen, since reviews rest on it. Changes go into a draft of the next version.`}
+            ? `${name} is a draft. A proposal is about a checklist in force.`
+            : `${name} is fixed because reviews use it. Changes go into a draft of the next version.`}
         </Empty>
       ) : (
         <Editor key={name} name={name} proposing={proposing} stored={stored.data} />
@@ -132,7 +132,7 @@ function Editor({
             return {
               work: { base: theirs.data, etag: theirs.etag, doc: merged },
               sent: from.doc,
-              notice: `Somebody else changed the draft too. Their changes are taken in; where both of you changed the same, yours stands and is not saved yet: ${conflicts.join("; ")}. Look it over and save again.`,
+              notice: `Somebody else changed the draft too. Their changes are included. Where both of you changed the same item, your change is shown but not saved yet: ${conflicts.join("; ")}. Check it and save again.`,
             };
           [base, etag, doc] = [theirs.data, theirs.etag, merged];
         }
@@ -159,9 +159,9 @@ function Editor({
             ? "Saving…"
             : changed
               ? proposing
-                ? `${editsBetween(base, doc).length} edits, kept in this browser`
-                : "changed, kept in this browser"
-              : "as stored"}
+                ? `${editsBetween(base, doc).length} edits, saved in this browser only`
+                : "changed, saved in this browser only"
+              : "saved"}
         </span>
         {changed && (
           <button
@@ -205,7 +205,7 @@ function Editor({
       )}
       <div className="mt-3 grid grid-cols-[minmax(0,1fr)] gap-8 lg:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
         <Outline doc={doc} base={base} place={place} setPlace={choose} change={change} whole={!proposing} />
-        <section aria-label="What is chosen" ref={form} className="min-w-0 scroll-mt-28">
+        <section aria-label="Selected" ref={form} className="min-w-0 scroll-mt-28">
           <p className="mb-3 lg:hidden">
             <button type="button" className="act" onClick={() => window.scrollTo(0, 0)}>
               Back to the outline
@@ -251,18 +251,18 @@ function Consequences({
       <p className="mt-8 flex flex-wrap gap-x-6 gap-y-2 border-t border-ink pt-3">
         {advise && (
           <button type="button" className="act" disabled={advice.isPending} onClick={() => advice.mutate()}>
-            Check it as a colleague would
+            Review the checklist
           </button>
         )}
         <button type="button" className="act" disabled={effect.isPending} onClick={() => effect.mutate()}>
-          Show what it would do to the ranking
+          Show the effect on the ranking
         </button>
       </p>
       {advice.error && <Failure error={advice.error} />}
       {advice.data && (
         <section className="mt-3">
           <h2 className="border-b border-ink pb-1">
-            {advice.data.advice.length ? `${advice.data.advice.length} to look at` : "Nothing to remark"}
+            {advice.data.advice.length ? `${advice.data.advice.length} remarks` : "No remarks"}
           </h2>
           <ul>
             {advice.data.advice.map((a) => (
@@ -288,7 +288,7 @@ function Consequences({
       {effect.data && (
         <section className="mt-3">
           <h2 className="border-b border-ink pb-1">
-            Against {effect.data.base}, as {nameOf(base)} stands
+            Compared with {effect.data.base}, as {nameOf(base)} is now
           </h2>
           <Difference of={effect.data.difference} />
           <Effect of={effect.data} title={(key) => titleIn(doc, key)} />
@@ -325,18 +325,18 @@ function Propose({ name, base, doc, done }: { name: string; base: Checklist; doc
       <h2>Propose {edits.length === 1 ? "one edit" : `${edits.length} edits`}</h2>
       {edits.length === 0 ? (
         <p className="text-soft">
-          Choose a criterion on the left and change it, weigh a section anew, add a criterion or drop one. Then come
-          back here and say why.
+          Select a criterion on the left and change it, change the weight of a section, add a criterion or remove one.
+          Then return here and give your reason.
         </p>
       ) : (
         <ul className="text-[13px]">
           {edits.map((e, i) => (
             <li key={i} className="border-b border-rule py-0.5">
               {e.drop
-                ? `drop ${titleIn(base, e.drop)}`
+                ? `remove ${titleIn(base, e.drop)}`
                 : e.criterion
                   ? `${findCriterion(base, e.criterion.key) ? "change" : "add"} ${titleOf(e.criterion)}`
-                  : `weigh ${e.section} ${e.weight}`}
+                  : `set the weight of ${e.section} to ${e.weight}`}
             </li>
           ))}
         </ul>
@@ -350,7 +350,7 @@ function Propose({ name, base, doc, done }: { name: string; base: Checklist; doc
           className="main-act"
           disabled={!edits.length || !title.trim() || !reason.trim() || propose.isPending}
         >
-          Propose it
+          Submit the proposal
         </button>
       </p>
     </form>

@@ -13,12 +13,11 @@ export function Effect({ of: e, title }: { of: Schemas["EffectView"]; title: (cr
     <>
       <p className="my-2 max-w-[75ch]">
         {moved === 0
-          ? "No edition would change its place."
-          : `${moved} of ${moves.length} editions would change their place.`}{" "}
-        {e.tauB != null &&
-          `Kendall's tau-b of the two orders is ${rounded(e.tauB, 2)} (1 is the same order, 0 none in common).`}{" "}
+          ? "No edition would change its rank."
+          : `${moved} of ${moves.length} editions would change their rank.`}{" "}
+        {e.tauB != null && `Kendall's tau-b of the two orders is ${rounded(e.tauB, 2)} (1: same order, 0: unrelated).`}{" "}
         {e.notTested.length > 0 &&
-          `Nothing recorded so far answers ${e.notTested.map(title).join(", ")}; until it is answered, ${lost} editions lose coverage.`}
+          `No review answers ${e.notTested.map(title).join(", ")} yet. Until it is answered, ${lost} editions lose coverage.`}
       </p>
       <Sideways label="Effect on the ranking">
         <table className="ledger">
@@ -26,7 +25,7 @@ export function Effect({ of: e, title }: { of: Schemas["EffectView"]; title: (cr
             <tr>
               <th className="margin num w-[64px]">Rank now</th>
               <th className="num w-[56px]">Then</th>
-              <th className="w-[130px]">Places</th>
+              <th className="w-[130px]">Rank change</th>
               <th>Edition</th>
               <th className="num">Score now</th>
               <th className="num">Then</th>
@@ -66,7 +65,7 @@ export function Effect({ of: e, title }: { of: Schemas["EffectView"]; title: (cr
 function places(m: Schemas["Move"]): string {
   if (m.now == null && m.then == null) return "not ranked";
   if (m.now == null) return "joins";
-  if (m.then == null) return "drops out";
+  if (m.then == null) return "leaves the ranking";
   if (m.now === m.then) return "same";
-  return m.then < m.now ? `▲ gains ${m.now - m.then}` : `▽ loses ${m.then - m.now}`;
+  return m.then < m.now ? `▲ up ${m.now - m.then}` : `▽ down ${m.then - m.now}`;
 }

@@ -21,36 +21,36 @@ export function ListForm({ doc, change }: Props) {
   const alone = doc.sections.flatMap((s) => s.criteria.filter((c) => c.procedure));
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-3">
-      <h2 className="border-b border-ink pb-1">The list</h2>
+      <h2 className="border-b border-ink pb-1">Checklist</h2>
       <TextField label="Title" value={doc.title} onChange={(x) => change((d) => void (d.title = x || undefined))} />
       <div className="grid grid-cols-2 gap-3">
         <NumberField
-          label="Points of a perfect total"
-          hint="100 where left out"
+          label="Points of a perfect score"
+          hint="default: 100"
           value={doc.maximum}
           onChange={(x) => change((d) => void (d.maximum = x))}
         />
         <NumberField
-          label="Coverage needed for a rank"
+          label="Coverage required for a rank"
           hint="0.8 is 80 %"
           value={p.minCoverage}
           onChange={(x) => set((p) => void (p.minCoverage = x))}
         />
         <NumberField
           label="Dead heat within"
-          hint="points; 0.5 where left out"
+          hint="points; default: 0.5"
           value={p.deadHeat}
           onChange={(x) => set((p) => void (p.deadHeat = x))}
         />
         <NumberField
           label="Balance"
-          hint="1: plain mean; less: weak sections weigh more"
+          hint="1: plain mean; lower: weak sections count more"
           value={p.balance}
           onChange={(x) => set((p) => void (p.balance = x))}
         />
         <NumberField
-          label="Grades apart that want talking over"
-          hint="3 where left out"
+          label="Difference in grade that needs discussion"
+          hint="default: 3"
           value={p.disagreement}
           onChange={(x) => set((p) => void (p.disagreement = x))}
         />
@@ -65,16 +65,16 @@ export function ListForm({ doc, change }: Props) {
         onChange={(x) => set((p) => void (p.reviewers = x as "mean"))}
       />
       <Choice
-        label="Rigs that an edition was not measured on"
+        label="Rigs without measures of an edition"
         value={p.rigs ?? "as-measured"}
         options={[
-          { value: "adjusted", label: "count an estimate" },
+          { value: "adjusted", label: "count as an estimate" },
           { value: "as-measured", label: "are left out" },
         ]}
         onChange={(x) => set((p) => void (p.rigs = x as "adjusted"))}
       />
       <Rows
-        label="Decisive criteria: they part a dead heat, in this order"
+        label="Tie-breakers: criteria that decide a dead heat, in this order"
         rows={p.decisive ?? []}
         add={() =>
           set(
@@ -89,7 +89,7 @@ export function ListForm({ doc, change }: Props) {
         row={(key, i) => (
           <Choice
             quiet
-            label={`decisive criterion ${i + 1}`}
+            label={`tie-breaker ${i + 1}`}
             value={key}
             options={scored.map((c) => ({ value: c.key, label: titleOf(c) }))}
             onChange={(x) => set((p) => void (p.decisive = p.decisive!.with(i, x)))}
@@ -98,7 +98,7 @@ export function ListForm({ doc, change }: Props) {
       />
       {alone.length > 0 && (
         <ConditionsForm
-          label="Rules for conditions of the machine while dtally measure runs; the usual ones for what is not named"
+          label="Rules for the machine's condition during dtally measure; empty: the usual rules"
           rules={doc.measuring?.conditions ?? []}
           change={(conditions) => change((d) => void (d.measuring = { ...d.measuring, conditions }))}
         />
@@ -114,7 +114,7 @@ export function VocabularyForm({ doc, change }: Props) {
       <h2 className="border-b border-ink pb-1">Vocabulary</h2>
       {(
         [
-          ["methods", "Methods: tool and way of reading", "method"],
+          ["methods", "Methods: tool and way of measuring", "method"],
           ["setups", "Setups: settings, presets", "setup"],
           ["phases", "Phases: live, fresh, updated, after use", "phase"],
         ] as const
@@ -195,11 +195,10 @@ export function KitForm({ doc, change }: Props) {
   });
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-5">
-      <h2 className="border-b border-ink pb-1">Kit and shots</h2>
+      <h2 className="border-b border-ink pb-1">Test files and screenshots</h2>
       <div>
         <label className="block text-[13px] text-soft">
-          Add a file of the kit (up to 64 MiB is kept here; a larger one is listed by its hash, say in its note where to
-          get it)
+          Add a test file (up to 64 MiB is stored here; for a larger file, its hash is listed: note where to get it)
           <input
             type="file"
             className="mt-1 block text-ink"
@@ -249,7 +248,7 @@ export function KitForm({ doc, change }: Props) {
         />
       </div>
       <NamedRows
-        label="Shots, in the order in which they are taken"
+        label="Standard screenshots, in the order in which they are taken"
         stem="shot"
         rows={doc.shots ?? []}
         set={(rows) => change((d) => void (d.shots = rows))}

@@ -60,10 +60,10 @@ const ways = [
   {
     key: "starter",
     name: "Starter checklist",
-    says: "Four sections and 25 criteria of every kind. Change what you like before you put it in force.",
+    says: "Four sections and 25 criteria of every kind. Change it before you put it in force.",
   },
-  { key: "file", name: "From a file", says: "YAML or JSON, as the client exports it." },
-  { key: "blank", name: "Blank", says: "One section and one criterion, to be written in the editor." },
+  { key: "file", name: "From a file", says: "YAML or JSON, as exported by the client." },
+  { key: "blank", name: "Blank", says: "One section and one criterion. Write the rest in the editor." },
 ] as const;
 
 function Add({ starter, taken }: { starter: Checklist; taken: string[] }) {
@@ -93,7 +93,7 @@ function Add({ starter, taken }: { starter: Checklist; taken: string[] }) {
   return (
     <form onSubmit={submit} className="mt-3 grid max-w-2xl gap-4">
       <fieldset>
-        <legend className="text-[13px] text-soft">Begin with</legend>
+        <legend className="text-[13px] text-soft">Start from</legend>
         {ways.map((w) => (
           <label key={w.key} className="flex gap-2 py-1">
             <input
@@ -118,7 +118,7 @@ function Add({ starter, taken }: { starter: Checklist; taken: string[] }) {
         <TextField
           label="Title"
           hint={key ? `key: ${key}` : "such as “Workshop checklist”"}
-          wrong={taken.includes(key) ? `There is a checklist with the key ${key} already.` : undefined}
+          wrong={taken.includes(key) ? `A checklist with the key ${key} exists already.` : undefined}
           value={title}
           onChange={setTitle}
         />
@@ -140,7 +140,7 @@ function Add({ starter, taken }: { starter: Checklist; taken: string[] }) {
         )}
       </span>
       <p className="text-[13px] text-soft">
-        A draft can be changed. A version in force is fixed: reviews can begin, and later changes make a new version.
+        You can change a draft. A version in force is fixed: reviews can start, and later changes make a new version.
       </p>
       <Refused error={add.error} />
     </form>
@@ -172,6 +172,6 @@ async function read(file: File): Promise<Checklist> {
     throw new Error(`${file.name} is neither YAML nor JSON: ${(error as Error).message}`, { cause: error });
   }
   if (typeof read !== "object" || !read || !("sections" in read))
-    throw new Error(`${file.name} holds no checklist: a checklist has a key, a title and sections.`);
+    throw new Error(`${file.name} is not a checklist: a checklist has a key, a title and sections.`);
   return read as Checklist;
 }

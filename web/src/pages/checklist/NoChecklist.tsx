@@ -10,7 +10,9 @@ export function NoChecklist() {
       <h1 className="mb-2 text-ink">There is no checklist yet</h1>
       {lead ? (
         <>
-          <p>Everything is scored against a checklist. Begin with the one that comes with Dapper Tally, or your own.</p>
+          <p>
+            Everything is scored against a checklist. Start with the one that comes with Dapper Tally, or add your own.
+          </p>
           <p className="mt-3">
             <Link className="act" to="/checklist/new">
               Add a checklist
@@ -18,7 +20,7 @@ export function NoChecklist() {
           </p>
         </>
       ) : (
-        <p>A lead of the team adds it.</p>
+        <p>A lead of the team can add one.</p>
       )}
     </Empty>
   );

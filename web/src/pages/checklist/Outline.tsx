@@ -68,9 +68,9 @@ export function Outline({ doc, base, place, setPlace, change, whole }: Props) {
   return (
     <section aria-label="Outline" className="min-w-0">
       <p className="mb-2 flex flex-wrap gap-x-5 gap-y-1">
-        {entry({ on: "list" }, whole ? "The list" : "The proposal")}
+        {entry({ on: "list" }, whole ? "Checklist settings" : "The proposal")}
         {whole && entry({ on: "vocabulary" }, "Vocabulary")}
-        {whole && entry({ on: "kit" }, "Kit and shots")}
+        {whole && entry({ on: "kit" }, "Test files and screenshots")}
       </p>
       <Shares sections={doc.sections} shares={sections} />
       {doc.sections.map((s, i) => (

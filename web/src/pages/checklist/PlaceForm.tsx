@@ -36,7 +36,7 @@ export function PlaceForm({ place, setPlace, doc, base, change, ticks }: Props) 
           {!old && (
             <TextField
               label="Key"
-              hint="it never changes once in force"
+              hint="cannot be changed once in force"
               value={a.key}
               onChange={(x) => change((d) => void (d.audiences![place.audience].key = x))}
             />
@@ -62,7 +62,7 @@ export function PlaceForm({ place, setPlace, doc, base, change, ticks }: Props) 
           {!base.sections.some((x) => x.key === s.key) && (
             <TextField
               label="Key"
-              hint="it never changes once in force"
+              hint="cannot be changed once in force"
               value={s.key}
               onChange={(x) => set((s) => void (s.key = x))}
             />
@@ -81,12 +81,11 @@ export function PlaceForm({ place, setPlace, doc, base, change, ticks }: Props) 
           <Heading
             text={titleOf(c)}
             remove={() => (setPlace({ on: "list" }), change((d) => drop(d, place.section, place.criterion)))}
-            word="Drop"
           />
           {!known && (
             <TextField
               label="Key"
-              hint="it never changes once in force"
+              hint="cannot be changed once in force"
               value={c.key}
               onChange={(x) => change((d) => void (d.sections[place.section].criteria[place.criterion].key = x))}
             />
@@ -131,13 +130,13 @@ function drop(d: Checklist, section: number, criterion: number) {
   }
 }
 
-function Heading({ text, remove, word = "Remove" }: { text: string; remove?: () => void; word?: string }) {
+function Heading({ text, remove }: { text: string; remove?: () => void }) {
   return (
     <h2 className="flex items-baseline justify-between border-b border-ink pb-1">
       {text}
       {remove && (
         <button type="button" className="act font-sans text-[13px]" onClick={remove}>
-          {word}
+          Remove
         </button>
       )}
     </h2>

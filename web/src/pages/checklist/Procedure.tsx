@@ -9,10 +9,10 @@ type Procedure = Schemas["Procedure"];
 type Step = Schemas["Step"];
 
 const figures: { value: Procedure["read"]["figure"]; label: string }[] = [
-  { value: "wall", label: "the time that passes" },
+  { value: "wall", label: "the elapsed time" },
   { value: "user", label: "processor time of the program" },
   { value: "system", label: "processor time of the kernel" },
-  { value: "peak", label: "the most memory held" },
+  { value: "peak", label: "the peak memory" },
   { value: "energy", label: "energy of the processor" },
   { value: "last", label: "the last number printed" },
   { value: "pattern", label: "a number found by a pattern" },
@@ -75,7 +75,7 @@ export function ProcedureText({ criterion: c }: { criterion: Criterion }) {
   ].filter(Boolean);
   return (
     <details className="mt-1 text-[13px]">
-      <summary className="cursor-pointer text-soft">dtally measure takes it by itself</summary>
+      <summary className="cursor-pointer text-soft">dtally measure takes it automatically</summary>
       {(p.before ?? []).map((x, i) => (
         <span key={`before ${i}`} className="block text-soft">
           before each run: <code className="break-all whitespace-pre-wrap">{x.shell ?? x.run?.join(" ")}</code>
@@ -121,15 +121,15 @@ export function ProcedureForm({ criterion, kit, change }: Props) {
   const percent = p.sampling?.precision === undefined ? undefined : 100 * p.sampling.precision;
   return (
     <fieldset className="grid grid-cols-[minmax(0,1fr)] gap-3 border border-rule p-3">
-      <legend className="px-1 text-[13px] text-soft">dtally measure takes it by itself</legend>
+      <legend className="px-1 text-[13px] text-soft">dtally measure takes it automatically</legend>
       <Steps
-        label="Commands that are measured, one a line"
+        label="Measured commands, one per line"
         hint={'a line for the shell, or a JSON list such as ["tar", "-xf", "school-folder.tar"]'}
         steps={p.steps}
         change={(steps) => edit((p) => void (p.steps = steps))}
       />
       <Steps
-        label="Commands before each run, which are not measured"
+        label="Commands before each run, not measured"
         steps={p.before ?? []}
         change={(steps) => edit((p) => void (p.before = steps.length ? steps : undefined))}
       />
@@ -166,7 +166,7 @@ export function ProcedureForm({ criterion, kit, change }: Props) {
       {p.read.figure === "fact" && (
         <TextField
           label="Fact"
-          hint="a key that dtally survey --keys lists, such as start.total"
+          hint="a key from dtally survey --keys, such as start.total"
           value={p.read.fact}
           onChange={(x) => edit((p) => void (p.read.fact = x || undefined))}
         />
@@ -189,7 +189,7 @@ export function ProcedureForm({ criterion, kit, change }: Props) {
           />
           <TextField
             label="Column of the log"
-            hint="the one that is named so where empty"
+            hint="empty: the column of that name"
             value={p.read.column}
             onChange={(x) => edit((p) => void (p.read.column = x || undefined))}
           />
@@ -198,15 +198,15 @@ export function ProcedureForm({ criterion, kit, change }: Props) {
       {(printed(p.read.figure) || p.read.figure === "frames") && (
         <div className="grid gap-3 md:grid-cols-2">
           <TextField
-            label="File that holds it"
-            hint="in the folder of the run; what is printed where empty"
+            label="File with the result"
+            hint="in the folder of the run; empty: what is printed"
             value={p.read.file}
             onChange={(x) => edit((p) => void (p.read.file = x || undefined))}
           />
           {printed(p.read.figure) && (
             <TextField
               label="Unit of the number"
-              hint="the criterion's where empty"
+              hint="empty: the unit of the criterion"
               value={p.read.unit}
               onChange={(x) => edit((p) => void (p.read.unit = x || undefined))}
             />
@@ -215,7 +215,7 @@ export function ProcedureForm({ criterion, kit, change }: Props) {
       )}
       <div className="grid gap-3 md:grid-cols-2">
         <Lines
-          label="Variables of the commands, NAME=VALUE each"
+          label="Environment variables, NAME=VALUE each"
           text={Object.entries(p.environment ?? {})
             .map(([name, value]) => `${name}=${value}`)
             .join("\n")}
@@ -224,7 +224,7 @@ export function ProcedureForm({ criterion, kit, change }: Props) {
         <div className="grid content-start gap-2">
           {kit.length > 0 && (
             <Ticks
-              label="Files of the kit"
+              label="Test files"
               options={kit.map((name) => ({ value: name, label: name }))}
               chosen={p.kit ?? []}
               change={(x) => edit((p) => void (p.kit = x.length ? x : undefined))}
@@ -240,14 +240,14 @@ export function ProcedureForm({ criterion, kit, change }: Props) {
       </div>
       <div className="grid grid-cols-2 gap-3 md:grid-cols-4">
         <NumberField
-          label="Seconds a run may take"
-          hint="3600 where empty"
+          label="Seconds that a run may take"
+          hint="default: 3600"
           value={p.limit}
           onChange={(x) => edit((p) => void (p.limit = x))}
         />
         <NumberField
           label="Seconds to settle"
-          hint="1 where empty"
+          hint="default: 1"
           value={p.sampling?.settle}
           onChange={(x) => sample((s) => void (s.settle = x))}
         />
@@ -259,11 +259,11 @@ export function ProcedureForm({ criterion, kit, change }: Props) {
       </div>
       <div className="grid grid-cols-2 gap-3 md:grid-cols-4">
         <NumberField
-          label="Runs at least"
+          label="Minimum runs"
           value={p.sampling?.least}
           onChange={(x) => sample((s) => void (s.least = x))}
         />
-        <NumberField label="Runs at most" value={p.sampling?.most} onChange={(x) => sample((s) => void (s.most = x))} />
+        <NumberField label="Maximum runs" value={p.sampling?.most} onChange={(x) => sample((s) => void (s.most = x))} />
         <NumberField
           label="Precision in %"
           value={percent}
@@ -290,11 +290,10 @@ export function ProcedureForm({ criterion, kit, change }: Props) {
             })
           }
         />
-        it is the reference of the rigs: never scored, measured first in every session, to show whether a rig has
-        changed
+        it is the reference for the rigs: never scored, measured first in every session, to show whether a rig changed
       </label>
       <ConditionsForm
-        label="Rules for conditions of the machine, in the place of the checklist's"
+        label="Rules for the machine's condition, instead of the checklist's rules"
         rules={p.conditions ?? []}
         change={(rules) => edit((p) => void (p.conditions = rules))}
       />
@@ -303,7 +302,7 @@ export function ProcedureForm({ criterion, kit, change }: Props) {
         className="act justify-self-start"
         onClick={() => change((c) => void (c.procedure = undefined))}
       >
-        Measure it by hand
+        Measure by hand
       </button>
     </fieldset>
   );

@@ -64,7 +64,7 @@ function Body({ proposal: p, etag }: { proposal: Schemas["Proposal"]; etag: stri
       </section>
       <section className="mt-6">
         <h2 className="flex flex-wrap items-baseline gap-4 border-b border-ink pb-1">
-          What it would do to the ranking
+          Effect on the ranking
           <span className="font-sans text-[13px] font-normal">
             <Choice
               label="for"
@@ -107,7 +107,7 @@ function Decide({ proposal: p, etag }: { proposal: Schemas["Proposal"]; etag: st
   return (
     <div className="my-3 flex max-w-[760px] flex-wrap items-end gap-4">
       <label className="min-w-[260px] flex-1">
-        <span className="block text-[13px] text-soft">Reason (needed to decline)</span>
+        <span className="block text-[13px] text-soft">Reason (required to decline)</span>
         <input className="field w-full" value={reason} maxLength={4000} onChange={(e) => setReason(e.target.value)} />
       </label>
       {p.may.includes("accept") && (
@@ -152,8 +152,8 @@ function Comments({ proposal: p }: { proposal: Schemas["Proposal"] }) {
   });
   return (
     <section className="mt-6 max-w-[760px]">
-      <h2 className="border-b border-ink pb-1">What is said of it</h2>
-      {p.comments.length === 0 && <p className="py-2 text-soft">Nobody has said anything yet.</p>}
+      <h2 className="border-b border-ink pb-1">Comments</h2>
+      {p.comments.length === 0 && <p className="py-2 text-soft">There are no comments yet.</p>}
       <ul>
         {p.comments.map((c) => (
           <li key={c.at + c.text} className="border-b border-rule py-2">
@@ -183,7 +183,7 @@ function Comments({ proposal: p }: { proposal: Schemas["Proposal"] }) {
             />
           </label>
           <button type="submit" className="act" disabled={!text.trim() || say.isPending}>
-            Say it
+            Comment
           </button>
           {say.error && <p className="text-accent">{say.error.message}</p>}
         </form>

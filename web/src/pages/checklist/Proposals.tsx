@@ -24,15 +24,15 @@ export default function ProposalsPage() {
     <Around title="Proposals">
       <h1>Proposals</h1>
       <p className="max-w-[70ch] text-[13px] text-soft">
-        Anybody who reviews can propose a change to the checklist in force. Everybody sees what it would do to the
-        ranking before a lead accepts it into the draft of the next version.
+        Every reviewer can propose a change to the checklist in force. The page shows its effect on the ranking before a
+        lead accepts it into the draft of the next version.
       </p>
       {session.data && !session.data.signedIn ? (
         <Empty>
           <Link className="act" to="/sign-in?to=/checklist/proposals">
             Sign in
           </Link>{" "}
-          to see what the team proposes.
+          to see the proposals.
         </Empty>
       ) : proposals.isError ? (
         <Failure error={proposals.error} again={() => proposals.refetch()} />
@@ -47,11 +47,11 @@ export default function ProposalsPage() {
               </Link>
             </p>
           )}
-          <Group title="Open" none="Nothing is proposed at the moment." proposals={open} />
+          <Group title="Open" none="There are no open proposals." proposals={open} />
           <FromReaders />
           <Group
             title="Decided"
-            none="Nothing has been decided yet."
+            none="No proposal has been decided yet."
             proposals={all.filter((p) => p.state !== "open")}
           />
         </>

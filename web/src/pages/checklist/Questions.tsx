@@ -123,8 +123,8 @@ function Document({ list, view, names }: { list: Checklist; view: ReturnType<typ
                 <tr>
                   <th className="margin num w-20">Share</th>
                   <th>Criterion and how to check it</th>
-                  <th className="w-[280px]">What earns points</th>
-                  <th className="w-[226px]">The rule, and where editions stand on it</th>
+                  <th className="w-[280px]">Scoring rule</th>
+                  <th className="w-[226px]">Scoring rule, with the current readings</th>
                 </tr>
               </thead>
               <tbody>
@@ -164,9 +164,10 @@ function Kit({ list }: { list: Checklist }) {
     <div className="mt-8 grid grid-cols-[minmax(0,1fr)] gap-8 md:grid-cols-2">
       {list.kit?.length ? (
         <section>
-          <h2 className="border-b border-ink pb-1">Kit</h2>
+          <h2 className="border-b border-ink pb-1">Test files</h2>
           <p className="py-1 text-[13px] text-soft">
-            The files that every reviewer uses. dtally checklist kit {nameOf(list)} fetches and verifies them.
+            The files that every reviewer uses. The command dtally checklist kit {nameOf(list)} downloads and verifies
+            them.
           </p>
           <ul>
             {list.kit.map((f) => (
@@ -189,8 +190,8 @@ function Kit({ list }: { list: Checklist }) {
       ) : null}
       {list.shots?.length ? (
         <section>
-          <h2 className="border-b border-ink pb-1">Shots</h2>
-          <p className="py-1 text-[13px] text-soft">The pictures that every review takes.</p>
+          <h2 className="border-b border-ink pb-1">Standard screenshots</h2>
+          <p className="py-1 text-[13px] text-soft">The screenshots that every review takes.</p>
           <ol className="ml-5 list-decimal">
             {list.shots.map((s) => (
               <li key={s.key} className="py-0.5">
@@ -213,7 +214,7 @@ export function bytes(n: number): string {
 
 function Gate({ criterion, own }: { criterion: Criterion; own?: number }) {
   const gate = own ?? criterion.gate;
-  return gate == null ? null : <span className="ml-2 text-[13px] text-accent">a must: at least {gate} points</span>;
+  return gate == null ? null : <span className="ml-2 text-[13px] text-accent">required: at least {gate} points</span>;
 }
 
 function Earned({ rule, criterion: c, list }: { rule?: Rule; criterion: Criterion; list: Checklist }) {
@@ -223,7 +224,7 @@ function Earned({ rule, criterion: c, list }: { rule?: Rule; criterion: Criterio
       {rule?.words}
       {context && <span className="block text-soft">{context}</span>}
       {c.needs?.length ? <span className="block text-soft">needs {c.needs.join(", ")}</span> : null}
-      {c.scope && c.scope !== "edition" && <span className="block text-soft">holds for the whole {c.scope}</span>}
+      {c.scope && c.scope !== "edition" && <span className="block text-soft">applies to the whole {c.scope}</span>}
     </>
   );
 }
@@ -235,11 +236,9 @@ function Measuring({ list }: { list: Checklist }) {
   if (!reference && rules.length === 0) return null;
   return (
     <details className="mt-3 text-[13px]">
-      <summary className="cursor-pointer text-soft">While dtally measure runs</summary>
+      <summary className="cursor-pointer text-soft">During dtally measure</summary>
       {reference && (
-        <span className="block">
-          first in every session: {titleOf(reference)}, which shows whether a rig has changed
-        </span>
+        <span className="block">first in every session: {titleOf(reference)}, which shows whether a rig changed</span>
       )}
       {rules.map((r) => (
         <span key={r.when} className="block">

@@ -64,8 +64,8 @@ function Body({ versions }: { versions: Summary[] }) {
     <>
       <h1>Versions</h1>
       <p className="max-w-[70ch] text-[13px] text-soft">
-        A review stays on the version that it was made with. Readers see the version shown where they ask for none.
-        Putting a version in force does not show it.
+        A review stays on the version that it was made with. Readers see the shown version unless they choose another.
+        Putting a version in force does not show it to readers.
       </p>
       <Sideways label="Versions">
         <table className="ledger my-3">
@@ -76,7 +76,7 @@ function Body({ versions }: { versions: Summary[] }) {
               <th>State</th>
               <th className="num">Criteria</th>
               <th>In force since</th>
-              <th>{lead && "What a lead can do"}</th>
+              <th>{lead && "Actions of a lead"}</th>
             </tr>
           </thead>
           <tbody>
@@ -221,20 +221,20 @@ function Acts({ version: v, versions }: { version: Summary; versions: Summary[] 
     steps.push(
       {
         say: "Put in force",
-        ask: `Put ${name} in force? It is frozen then, and new reviews are made on it. Readers stay on the version that has results.`,
+        ask: `Put ${name} in force? It can then no longer be changed, and new reviews use it. Readers keep the version that has results.`,
         run: () => toState("in-force"),
       },
       { say: "Remove", run: remove },
     );
   if (v.state !== "draft" && !v.shown)
-    steps.push({ say: "Show", ask: `Show ${name} to readers who ask for no version?`, run: show });
+    steps.push({ say: "Show", ask: `Show ${name} to readers who choose no version?`, run: show });
   if (
     v.state === "in-force" &&
     versions.some((o) => o.key === v.key && o.state === "in-force" && o.version > v.version)
   )
     steps.push({
       say: "Retire",
-      ask: `Retire ${name}? Its reviews stay; no new ones are made on it.`,
+      ask: `Retire ${name}? Its reviews are kept. No new reviews use it.`,
       run: () => toState("retired"),
     });
   return (

@@ -13,7 +13,7 @@ export function Facts({ data, list, onlyDifferences }: { data: Data; list: Check
   return (
     <section className="mt-8">
       <h2>Facts</h2>
-      <p className="text-[13px] text-soft">Recorded, never scored. Differences are told against the first.</p>
+      <p className="text-[13px] text-soft">Recorded, never scored. Differences are relative to the first edition.</p>
       <Sideways label="Facts">
         <table className="ledger mt-1">
           <thead>
@@ -51,12 +51,12 @@ function Value({ cell: c }: { cell: Schemas["FactCell"] }) {
   const text = Array.isArray(c.value) ? null : String(c.value);
   const remarks = [
     c.onlyHere?.length && `only here: ${c.onlyHere.join(", ")}`,
-    c.lacks?.length && `lacks ${c.lacks.join(", ")}`,
+    c.lacks?.length && `missing: ${c.lacks.join(", ")}`,
     c.order,
     c.behind &&
       (c.behind.versions
-        ? `${c.behind.versions} versions, ${c.behind.days} days behind ${c.behind.newest} on the day`
-        : "the newest known on the day"),
+        ? `${c.behind.versions} versions, ${c.behind.days} days behind ${c.behind.newest} on the day of the reading`
+        : "the newest known on that day"),
   ].filter(Boolean);
   return (
     <>

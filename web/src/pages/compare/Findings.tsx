@@ -21,7 +21,7 @@ export function Findings({ data }: { data: Data }) {
             <h3 className="border-b border-ink text-[15px]">
               <EditionLabel name={e.name} />
             </h3>
-            {e.findings.length === 0 && <p className="py-1 text-[13px] text-soft">none written down</p>}
+            {e.findings.length === 0 && <p className="py-1 text-[13px] text-soft">none recorded</p>}
             <ul>
               {sorts.flatMap((sort) =>
                 e.findings
@@ -54,7 +54,7 @@ export function Shots({ data, list }: { data: Data; list: Checklist }) {
         <table className="ledger mt-1">
           <thead>
             <tr>
-              <th className="margin stay">Shot</th>
+              <th className="margin stay">Screenshot</th>
               {data.editions.map((e) => (
                 <th key={e.scorecard.edition} className="text-ink!">
                   <EditionLabel name={e.name} />

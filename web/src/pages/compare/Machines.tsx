@@ -20,7 +20,7 @@ export function Machines({ data, list }: { data: Data; list: Checklist }) {
   const flipped = new Set(flips.map((f) => f.criterion));
   return (
     <section className="mt-8">
-      <h2>One rig against the other</h2>
+      <h2>One rig compared with the other</h2>
       {flips.length > 0 ? (
         <ul className="my-1">
           {flips.map((f) => (
@@ -32,7 +32,7 @@ export function Machines({ data, list }: { data: Data; list: Checklist }) {
           ))}
         </ul>
       ) : (
-        <p className="text-[13px] text-soft">In no measure do two of these change places with the machine.</p>
+        <p className="text-[13px] text-soft">No measure changes order between the rigs.</p>
       )}
       <p className="text-[13px] text-soft">
         Points of each measure, 0 to 100:{" "}

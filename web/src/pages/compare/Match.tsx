@@ -14,7 +14,7 @@ export function Match({ data, view }: { data: Data; view: View }) {
     <section className="mt-8">
       <h2>Head-to-head</h2>
       <p className="text-[13px] text-soft">
-        Criteria that both answered and that compare, each worth one.{" "}
+        Criteria that both answered and that can be compared, one point each.{" "}
         {placings.length > 0 && `With a side-by-side test: ${placings.join("; ")}.`}
         {shown.length < pairs.length && " Pairs with the baseline."}
       </p>

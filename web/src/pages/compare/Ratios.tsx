@@ -24,8 +24,8 @@ export function Ratios({ data, list }: { data: Data; list: Checklist }) {
     <section className="mt-8">
       <h2>Measures as ratios to {baselineText(data)}</h2>
       <p className="text-[13px] text-soft">
-        To the right is better, whatever the unit. A dot: the value; the bar through it: from the least to the greatest
-        run. Grey: too close to call. Each figure stands in the table above.
+        Right is better, whatever the unit. Dot: the value. Bar: from the lowest to the highest run. Grey: too close to
+        call. Every value is in the table above.
       </p>
       <div className="mt-2 grid gap-x-10 gap-y-6 lg:grid-cols-2">
         {editions.map((edition) => {
@@ -36,12 +36,11 @@ export function Ratios({ data, list }: { data: Data; list: Checklist }) {
                 {nameIn(data, edition)}
                 {mean?.ratio != null && (
                   <span className="font-sans text-[13px] font-normal text-soft">
-                    {" "}
                     · in one figure {figure(mean.ratio)} times, {mean.ratio < 1 ? "worse" : "better"} (above 1 is
                     better): the geometric mean over {mean.over}
                     {mean.carries &&
                       mean.over > 1 &&
-                      `; ${titleIn(list, mean.carries.criterion)}${mean.carries.rig ? ` on ${mean.carries.rig}` : ""}, ${figure(mean.carries.ratio)}, carries most of it (${rounded(100 * (mean.carriedShare ?? 0), 0)} % of all movement)`}
+                      `; ${titleIn(list, mean.carries.criterion)}${mean.carries.rig ? ` on ${mean.carries.rig}` : ""}, ${figure(mean.carries.ratio)}, accounts for most of it (${rounded(100 * (mean.carriedShare ?? 0), 0)} % of all change)`}
                   </span>
                 )}
               </figcaption>

@@ -15,13 +15,13 @@ export function Systems({ data }: { data: Data }) {
   const name = (edition: string) => nameIn(data, edition);
   return (
     <section className="my-3 border-l-2 border-accent pl-4 text-[13px]">
-      <h2 className="text-[16px]!">The systems were not treated alike</h2>
+      <h2 className="text-[16px]!">The systems were set up differently</h2>
       <ul>
         {others.map((t) => (
           <li key={t.edition}>
             <span className="font-medium">{name(t.edition)}</span>:{" "}
             {t.unknown
-              ? "what was chosen and changed is written down on one side only"
+              ? "what was chosen and changed is recorded for one of them only"
               : [
                   t.onlyHere.length && `only here: ${t.onlyHere.join(", ")}`,
                   t.onlyBaseline.length && `only on ${name(base.edition)}: ${t.onlyBaseline.join(", ")}`,

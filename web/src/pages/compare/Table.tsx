@@ -73,7 +73,7 @@ function Placings({ data }: { data: Data }) {
           Side by side
         </th>
         <td colSpan={data.editions.length} className="text-[13px] text-soft">
-          places in one test, not scored
+          ranks in one test, not scored
         </td>
       </tr>
       {placings.map((p) => (
@@ -196,7 +196,7 @@ function SectionRows({
       {shown.length === 0 && (
         <tr>
           <td className="margin stay text-[13px] text-soft italic" colSpan={data.editions.length + 1}>
-            {show === "close" ? "nothing here is too close to call" : "nothing here differs"}
+            {show === "close" ? "no row is too close to call" : "no row differs"}
           </td>
         </tr>
       )}

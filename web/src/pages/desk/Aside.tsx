@@ -99,7 +99,7 @@ function Before({
   );
   return (
     <section className="mb-6">
-      <h2 className="mb-1 border-b border-ink pb-1 text-[16px]!">Known so far{place.rig && `, on ${place.rig}`}</h2>
+      <h2 className="mb-1 border-b border-ink pb-1 text-[16px]!">Reference values{place.rig && `, on ${place.rig}`}</h2>
       <ul className="text-[13px]">
         {last && row(`${b.name?.release} had`, answerText(last.answer, c))}
         {best && row(`record, ${best.edition}, ${day(best.at)}`, `${figure(best.value)} ${c.unit ?? ""}`)}
@@ -113,7 +113,7 @@ function Before({
 
 function Leader({ criterion: c, rig, checklist }: { criterion: Criterion; rig: string; checklist: string }) {
   const ranking = useQuery({
-    queryKey: sourceKey("ranking", { checklist }, "first three"),
+    queryKey: sourceKey("ranking", { checklist }, "top three"),
     queryFn: () => take(api.GET("/ranking", { params: { query: { checklist, limit: 3 } } })),
     staleTime: 60_000,
   });
@@ -142,7 +142,7 @@ function Leader({ criterion: c, rig, checklist }: { criterion: Criterion; rig: s
   return (
     <section className="mb-6">
       <h2 className="mb-1 border-b border-ink pb-1 text-[16px]!">
-        The first three now{c.kind === "measure" && rig && `, on ${rig}`}
+        Current top three{c.kind === "measure" && rig && `, on ${rig}`}
       </h2>
       <ul className="text-[13px]">
         {cards.data.map((card) => {
@@ -185,7 +185,7 @@ function Earns({
   const bends = rule.line.length > mostBends ? [rule.line[0], rule.line.at(-1)!] : rule.line;
   return (
     <section className="mb-6">
-      <h2 className="mb-1 border-b border-ink pb-1 text-[16px]!">What earns points</h2>
+      <h2 className="mb-1 border-b border-ink pb-1 text-[16px]!">Scoring rule</h2>
       {!rule.relative && (
         <table className="w-full text-[13px]">
           <tbody>
@@ -206,7 +206,8 @@ function Earns({
         </table>
       )}
       <p className="text-[13px] text-soft">
-        {rule.words[0].toUpperCase() + rule.words.slice(1)}. {rule.relative && "An edition added can move the others. "}
+        {rule.words[0].toUpperCase() + rule.words.slice(1)}.{" "}
+        {rule.relative && "A new edition can change the points of the others. "}
         {points != null && `On all rigs together: ${score(points)} points so far.`}
       </p>
     </section>
@@ -228,7 +229,7 @@ function Needs({ criterion: c, rig, rigs }: { criterion: Criterion; rig?: Schema
       {lacking.length > 0 && (
         <p className="font-medium">
           {rig!.name || rig!.key} has no {lacking.join(", ")}:{" "}
-          {others.length ? `try it on ${others.map((r) => r.name || r.key).join(" or ")}, ` : ""}or say not tested.
+          {others.length ? `try it on ${others.map((r) => r.name || r.key).join(" or ")}, ` : ""}or answer not tested.
         </p>
       )}
     </section>
@@ -257,7 +258,7 @@ function useDoubts(review: string, readings: Reading[], c: Criterion): Map<strin
           id,
           [
             doubts.get(id),
-            `surprising: ${why}; have it confirmed by another reviewer, another method, or after a restart`,
+            `surprising: ${why}. Have it confirmed by another reviewer, with another method, or after a restart`,
           ]
             .filter(Boolean)
             .join("; "),
@@ -311,7 +312,7 @@ function History({
   return (
     <section>
       <h2 className="mb-1 border-b border-ink pb-1 text-[16px]!">Recorded in this review</h2>
-      {here.length === 0 && <p className="text-[13px] text-soft">Nothing yet.</p>}
+      {here.length === 0 && <p className="text-[13px] text-soft">No readings yet.</p>}
       <ul className="text-[13px]">
         {here.map((r) => (
           <li key={r.id} className={`border-b border-rule py-1 ${replaced.has(r.id) ? "text-soft line-through" : ""}`}>
@@ -323,11 +324,11 @@ function History({
             </span>
             {fresh(r) && <TakeBack review={review} reading={r} />}
             {!inContext(r, c.context) && (
-              <span className="block text-soft">made otherwise than asked: kept, does not score</span>
+              <span className="block text-soft">measured differently than asked: saved, does not score</span>
             )}
             {r.adjustment && (
               <span className="block text-soft">
-                less {r.adjustment.amount}: {r.adjustment.reason}
+                minus {r.adjustment.amount}: {r.adjustment.reason}
               </span>
             )}
             {r.disturbance && <span className="block text-soft">disturbed, does not score: {r.disturbance}</span>}

@@ -59,15 +59,15 @@ export default function DeskPage() {
     return (
       <Frame title="Desk">
         <Empty>
-          <h1 className="mb-2 text-ink">The desk is the team's</h1>
+          <h1 className="mb-2 text-ink">The desk is for members of the team</h1>
           <Link className="act" to={`/sign-in?to=/desk/${id}`}>
             Sign in
           </Link>{" "}
           to fill in this review.
           {kept > 0 && (
             <p className="mt-3 text-ink">
-              {kept === 1 ? "One answer" : `${kept} answers`} typed here {kept === 1 ? "is" : "are"} kept in this
-              browser and sent when you are back.
+              {kept === 1 ? "One answer" : `${kept} answers`} typed here {kept === 1 ? "is" : "are"} saved in this
+              browser and sent when you sign in again.
             </p>
           )}
         </Empty>

@@ -3,7 +3,7 @@ import { useWriting } from "./entries";
 import { newID } from "../../ids";
 
 const fates = [
-  { key: "still-there", title: "still there" },
+  { key: "still-there", title: "still present" },
   { key: "fixed", title: "fixed" },
   { key: "changed", title: "changed" },
 ] as const;
@@ -32,7 +32,7 @@ export function Earlier({
   };
   return (
     <section className="mb-6">
-      <h2 className="border-b border-ink pb-1">Still there?</h2>
+      <h2 className="border-b border-ink pb-1">Still present?</h2>
       <ul>
         {open.map(({ finding: f, edition }) => (
           <li key={f.id} className="grid gap-x-4 border-b border-rule py-1.5 md:grid-cols-[1fr_auto]">

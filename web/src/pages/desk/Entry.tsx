@@ -106,18 +106,19 @@ export function Entry({
               {[place.rig && `on ${place.rig}`, context, typed.system && `in state ${typed.system}`]
                 .filter(Boolean)
                 .join(" · ")}
-              {place.context && <span className="font-medium text-ink"> · not as asked: kept, does not score</span>}
+              {place.context && <span className="font-medium text-ink">· not as asked: saved, does not score</span>}
             </p>
             {hidden.length > 0 && (
               <p className="text-[13px] text-soft">
-                {hidden.join(", ")} {hidden.length === 1 ? "has" : "have"} graded this; shown once your grade is in.
+                {hidden.join(", ")} {hidden.length === 1 ? "has" : "have"} graded this. It is shown after you enter your
+                grade.
               </p>
             )}
           </div>
           <p className="text-right">
             <span className="font-serif text-[30px] leading-none font-semibold">{score(now)}</span>
             <span className="block text-[12px] text-soft">
-              {item && preview(c, rule, typed) !== undefined ? "points, if it stays" : "points"}
+              {item && preview(c, rule, typed) !== undefined ? "points with the current answer" : "points"}
             </span>
           </p>
         </div>
@@ -126,7 +127,7 @@ export function Entry({
           {typed.none === "notTested" && lacking.length > 0 && others > 0 && (
             <p className="mt-2 text-[13px]">
               <button type="button" className="act" onClick={onAll} disabled={!typed.reason.trim()}>
-                Say so for {others === 1 ? "the other criterion" : `the ${others} others`} that need{" "}
+                Answer the same for {others === 1 ? "the other criterion" : `the ${others} others`} that need{" "}
                 {lacking.join(", ")}
               </button>
             </p>
@@ -135,7 +136,7 @@ export function Entry({
         {!typed.none && c.kind === "measure" && (typed.adjust || typed.adjustReason || extra === "adjust") && (
           <div className="my-2 grid max-w-lg grid-cols-[8rem_1fr] gap-4">
             <Text
-              label={`Take off, ${c.unit ?? ""}`}
+              label={`Subtract, ${c.unit ?? ""}`}
               value={typed.adjust}
               onType={(adjust) => onType({ adjust })}
               onDone={onDone}
@@ -171,14 +172,14 @@ export function Entry({
         {item?.fault && isStuck(item) && (
           <div role="alert" className="my-2 border-l-2 border-accent pl-3 text-accent">
             {item.state === "waiting"
-              ? "No connection. What you typed is kept here and sent by itself."
+              ? "No connection. What you typed is saved here and sent automatically."
               : item.state === "paused"
-                ? "You are signed out. What you typed is kept here; sign in again to send it."
+                ? "You are signed out. What you typed is saved here. Sign in again to send it."
                 : item.fault.message}
             <Wrong error={errorOf(item.fault)} />
             {conflict && (
               <button type="button" className="act mt-1" onClick={onRetry}>
-                Record mine in place of it
+                Replace it with mine
               </button>
             )}
           </div>
@@ -231,7 +232,7 @@ export function Entry({
           )}
           {item && (
             <button type="button" className="act ml-auto" onClick={onDrop}>
-              discard what was typed
+              discard the input
             </button>
           )}
         </p>

@@ -188,7 +188,7 @@ function Runs({ criterion: c, typed, onType, onDone, quiet }: Props) {
         ))}
         <span>{c.unit}</span>
         <button type="button" className="act text-[13px]" onClick={() => onType({ runs: [...typed.runs, ""] })}>
-          one more run
+          add a run
         </button>
       </span>
       <Summary criterion={c} typed={typed} />
@@ -206,8 +206,8 @@ function Summary({ criterion: c, typed }: { criterion: Criterion; typed: Typed }
   const words = [
     `${c.runs?.summary ?? "median"} of ${runs.length}: ${figure(summary(c, runs, offset))} ${c.unit ?? ""}`,
   ];
-  if (offset) words.push(`less ${figure(offset)}`);
-  if (scatter !== undefined) words.push(`spread ${rounded(100 * scatter, 1)} %, ${percent(tolerance)} is tolerated`);
+  if (offset) words.push(`minus ${figure(offset)}`);
+  if (scatter !== undefined) words.push(`spread ${rounded(100 * scatter, 1)} %, tolerance ${percent(tolerance)} %`);
   if (c.runs?.expect && runs.length < c.runs.expect) words.push(`${c.runs.expect} runs are expected`);
   return (
     <p aria-live="polite" className="mt-1 text-[13px] text-soft">

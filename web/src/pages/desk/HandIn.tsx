@@ -5,14 +5,14 @@ import { MoveDialog } from "./Moves";
 import { sourceKey } from "../../keys";
 
 const groups: [Schemas["LooseEnd"]["sort"], string][] = [
-  ["missing", "Nothing is said of"],
-  ["uncounted", "Answered, and does not count"],
+  ["missing", "No answer"],
+  ["uncounted", "Answered, but not counted"],
   ["bounded", "Known only roughly"],
   ["doubtful", "Doubtful"],
-  ["surprising", "Surprising and not confirmed"],
-  ["apart", "Too far apart"],
-  ["shot", "Pictures not taken"],
-  ["finding", "Still there?"],
+  ["surprising", "Surprising and unconfirmed"],
+  ["apart", "Grades differ too much"],
+  ["shot", "Missing screenshots"],
+  ["finding", "Still present?"],
 ];
 
 /** The question before a review is handed in: what it leaves open is listed, and asks for a reason. */
@@ -44,18 +44,18 @@ export function HandIn({
       review={review}
       etag={etag}
       to="handed-in"
-      title="Hand in this review?"
-      act="Hand in"
+      title="Submit this review?"
+      act="Submit"
       needsReason={left.length > 0}
       open={open}
       onOpen={onOpen}
     >
       <p>
         {ends.isPending
-          ? "Looking for what is left open…"
+          ? "Looking for open items…"
           : left.length === 0
-            ? "Nothing is missing, doubtful or too far apart."
-            : `${left.length} things are left open; say why below, or close them first.`}
+            ? "There are no open items."
+            : `${left.length} open items: give a reason below, or resolve them first.`}
       </p>
       <div className="max-h-[34vh] overflow-y-auto text-[13px]">
         {groups.map(([sort, title]) => {

@@ -7,8 +7,8 @@ const fixed: [string, string][] = [
   ["Enter", "next field, then next criterion"],
   ["1 – 9", "choose an answer, or what became of an item"],
   ["Esc", "leave a field"],
-  ["Ctrl Enter", "hand in"],
-  ["?", "this list"],
+  ["submit", "hand in"],
+  ["?", "this list of keys"],
 ];
 
 /** Every key of the desk, each letter to be changed. */
@@ -38,7 +38,7 @@ export function KeysDialog({
       onOpen={(on: boolean) => (setChanging(undefined), onOpen(on))}
       title="Keys of the desk"
       onKeys={press}
-      says="Choose a letter to change it, then press the key that should act."
+      says="Choose a letter, then press the new key."
     >
       <dl className="my-3 grid grid-cols-[6rem_1fr] items-baseline gap-y-1">
         {deskActs.map(({ act, does }) => (
@@ -73,7 +73,7 @@ export function KeysDialog({
           checked={letters}
           onChange={(e) => onLetters(e.target.checked)}
         />{" "}
-        Letters act
+        Use letter keys
       </label>
       <p className="mt-4 flex gap-6">
         <Close className="act">Close</Close>

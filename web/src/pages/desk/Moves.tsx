@@ -57,7 +57,7 @@ export function MoveDialog({
       >
         <div className="my-3">{children}</div>
         <label className="mb-4 block">
-          <span className="block text-[13px] text-soft">{needsReason ? "Why" : "A word on it, if you like"}</span>
+          <span className="block text-[13px] text-soft">{needsReason ? "Why" : "Comment (optional)"}</span>
           <input
             className="field w-full"
             data-words
@@ -72,7 +72,7 @@ export function MoveDialog({
           </button>
           <Close asChild>
             <button type="button" className="act">
-              Not yet
+              Cancel
             </button>
           </Close>
         </span>

@@ -130,7 +130,7 @@ export function EvidenceOf({
           }}
         >
           <ChooseFiles name="Choose pictures or logs" onFiles={(files) => add.mutate({ files, of })} />
-          <span className="text-soft">or drop or paste them here, 8 MB each, or</span>
+          <span className="text-soft">or drop or paste pictures here (at most 8 MB each), or</span>
           <label>
             <span className="block text-[12px] text-soft">a link</span>
             <input

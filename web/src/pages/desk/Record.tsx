@@ -29,7 +29,7 @@ const choice = (name: string, label: string, ...words: string[]): Field => ({
 });
 const line = (name: string, label: string, hint?: string): Field => ({ name, label, kind: "line", hint });
 const text = (name: string, label: string, hint?: string): Field => ({ name, label, kind: "text", hint });
-const lines = (name: string, label: string, hint = "one a line"): Field => ({ name, label, kind: "lines", hint });
+const lines = (name: string, label: string, hint = "one per line"): Field => ({ name, label, kind: "lines", hint });
 
 export type PartForm = {
   part: Part;
@@ -57,11 +57,11 @@ export const partForms: PartForm[] = [
     main: "title",
     fields: (list, rigs, troubles) => [
       line("title", "What was found"),
-      choice("sort", "It is a", "strength", "weakness", "quirk"),
-      choice("severity", "How bad", "minor", "major", "blocking"),
-      choice("nature", "Defect or taste", "defect", "taste"),
-      choice("seen", "Seen", "always", "sometimes", "once"),
-      choice("sure", "How sure", "certain", "likely", "unsure"),
+      choice("sort", "Kind", "strength", "weakness", "quirk"),
+      choice("severity", "Severity", "minor", "major", "blocking"),
+      choice("nature", "Defect or preference", "defect", "taste"),
+      choice("seen", "How often", "always", "sometimes", "once"),
+      choice("sure", "Certainty", "certain", "likely", "unsure"),
       {
         name: "criterion",
         label: "Criterion",
@@ -74,17 +74,17 @@ export const partForms: PartForm[] = [
       onRig(rigs),
       {
         name: "trouble",
-        label: "A case of",
+        label: "Case of",
         kind: "choice",
         options: [
           { value: "", label: "–" },
           ...troubles.map((t) => ({ value: t.trouble.key, label: t.trouble.title })),
         ],
       },
-      text("text", "More about it"),
+      text("text", "Details"),
       text("workaround", "Workaround"),
-      lines("reported", "Reported at", "addresses, one a line"),
-      line("outcome", "What came of it"),
+      lines("reported", "Reported at", "addresses, one per line"),
+      line("outcome", "Outcome"),
     ],
     says: (x) =>
       words(
@@ -93,9 +93,9 @@ export const partForms: PartForm[] = [
         x.nature,
         x.seen && `seen ${x.seen}`,
         x.sure,
-        x.fate && `fate of an earlier finding: ${x.fate}`,
+        x.fate && `outcome of an earlier finding: ${x.fate}`,
         x.workaround && `workaround: ${x.workaround}`,
-        x.trouble && `a case of ${x.trouble}`,
+        x.trouble && `case of ${x.trouble}`,
         x.outcome,
       ),
   },
@@ -106,12 +106,12 @@ export const partForms: PartForm[] = [
     main: "component",
     fields: () => [
       line("component", "Component"),
-      line("was", "Was", "empty: it was not there"),
-      line("is", "Is", "empty: it was removed"),
+      line("was", "Before", "empty: not present before"),
+      line("is", "Now", "empty: removed"),
       choice("source", "Announced or found", "announced", "found", "both"),
-      choice("effect", "For the", "better", "worse", "neutral"),
+      choice("effect", "Better or worse", "better", "worse", "neutral"),
       line("whom", "For whom"),
-      line("link", "Address that tells of it"),
+      line("link", "Source address"),
       text("note", "Note"),
     ],
     says: (x) =>
@@ -123,11 +123,11 @@ export const partForms: PartForm[] = [
     one: "claim",
     main: "text",
     fields: () => [
-      line("text", "What is said"),
-      choice("by", "By", "makers", "users", "folklore"),
-      line("source", "Where"),
-      choice("state", "It is", "open", "upheld", "refuted"),
-      text("reason", "Why it was upheld or refuted"),
+      line("text", "Claim"),
+      choice("by", "Made by", "makers", "users", "folklore"),
+      line("source", "Source"),
+      choice("state", "Verdict", "open", "upheld", "refuted"),
+      text("reason", "Why it is confirmed or refuted"),
     ],
     says: (x) => words(x.state, x.by, x.source, x.reason),
   },
@@ -142,9 +142,9 @@ export const partForms: PartForm[] = [
   {
     part: "use",
     title: "Days in use",
-    one: "stretch of use",
+    one: "period of use",
     main: "note",
-    fields: (_, rigs) => [{ name: "days", label: "Days", kind: "number" }, onRig(rigs), line("note", "What for")],
+    fields: (_, rigs) => [{ name: "days", label: "Days", kind: "number" }, onRig(rigs), line("note", "Purpose")],
     says: (x) => words(`${x.days} days`, x.rig),
   },
   {
@@ -154,7 +154,7 @@ export const partForms: PartForm[] = [
     main: "text",
     fields: () => [
       text("text", "From longer use outside this review, never scored"),
-      line("since", "How long, how often"),
+      line("since", "How long and how often"),
     ],
     says: (x) => words(x.since),
   },
@@ -173,10 +173,10 @@ export const partForms: PartForm[] = [
           ...(list.audiences ?? []).map((a) => ({ value: a.key, label: titleOf(a) })),
         ],
       },
-      choice("verdict", "It is", "recommended", "conditional", "not-recommended"),
+      choice("verdict", "Verdict", "recommended", "conditional", "not-recommended"),
       text("reason", "Why"),
       text("conditions", "Conditions"),
-      lines("alternatives", "Look at instead", "editions, one a line"),
+      lines("alternatives", "Consider instead", "editions, one per line"),
     ],
     says: (x) =>
       words(
@@ -202,7 +202,7 @@ export const partForms: PartForm[] = [
     title: "Disclosures",
     one: "disclosure",
     main: "text",
-    fields: () => [text("text", "What a reader should know of you")],
+    fields: () => [text("text", "What readers should know about you")],
     says: () => "",
   },
   {
@@ -213,7 +213,7 @@ export const partForms: PartForm[] = [
     fields: (_, rigs) => [
       line("note", "In a few words"),
       onRig(rigs),
-      lines("installed", "Chosen at install"),
+      lines("installed", "Chosen at installation"),
       lines("changed", "Changed by hand"),
       lines("updated", "Updated"),
     ],
@@ -299,7 +299,7 @@ export function RecordPart({ form, ...p }: Props & { form: PartForm }) {
                   {may && (
                     <>
                       <button type="button" className="act ml-3" onClick={() => setEditing(id)}>
-                        Correct
+                        Edit
                       </button>
                       {form.part === "finding" && (
                         <span className="ml-3">
@@ -384,7 +384,7 @@ function Form({
         );
       })}
       <Ends
-        act={old ? "Keep the correction" : `Add ${/^[aeiou]/.test(form.one) ? "an" : "a"} ${form.one}`}
+        act={old ? "Save the changes" : `Add ${/^[aeiou]/.test(form.one) ? "an" : "a"} ${form.one}`}
         main={!old}
         pending={write.isPending}
         error={write.error}

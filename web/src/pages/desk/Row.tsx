@@ -19,15 +19,15 @@ export function Saving({ outbox }: { outbox: Outbox }) {
   const refused = items.filter((i) => i.state === "refused").length;
   const paused = items.filter((i) => i.state === "paused").length;
   const text = paused
-    ? `${paused} not saved: signed out, kept here`
+    ? `${paused} not saved: signed out, saved here`
     : waiting
-      ? `${waiting} not saved: no connection, kept here`
+      ? `${waiting} not saved: no connection, saved here`
       : refused
         ? `${refused} rejected, see why`
         : items.some((i) => i.state === "sending")
           ? "saving…"
           : items.length
-            ? "typed, kept as a draft"
+            ? "typed, saved as a draft"
             : outbox.savedAt
               ? `saved ${exactClock(outbox.savedAt)}`
               : "";
@@ -74,7 +74,7 @@ export function Row({
     >
       <span>
         {titleOf(c)}
-        {c.gate != null && <span className="ml-2 text-[12px] text-accent">a must</span>}
+        {c.gate != null && <span className="ml-2 text-[12px] text-accent">required</span>}
       </span>
       <span
         className={`max-md:order-3 max-md:col-span-2 ${last?.answer.notTested || last?.answer.notApplicable ? "text-soft italic" : "text-soft"}`}
@@ -84,9 +84,9 @@ export function Row({
             {kept.state === "refused"
               ? "rejected"
               : kept.state === "waiting"
-                ? "waits for a connection"
+                ? "waiting for a connection"
                 : kept.state === "paused"
-                  ? "waits for you to sign in"
+                  ? "waiting until you sign in"
                   : "typed, not recorded"}
           </span>
         ) : last ? (
@@ -95,7 +95,7 @@ export function Row({
             {here.length > 1 && <span className="text-[12px]"> +{here.length - 1}</span>}
             {gap && (
               <span className="ml-2 text-[12px] text-accent" title={`${gap.why}; ${gap.fix}`}>
-                {gap.bounded ? "only roughly" : "does not count"}
+                {gap.bounded ? "only roughly known" : "not counted"}
               </span>
             )}
           </>

@@ -64,14 +64,14 @@ export function ContextDialog({
     <Sheet
       open={open}
       onOpen={onOpen}
-      title="How what follows is read"
-      says="It holds until you change it. What is read otherwise than a criterion asks is kept and shown, and does not score."
+      title="How the next readings are taken"
+      says="This applies until you change it. A reading taken differently than the criterion asks is saved and shown, but does not score."
     >
       {choice("Method", "method", v?.methods)}
       {choice("Setup", "setup", v?.setups)}
       {choice("Phase", "phase", v?.phases)}
       <span className="mt-4 flex gap-6">
-        <Close className="main-act">Go on</Close>
+        <Close className="main-act">Apply</Close>
         <button type="button" className="act" onClick={() => onChoose({ method: "", setup: "", phase: "" })}>
           As each criterion asks
         </button>
@@ -109,12 +109,12 @@ export function StateDialog({
   const saved = () => [dropNote, dropInstalled, dropChanged, dropUpdated].forEach((drop) => drop());
   const area = (label: string, value: string, set: (text: string) => void) => (
     <label className="my-2 block">
-      <span className="block text-[13px] text-soft">{label}, one a line</span>
+      <span className="block text-[13px] text-soft">{label}, one per line</span>
       <textarea className="field w-full" rows={2} value={value} onChange={(e) => set(e.target.value)} />
     </label>
   );
   return (
-    <Sheet open={open} onOpen={onOpen} title={`A new state of the system${rig && `, on ${rig}`}`} wide={480}>
+    <Sheet open={open} onOpen={onOpen} title={`New state of the system${rig && `, on ${rig}`}`} wide={480}>
       <form
         onSubmit={(e) => {
           e.preventDefault();
@@ -136,14 +136,14 @@ export function StateDialog({
             placeholder="after the first updates"
           />
         </label>
-        {area("Chosen at install", installed, setInstalled)}
+        {area("Chosen at installation", installed, setInstalled)}
         {area("Changed by hand", changed, setChanged)}
         {area("Updated", updated, setUpdated)}
         <span className="mt-3 flex gap-6">
           <button type="submit" className="main-act" disabled={pending}>
-            Write it down
+            Save the state
           </button>
-          <Close className="act">Not now</Close>
+          <Close className="act">Cancel</Close>
         </span>
         {error && (
           <p role="alert" className="mt-2 text-accent">

@@ -33,7 +33,7 @@ export function Shots({
                   </span>
                   {writes && (
                     <ChooseFiles
-                      name={taken.length ? "Another" : "Choose a picture"}
+                      name={taken.length ? "Another screenshot" : "Choose a picture"}
                       onFiles={(files) => add.mutate({ files, shot: s.key, caption: titleOf(s) })}
                     />
                   )}

@@ -115,24 +115,24 @@ export function Side({
       <div className="mt-4 flex flex-col items-start gap-3">
         {review.may.includes("hand-in") && (
           <button type="button" className="main-act" onClick={onHandIn}>
-            Hand in…
+            Submit…
           </button>
         )}
         {review.may.includes("withdraw") && <LeadMoves review={review} etag={etag} />}
         {may("see-history") && (
           <Link className="act" to={`/team/audit?sort=review&subject=${review.id}`}>
-            Who did what
+            History
           </Link>
         )}
         {review.reason && <p className="text-[13px] text-soft">“{review.reason}”</p>}
-        {review.alone && <p className="text-[13px] text-soft">Accepted by its only reviewer; readers are told.</p>}
+        {review.alone && <p className="text-[13px] text-soft">Accepted by its only reviewer; readers see this.</p>}
         {(review.state === "accepted" || review.final) && review.may.includes("revisit") && <Again review={review} />}
         {review.state === "handed-in" && !review.may.includes("accept") && (
-          <p className="text-[13px] text-soft">Handed in; it waits for the lead.</p>
+          <p className="text-[13px] text-soft">Submitted; waiting for a lead.</p>
         )}
         {review.state === "accepted" && writes && (
           <p className="text-[13px] text-soft">
-            Accepted. What is recorded now counts once the lead reopens and accepts it again.
+            Accepted. New readings count when a lead reopens and accepts the review again.
           </p>
         )}
       </div>
@@ -154,7 +154,7 @@ export function Side({
           >
             {f.title}
             <span className="text-[12px] text-soft">
-              {f.part === "finding" && earlier > 0 && <span className="text-accent">{earlier} to look after · </span>}
+              {f.part === "finding" && earlier > 0 && <span className="text-accent">{earlier} to check ·</span>}
               {count(f.part) || "–"}
             </span>
           </button>
@@ -226,7 +226,7 @@ function LeadMoves({ review, etag }: { review: Schemas["Review"]; etag: string }
         open={to === "withdrawn"}
         onOpen={on("withdrawn")}
       >
-        It counts nowhere from now on, and nothing can be recorded in it. Everything in it is kept.
+        It no longer counts anywhere, and nothing more can be recorded in it. Everything in it is kept.
       </MoveDialog>
     </>
   );
@@ -237,7 +237,7 @@ function LeadMoves({ review, etag }: { review: Schemas["Review"]; etag: string }
           Accept…
         </button>
         <button type="button" className="act" onClick={() => setTo("underway")}>
-          Give back
+          Return
         </button>
         <MoveDialog
           review={review.id}
@@ -248,18 +248,18 @@ function LeadMoves({ review, etag }: { review: Schemas["Review"]; etag: string }
           open={to === "accepted"}
           onOpen={on("accepted")}
         >
-          Its readings and its record are pinned: they count, and readers see them, from now on.
+          Its readings and entries become public and count in the ranking.
         </MoveDialog>
         <MoveDialog
           review={review.id}
           etag={etag}
           to="underway"
-          title="Give this review back?"
-          act="Give back"
+          title="Return this review?"
+          act="Return"
           open={to === "underway"}
           onOpen={on("underway")}
         >
-          It goes back to its reviewer.
+          The reviewer can continue to work on it.
         </MoveDialog>
         {withdraw}
       </>
@@ -280,7 +280,7 @@ function LeadMoves({ review, etag }: { review: Schemas["Review"]; etag: string }
           open={to === "underway"}
           onOpen={on("underway")}
         >
-          Until it is accepted again, it stands as it was accepted.
+          Readers see it as it was accepted until it is accepted again.
         </MoveDialog>
         {withdraw}
       </>

@@ -103,9 +103,7 @@ export function run(text: string, unit = ""): number {
   if (own === "" || own === unit) return value;
   const scale = scales.find((s) => s[own] && s[unit]);
   if (!scale)
-    throw new NotANumber(
-      `“${text}” is in ${own}, and the answer is asked for in ${unit || "a number without a unit"}.`,
-    );
+    throw new NotANumber(`“${text}” is in ${own}; the answer is expected in ${unit || "a number without a unit"}.`);
   return (value * scale[own]) / scale[unit];
 }
 

@@ -18,7 +18,7 @@ export function Course({ data }: { data: Schemas["HistoryView"] }) {
         <Drawn data={data} width={360} />
       </div>
       <figcaption className="text-[12px] text-soft">
-        The line: on common ground with {data.checklist}. A hollow dot: on its own, older list. The scale does not begin
+        Line: on common ground with {data.checklist}. Hollow dot: on its own, older checklist. The scale does not start
         at 0.
       </figcaption>
     </figure>

@@ -15,7 +15,7 @@ const shown: [Developed["development"], string][] = [
   ["fact changed", "Facts that changed"],
   ["newly answered", "Newly answered"],
   ["no longer answered", "No longer answered"],
-  ["asked otherwise", "Asked or scored otherwise by the two lists"],
+  ["asked otherwise", "Asked or scored differently by the two checklists"],
   ["not comparable", "Not comparable"],
 ];
 
@@ -40,15 +40,14 @@ export function Succession({
     <section className="mt-8">
       <h2 className="border-b border-ink pb-1">
         {from ? `${from.release}` : s.older.edition} → {to ? to.release : s.newer.edition}
-        {from && to && from.edition !== to.edition && ` · its desktop was ${from.edition}, is ${to.edition}`}
+        {from && to && from.edition !== to.edition && ` · its desktop was ${from.edition} and is now ${to.edition}`}
       </h2>
       <p className="mt-2">
-        Proposed to users of {from?.release}: <strong className="font-semibold">{advice[s.advice.advice]}</strong> –{" "}
+        Suggested to users of {from?.release}: <strong className="font-semibold">{advice[s.advice.advice]}</strong> –{" "}
         {s.advice.reasons.join("; ")}.
         {s.given && (
           <>
-            {" "}
-            The team advises: <strong className="font-semibold">{s.given.advice}</strong> – {s.given.reason}
+            Advice of the team: <strong className="font-semibold">{s.given.advice}</strong> – {s.given.reason}
           </>
         )}
       </p>
@@ -63,10 +62,10 @@ export function Succession({
           .map(([what, n]) => `${n} ${what}`)
           .join(" · ")}
         {s.ground &&
-          ` · compared on the ${s.ground.length} criteria that ${s.older.checklist} and ${s.newer.checklist} ask and score alike`}
+          ` · compared on the ${s.ground.length} criteria that ${s.older.checklist} and ${s.newer.checklist} ask and score the same way`}
         {" · "}
         <Link className="act" to={addressOf("/compare", view, { edition: [s.older.edition, s.newer.edition] })}>
-          All figures side by side
+          Compare all figures
         </Link>
       </p>
       <div className="mt-2 grid gap-x-10 gap-y-5 lg:grid-cols-2">
@@ -143,9 +142,9 @@ function Detail({ of: c, list }: { of: Developed; list: Checklist }) {
 const fates: [keyof Schemas["FindingsOf"], string][] = [
   ["new", "new"],
   ["fixed", "fixed"],
-  ["stillThere", "still there"],
+  ["stillThere", "still present"],
   ["changed", "changed"],
-  ["open", "nobody has looked after it"],
+  ["open", "not checked yet"],
 ];
 
 function Findings({ findings }: { findings: Schemas["FindingsOf"] }) {
@@ -172,7 +171,7 @@ function Findings({ findings }: { findings: Schemas["FindingsOf"] }) {
 
 const sources: Record<string, string> = {
   announced: "announced, not found yet",
-  found: "found, nobody announced it",
+  found: "found, not announced",
   both: "announced and found",
 };
 

@@ -51,7 +51,7 @@ function Mine({ name }: { name: string }) {
         <>
           <p className="text-[13px] text-soft">
             You sign in as {p.name}. Your {p.roles.length === 1 ? "role" : "roles"}: {p.roles.join(", ") || "none"}.
-            What waits for you, and whether it is mailed, is under{" "}
+            Your notices and mail settings are under{" "}
             <Link className="act" to="/notices">
               Notices
             </Link>
@@ -59,7 +59,7 @@ function Mine({ name }: { name: string }) {
           </p>
           {session.data?.enrols && (
             <p role="status" className="mt-3 border-l-2 border-accent pl-3">
-              Your roles need a second step here: add a passkey. Until then you can read, and nothing else.
+              Your roles require a second step to sign in: add a passkey. Until then you can only read.
             </p>
           )}
           <Details key={etag} person={p} etag={etag} all={false} />
@@ -95,7 +95,7 @@ function Password({ names }: { names: string[] }) {
     <section className="mt-8 max-w-3xl">
       <h2 className="border-b border-ink pb-1">Password</h2>
       <form onSubmit={submit} className="mt-2 grid gap-3 md:grid-cols-2">
-        <PasswordField label="Password until now" value={before} onChange={setBefore} />
+        <PasswordField label="Current password" value={before} onChange={setBefore} />
         <NewPassword value={password} strength={strength} onChange={setPassword} />
         <button
           type="submit"

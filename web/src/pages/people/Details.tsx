@@ -46,7 +46,7 @@ export function Details({
   const same = JSON.stringify(draft) === JSON.stringify({ name, title, roles, disclosure });
   return (
     <form onSubmit={submit} className="mt-2 grid max-w-3xl gap-3 md:grid-cols-2">
-      <TextField label="Shown name" value={draft.title} onChange={(text) => set({ ...draft, title: text })} />
+      <TextField label="Display name" value={draft.title} onChange={(text) => set({ ...draft, title: text })} />
       {all && <TextField label="Signs in as" value={draft.name} onChange={(text) => set({ ...draft, name: text })} />}
       {all && (
         <div className="col-span-full">
@@ -56,18 +56,18 @@ export function Details({
       <div className="col-span-full">
         <TextField
           label="Disclosure"
-          hint="interests that readers are told, such as the system in daily use"
+          hint="interests that readers should know about, such as the system you use daily"
           rows={2}
           value={draft.disclosure}
           onChange={(text) => set({ ...draft, disclosure: text })}
         />
       </div>
       <button type="submit" className="main-act justify-self-start" disabled={save.isPending || same}>
-        Keep
+        Save
       </button>
       {save.isSuccess && same && (
         <p role="status" className="self-center text-soft">
-          Kept.
+          Saved.
         </p>
       )}
       <Refused error={save.error} className="col-span-full" />

@@ -31,15 +31,15 @@ export function LinkFor({ person }: { person: Schemas["Person"] }) {
       <h2 className="border-b border-ink pb-1">{first ? "Invitation" : "New password"}</h2>
       <p className="text-[13px] text-soft">
         {first
-          ? "By a link they choose a password and are signed in."
-          : "Where the password is lost, a link leads to a new one; what was signed in with the old one ends then."}{" "}
-        It works once, within 72 hours, and ends an older one.
-        {person.invited && ` A link waits for them until ${moment(person.invited)}.`}
+          ? "With the link, they choose a password and are signed in."
+          : "If the password is lost, a link lets them choose a new one. Sessions with the old password end then."}{" "}
+        It works once, within 72 hours, and replaces an earlier link.
+        {person.invited && ` A link is valid until ${moment(person.invited)}.`}
       </p>
       <form onSubmit={submit} className="mt-2 flex flex-wrap items-end gap-x-6 gap-y-2">
         {mails.data?.available && (
           <label className="w-72">
-            <span className="block text-[13px] text-soft">Mail it to (may stay empty)</span>
+            <span className="block text-[13px] text-soft">Mail it to (optional)</span>
             <input className="field w-full" type="email" value={mail} onChange={(e) => setMail(e.target.value)} />
           </label>
         )}
@@ -56,7 +56,7 @@ export function LinkFor({ person }: { person: Schemas["Person"] }) {
 function Made({ link }: { link: Schemas["LinkMade"] }) {
   return (
     <div role="status" className="mt-3">
-      <p>Pass this on to them alone; it is told this once:</p>
+      <p>Give this link only to them. It is shown only once:</p>
       <p>
         <Copied text={link.address} />
       </p>

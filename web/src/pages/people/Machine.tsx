@@ -27,14 +27,14 @@ export default function MachinePage() {
             <Link className="act" to={to}>
               Sign in
             </Link>{" "}
-            to let a machine in.
+            to sign a machine in.
           </Empty>
         ) : session.data && !may("record-readings") ? (
-          <Empty>Reviewers let machines in: what is recorded there is recorded in their name.</Empty>
+          <Empty>Reviewers sign machines in: what a machine records is recorded in their name.</Empty>
         ) : (
           <>
             <p className="mb-4 text-[13px] text-soft">
-              <code>dtally login</code> on a machine under review shows a code. Type no password there.{" "}
+              <code>dtally login</code> on a machine under review shows a code. Do not type a password there.{" "}
               <Link className="act" to="/client">
                 Get the client
               </Link>
@@ -113,36 +113,36 @@ function Found({
       <p role="status" className="mt-4">
         {decide.data ? (
           <>
-            The machine is let in. It records in that review until tomorrow;{" "}
+            The machine is signed in. It can record in that review until tomorrow. To end it sooner, use{" "}
             <Link className="act" to="/account">
               My account
-            </Link>{" "}
-            ends it sooner.
+            </Link>
+            .
           </>
         ) : (
-          "The machine was refused."
+          "The machine was rejected."
         )}
       </p>
     );
   return (
     <section className="mt-6" aria-label="The machine">
       <p>
-        <b>{m.name || "A machine without a name"}</b> at {m.address} asks since {clock(new Date(m.made))} to record in a
+        <b>{m.name || "An unnamed machine"}</b> at {m.address} asks since {clock(new Date(m.made))} to record in a
         review.
       </p>
       <p className="text-[13px] text-soft">
-        Let it in only if you began this yourself and it shows this code. What it records is recorded in your name.
+        Approve it only if you started this yourself and it shows this code. What it records is recorded in your name.
       </p>
       {reviews.length === 0 ? (
         <Empty>
-          No review is open.{" "}
+          There is no open review.{" "}
           <Link className="act" to="/work">
-            Begin one
+            Start one
           </Link>
         </Empty>
       ) : (
         <fieldset className="mt-3">
-          <legend className="text-[13px] text-soft">It may record in</legend>
+          <legend className="text-[13px] text-soft">It can record in</legend>
           {reviews.map((r) => (
             <label key={r.id} className="flex items-baseline gap-2 py-0.5">
               <input
@@ -170,10 +170,10 @@ function Found({
           disabled={!review || decide.isPending}
           onClick={() => decide.mutate(review)}
         >
-          Let it in
+          Approve
         </button>
         <button type="button" className="act" disabled={decide.isPending} onClick={() => decide.mutate(undefined)}>
-          Refuse it
+          Reject
         </button>
       </p>
       <Refused error={decide.error} className="mt-2" />

@@ -26,14 +26,14 @@ export function Passkeys({ person, own }: { person: string; own: boolean }) {
     <section className="mt-8 max-w-3xl">
       <h2 className="border-b border-ink pb-1">Passkeys</h2>
       <p className="text-[13px] text-soft">
-        A passkey signs in alone, without a password, or as a second step after it. It never leaves the device or the
-        password manager that keeps it.
+        A passkey signs you in without a password, or as a second step after it. It never leaves your device or password
+        manager.
       </p>
       <Answered of={[list]} what="passkeys" none={null}>
         {(l) => (
           <>
             {l.passkeys.length === 0 ? (
-              <p className="py-2 text-soft">None.{own && l.required && " Your roles need one."}</p>
+              <p className="py-2 text-soft">None.{own && l.required && " Your roles require one."}</p>
             ) : (
               <ul>
                 {l.passkeys.map((k) => (
@@ -47,11 +47,11 @@ export function Passkeys({ person, own }: { person: string; own: boolean }) {
                     <button
                       type="button"
                       className="act"
-                      aria-label={`Take the passkey ${k.label} away`}
+                      aria-label={`Remove the passkey ${k.label}`}
                       disabled={drop.isPending}
                       onClick={() => drop.mutate(k.id)}
                     >
-                      Take away
+                      Remove
                     </button>
                   </li>
                 ))}
@@ -84,14 +84,14 @@ function Unproved({ error }: { error: Error | null }) {
     <form onSubmit={submit} className="mt-2 flex items-end gap-4">
       <PasswordField
         className="w-64"
-        label="Your password once more, or sign in again by a passkey"
+        label="Enter your password again, or sign in again with a passkey"
         value={password}
         onChange={setPassword}
       />
       <button type="submit" className="act" disabled={!password || prove.isPending}>
-        Show who you are
+        Confirm
       </button>
-      {prove.isSuccess && <span role="status">Now do it once more.</span>}
+      {prove.isSuccess && <span role="status">Now do it again.</span>}
       <Refused error={prove.error} />
     </form>
   );
@@ -100,7 +100,7 @@ function Unproved({ error }: { error: Error | null }) {
 function Codes({ codes }: { codes: string[] }) {
   return (
     <div role="status" className="mt-3">
-      <p>Keep these recovery codes where only you find them. Each signs in once in the place of a passkey:</p>
+      <p>Save these recovery codes where only you can find them. Each works once, instead of a passkey:</p>
       <ul className="mt-1 grid max-w-xs grid-cols-2 bg-chosen px-2 py-1 font-mono">
         {codes.map((c) => (
           <li key={c}>{c}</li>
@@ -130,14 +130,14 @@ function Add({ first, onAdded }: { first: boolean; onAdded: () => Promise<void> 
   if (!hasPasskeys())
     return (
       <p className="mt-2 text-[13px] text-soft">
-        This browser has no passkeys, or the service is reached by a number instead of a name.
+        This browser does not support passkeys, or the address of the service is a number instead of a name.
       </p>
     );
   return (
     <>
       <form onSubmit={submit} className="mt-3 flex items-end gap-4">
         <div className="w-72">
-          <TextField label="What keeps the passkey" hint="such as phone" value={label} onChange={setLabel} />
+          <TextField label="Name of the passkey" hint="such as phone" value={label} onChange={setLabel} />
         </div>
         <button type="submit" className={first ? "main-act" : "act"} disabled={add.isPending || !label.trim()}>
           Add a passkey
@@ -166,15 +166,15 @@ function Second({ list: l, onChanged }: { list: Schemas["PasskeyList"]; onChange
           onChange={(e) => want.mutate(e.target.checked)}
         />
         <span>
-          After the password, a passkey is needed too
-          {l.required && <span className="text-soft"> – the rules ask it of your roles</span>}
+          Ask for a passkey after the password
+          {l.required && <span className="text-soft">– required for your roles</span>}
         </span>
       </label>
       <Unproved error={want.error} />
       <p className="mt-2 text-[13px] text-soft">
-        {l.recoveryCodes} recovery {l.recoveryCodes === 1 ? "code is" : "codes are"} left.{" "}
+        {l.recoveryCodes} recovery {l.recoveryCodes === 1 ? "code" : "codes"} left.{" "}
         <button type="button" className="act ml-2" disabled={codes.isPending} onClick={() => codes.mutate()}>
-          Make new ones
+          Create new codes
         </button>
       </p>
       <Unproved error={codes.error} />

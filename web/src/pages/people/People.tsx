@@ -45,8 +45,8 @@ export default function PeoplePage() {
     <Around title="People">
       <h1>People</h1>
       <p className="max-w-[70ch] text-[13px] text-soft">
-        In alphabetical order of the name that they sign in by.
-        {!manages && " An administrator adds people and changes what they may do."}
+        In alphabetical order of their sign-in names.
+        {!manages && " An administrator can add people and change their roles."}
       </p>
       <Answered of={[people]} what="people" none={null}>
         {(all) => <DataTable label="People" rows={all} rowKey={(p) => p.name} columns={columns} file="people" />}
@@ -83,8 +83,8 @@ function Add() {
       <h2 className="border-b border-ink pb-1">Add a person</h2>
       <form onSubmit={submit} className="mt-2 grid gap-3 md:grid-cols-2">
         <TextField
-          label="Shown name"
-          hint="as people call them"
+          label="Display name"
+          hint="shown to others"
           value={draft.title}
           onChange={(title) => set({ ...draft, title })}
         />
@@ -100,7 +100,7 @@ function Add() {
         <div className="col-span-full">
           <TextField
             label="Disclosure"
-            hint="interests that readers are told, such as the system in daily use; may stay empty"
+            hint="interests that readers should know about, such as the system in daily use (optional)"
             value={draft.disclosure}
             onChange={(disclosure) => set({ ...draft, disclosure })}
           />

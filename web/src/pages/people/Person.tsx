@@ -91,12 +91,12 @@ function InHand({ person }: { person: string }) {
   const reviews = useReviews(openStates);
   return (
     <section className="mt-6 max-w-3xl">
-      <h2 className="border-b border-ink pb-1">In hand</h2>
+      <h2 className="border-b border-ink pb-1">Reviews in progress</h2>
       <Answered of={[reviews]} what="reviews" none={null}>
         {(all) => {
           const theirs = all.filter((r) => r.assigned === person);
           return theirs.length === 0 ? (
-            <p className="py-2 text-soft">No review.</p>
+            <p className="py-2 text-soft">None.</p>
           ) : (
             <ul>
               {theirs.map((r) => (
@@ -150,8 +150,8 @@ function Access({ person }: { person: Person }) {
         }}
       >
         <p>
-          They are signed out everywhere, at once, and their tokens end. What they recorded stays. It can be enabled
-          again; they then sign in anew.
+          They are signed out everywhere at once, and their tokens are revoked. Everything they recorded is kept. When
+          the account is enabled again, they have to sign in again.
         </p>
       </Asked>
     </p>

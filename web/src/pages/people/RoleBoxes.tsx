@@ -7,7 +7,7 @@ export const roles: Role[] = ["reviewer", "lead", "administrator"];
 const does: Record<Role, string> = {
   reviewer: "measures, grades and writes",
   lead: "plans, accepts and publishes",
-  administrator: "looks after accounts",
+  administrator: "manages accounts",
 };
 
 /** Which roles somebody or something has. */

@@ -37,7 +37,7 @@ export default function SetUpPage() {
                 <Begin onBegun={setBegun} />
               ) : (
                 <Empty>
-                  This service is set up.{" "}
+                  This service is already set up.{" "}
                   <Link className="act" to="/sign-in">
                     Sign in
                   </Link>
@@ -88,12 +88,12 @@ function Begin({ onBegun }: { onBegun: (begun: Schemas["Begun"]) => void }) {
   return (
     <form onSubmit={submit} className="max-w-3xl">
       <p className="max-w-[70ch] text-[13px] text-soft">
-        Nobody has an account here yet. Whoever knows the code makes the first one, once.
+        There are no accounts yet. Whoever has the code creates the first one.
       </p>
       <h2 className="mt-6 border-b border-ink pb-1">The service</h2>
       <div className="mt-2 grid gap-3 md:grid-cols-2">
-        <TextField label="Code" hint="the service's log tells it where it starts" value={code} onChange={setCode} />
-        <TextField label="Name of the team" hint="as readers are told" value={team} onChange={setTeam} />
+        <TextField label="Code" hint="shown in the log of the service when it starts" value={code} onChange={setCode} />
+        <TextField label="Name of the team" hint="shown to readers" value={team} onChange={setTeam} />
       </div>
       <h2 className="mt-6 border-b border-ink pb-1">You</h2>
       <div className="mt-2 grid gap-3 md:grid-cols-2">
@@ -103,16 +103,16 @@ function Begin({ onBegun }: { onBegun: (begun: Schemas["Begun"]) => void }) {
         </div>
         <div>
           <RoleBoxes
-            legend="Roles, besides administrator"
+            legend="Roles besides administrator"
             of={["reviewer", "lead"]}
             value={own.roles}
             onChange={(roles) => setOwn({ ...own, roles })}
           />
         </div>
       </div>
-      <h2 className="mt-6 border-b border-ink pb-1">The others</h2>
+      <h2 className="mt-6 border-b border-ink pb-1">Other people</h2>
       <p className="text-[13px] text-soft">
-        Each chooses a password by a link that you pass on. They can be added later as well.
+        Each of them chooses a password with a link that you pass on. You can also add them later.
       </p>
       {others.map((p) => (
         <fieldset key={p.id} className="mt-2 grid gap-3 border-b border-rule pb-3 md:grid-cols-2">
@@ -121,7 +121,7 @@ function Begin({ onBegun }: { onBegun: (begun: Schemas["Begun"]) => void }) {
           <div className="col-span-full flex flex-wrap items-end justify-between gap-x-6">
             <RoleBoxes legend="Roles" value={p.roles} onChange={(roles) => change({ ...p, roles })} />
             <button type="button" className="act" onClick={() => setOthers(others.filter((o) => o.id !== p.id))}>
-              Leave out
+              Remove
             </button>
           </div>
         </fieldset>
@@ -153,8 +153,8 @@ function Names({ somebody: p, onChange }: { somebody: Somebody; onChange: (p: So
   return (
     <>
       <TextField
-        label="Shown name"
-        hint="as people call them"
+        label="Display name"
+        hint="shown to others"
         value={p.title}
         onChange={(title) => onChange({ ...p, title })}
       />
@@ -177,7 +177,8 @@ function Next({ begun }: { begun: Schemas["Begun"] }) {
         <section className="mt-6 max-w-3xl">
           <h2 className="border-b border-ink pb-1">Links for the others</h2>
           <p className="text-[13px] text-soft">
-            Pass each on to them alone. It is told this once, works once, and ends on {moment(begun.expires)}.
+            Give each link only to its person. It is shown only once, works once, and expires on {moment(begun.expires)}
+            .
           </p>
           <ul>
             {begun.links.map((l) => (

@@ -30,7 +30,7 @@ export function SignInRules() {
             <span>
               Leads and administrators need a second step after the password
               <span className="block text-[13px] text-soft">
-                Who has no passkey yet adds one when they next sign in, and can do nothing else until then.
+                Anyone without a passkey has to add one at the next sign-in before doing anything else.
               </span>
             </span>
           </label>

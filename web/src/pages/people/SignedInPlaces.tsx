@@ -47,11 +47,11 @@ export function SignedInPlaces({ person }: { person: string }) {
                       <button
                         type="button"
                         className="act"
-                        aria-label={`End ${programOf(s.program)} from ${s.address}`}
+                        aria-label={`Sign out ${programOf(s.program)} from ${s.address}`}
                         disabled={end.isPending}
                         onClick={() => end.mutate(s.id)}
                       >
-                        End
+                        Sign out
                       </button>
                     )}
                   </li>
@@ -64,7 +64,7 @@ export function SignedInPlaces({ person }: { person: string }) {
                   disabled={end.isPending}
                   onClick={() => end.mutate(undefined)}
                 >
-                  {all.some((s) => s.current) ? "End all others" : "End all"}
+                  {all.some((s) => s.current) ? "Sign out all others" : "Sign out all"}
                 </button>
               )}
             </>

@@ -25,7 +25,7 @@ export function Tokens({ person, own }: { person: string; own: boolean }) {
   return (
     <section className="mt-8 max-w-3xl">
       <h2 className="border-b border-ink pb-1">Tokens</h2>
-      <p className="text-[13px] text-soft">By a token a program signs in, such as dtally on a test machine.</p>
+      <p className="text-[13px] text-soft">A token lets a program sign in, such as dtally on a test machine.</p>
       <Answered of={[tokens]} what="tokens" none={null}>
         {(all) =>
           all.length === 0 ? (
@@ -40,21 +40,23 @@ export function Tokens({ person, own }: { person: string; own: boolean }) {
                   <span>
                     {t.label}{" "}
                     <span className="text-soft">
-                      {t.review ? "records in one review alone" : `as ${t.roles.join(", ") || "nobody in particular"}`}
+                      {t.review
+                        ? "can record in one review only"
+                        : `as ${t.roles.join(", ") || "nobody in particular"}`}
                     </span>
                     <span className="block text-[13px] text-soft">
-                      {t.used ? `used ${moment(t.used)}${t.address ? ` from ${t.address}` : ""}` : "never used"} · made{" "}
-                      {day(t.created)} · ends {day(t.expires)}
+                      {t.used ? `used ${moment(t.used)}${t.address ? ` from ${t.address}` : ""}` : "never used"} ·
+                      created {day(t.created)} · expires {day(t.expires)}
                     </span>
                   </span>
                   <button
                     type="button"
                     className="act"
-                    aria-label={`End the token ${t.label}`}
+                    aria-label={`Revoke the token ${t.label}`}
                     disabled={end.isPending}
                     onClick={() => end.mutate(t.id)}
                   >
-                    End
+                    Revoke
                   </button>
                 </li>
               ))}
@@ -93,15 +95,15 @@ function MakeToken() {
   };
   return (
     <form onSubmit={submit} className="mt-4 grid gap-3 md:grid-cols-[1fr_7rem]">
-      <TextField label="What a new token is for" value={label} onChange={setLabel} />
-      <NumberField label="Days" hint="1 to 730" value={days} onChange={setDays} />
+      <TextField label="Purpose of the new token" value={label} onChange={setLabel} />
+      <NumberField label="Valid for days" hint="1 to 730" value={days} onChange={setDays} />
       <div className="col-span-full">
-        <RoleBoxes legend="It may act as" of={mine} value={roles} onChange={setRoles} />
+        <RoleBoxes legend="Roles" of={mine} value={roles} onChange={setRoles} />
       </div>
       {(unproved || password) && (
         <PasswordField
           className="col-span-full max-w-sm"
-          label="Your password once more"
+          label="Enter your password again"
           value={password}
           onChange={setPassword}
           autoFocus
@@ -112,12 +114,12 @@ function MakeToken() {
         className="main-act justify-self-start"
         disabled={make.isPending || !label.trim() || roles.length === 0}
       >
-        Make a token
+        Create a token
       </button>
       <Refused error={unproved && !password ? null : make.error} className="col-span-full" />
       {make.data?.secret && (
         <p role="status" className="col-span-full">
-          Told this once: <code className="bg-chosen px-1 break-all">{make.data.secret}</code>
+          Shown only once: <code className="bg-chosen px-1 break-all">{make.data.secret}</code>
         </p>
       )}
     </form>

@@ -29,13 +29,13 @@ export default function Welcome() {
         <Answered
           of={[link]}
           what="the link"
-          none={<Empty>The address is not whole: open the link as it was sent to you.</Empty>}
+          none={<Empty>The address is incomplete. Open the whole link that you received.</Empty>}
         >
           {(whom) => (
             <>
               <p className="mb-5 text-[13px] text-soft">
                 Choose a password for the account <b>{whom.name}</b> at {about.data?.team ?? "this service"}. You sign
-                in by that name.{!whom.first && " What was signed in with the old one ends."}
+                in with that name.{!whom.first && " Sessions with the old password end then."}
               </p>
               <Choose secret={secret} name={whom.name} title={whom.title} />
             </>
@@ -68,7 +68,7 @@ function Choose({ secret, name, title }: { secret: string; name: string; title: 
       <input type="hidden" name="username" autoComplete="username" value={name} readOnly />
       <NewPassword label="Password" value={password} strength={strength} onChange={setPassword} />
       <button type="submit" className="main-act justify-self-start" disabled={use.isPending || !strength.good}>
-        Keep it and sign in
+        Save and sign in
       </button>
       <Refused error={use.error} />
     </form>

@@ -6,7 +6,7 @@ import { narrowing, type View } from "../../view";
 import { useAttributes, valuesOf } from "../../lists";
 
 const titles: Partial<Record<(typeof narrowing)[number], string>> = {
-  family: "Built on",
+  family: "Based on",
   model: "Release model",
   tier: "Support",
   desktop: "Desktop",
@@ -22,7 +22,7 @@ export default function Group({ view, list: name }: { view: View; list: string }
   const all = useAttributes();
   const list = useChecklist(name);
   if (all.isError) return <Failure error={all.error} again={() => all.refetch()} />;
-  if (!all.data) return <Loading what="what there is to choose from" />;
+  if (!all.data) return <Loading what="the filters" />;
   const criteria = (list.data?.sections ?? []).flatMap((s) => s.criteria).filter((c) => c.kind !== "fact");
   return (
     <div className="mb-3 flex flex-wrap items-baseline gap-x-6 gap-y-2 border-y border-rule py-2 text-[13px]">
@@ -44,15 +44,15 @@ export default function Group({ view, list: name }: { view: View; list: string }
         );
       })}
       <Choice
-        label="One criterion decides"
+        label="Order by one criterion"
         value={view.criterion}
         onChange={(criterion) => view.set({ criterion, section: "" })}
         options={[{ value: "", label: "None" }, ...criteria.map((c) => ({ value: c.key, label: c.title || c.key }))]}
       />
       <Day label="Released from" name="releasedFrom" view={view} />
       <Day label="to" name="releasedTo" view={view} />
-      <Day label="As it stood on" name="at" view={view} />
-      <Day label="Places since" name="since" view={view} />
+      <Day label="As it was on" name="at" view={view} />
+      <Day label="Rank changes since" name="since" view={view} />
       {[...narrowing, "releasedFrom", "releasedTo", "at", "since", "criterion"].some((n) => view.search.has(n)) && (
         <button
           type="button"
@@ -65,7 +65,7 @@ export default function Group({ view, list: name }: { view: View; list: string }
             )
           }
         >
-          Look at all again
+          Clear the filters
         </button>
       )}
     </div>

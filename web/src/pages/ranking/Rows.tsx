@@ -111,10 +111,10 @@ function Wide({ heading, entries, view, gains, inView }: Shown & { inView: InVie
             <span className="sr-only">Compare</span>
           </th>
           <th className="margin num w-[64px]">Rank</th>
-          <th className="num w-[52px]" title="where it stays in 90 % of many draws of other weights">
+          <th className="num w-[52px]" title="the ranks in 90 % of many draws with other weights">
             Range
           </th>
-          {gains && <th className="num w-[52px]">Places</th>}
+          {gains && <th className="num w-[52px]">Change</th>}
           <th className="pl-5!">Edition</th>
           <th className="num">Score</th>
           <th className="w-[170px] print:hidden">
@@ -129,10 +129,10 @@ function Wide({ heading, entries, view, gains, inView }: Shown & { inView: InVie
               <span className="block text-[12px] font-normal">{percent(s.share)}</span>
             </th>
           ))}
-          <th className="num" title="share of the weight that has been answered">
+          <th className="num" title="share of the weight that is answered">
             Coverage
           </th>
-          <th className="num" title="how much of the score rests on anything but grades">
+          <th className="num" title="how much of the score comes from measurements and checks, not grades">
             Measured
           </th>
         </tr>
@@ -209,13 +209,13 @@ export const cardOf = (e: Entry, view: View) =>
 
 const flagsOf = (e: Entry) =>
   [
-    e.checklist && `stands on ${e.checklist}`,
+    e.checklist && `reviewed on ${e.checklist}`,
     e.preRelease && "pre-release",
     e.alone && "accepted by its only reviewer",
     e.rigsDiffer && "rigs differ",
     e.estimated?.length && `rigs estimated: ${e.estimated.join(", ")}`,
     e.unsteady?.length && `unsteady: ${e.unsteady.join(", ")}`,
-    e.gatesOpen.length > 0 && `gate open: ${e.gatesOpen.join(", ")}`,
+    e.gatesOpen.length > 0 && `required, not tested: ${e.gatesOpen.join(", ")}`,
     e.decidedBy && `by ${e.decidedBy}`,
   ].filter(Boolean);
 

@@ -15,7 +15,7 @@ export default function Winners({ data, asked, view }: { data: Schemas["Ranking"
   const { names, mostWins } = data;
   const criteria = new Map(data.winners.criteria.map((w) => [w.key, w]));
   const won = (w: Schemas["Winner"] | undefined) => {
-    if (!w?.count) return <span className="text-soft">nobody: all that answered are equal, or none did</span>;
+    if (!w?.count) return <span className="text-soft">none: all that answered are equal, or none answered</span>;
     const shown = w.editions
       .slice(0, 3)
       .map((e) => (names[e] ? said(names[e]) : e) + (w.estimated?.includes(e) ? " (rigs estimated)" : ""));
@@ -27,7 +27,7 @@ export default function Winners({ data, asked, view }: { data: Schemas["Ranking"
         <section className="mt-8">
           <h2 className="border-b border-ink pb-1">Who wins how many criteria</h2>
           <p className="py-1 text-[13px] text-soft">
-            Criteria in which nobody ranked here has more points. Shared wins stand apart.
+            Criteria in which no other ranked edition has more points. Shared wins are counted separately.
           </p>
           <table className="ledger max-w-[760px]">
             <tbody>
@@ -78,7 +78,7 @@ export default function Winners({ data, asked, view }: { data: Schemas["Ranking"
                       <th scope="row" className="margin">
                         <Link
                           className="hover:underline"
-                          title="order by this criterion alone"
+                          title="order by this criterion only"
                           to={addressOf("/", view, { criterion: c.key })}
                         >
                           {titleIn(list.data, c.key)}
@@ -96,14 +96,15 @@ export default function Winners({ data, asked, view }: { data: Schemas["Ranking"
       {data.counts.elsewhere > 0 && (
         <details className="mt-4">
           <summary className="cursor-pointer font-serif text-[18px] font-semibold">
-            Not ranked here: reviewed on other versions of the checklist alone
+            Not ranked here: reviewed only on other versions of the checklist
           </summary>
           <p className="py-1 text-[13px] text-soft">
-            Scores on different lists do not compare. They meet on{" "}
+            Scores on different checklists do not compare. On{" "}
             <Link className="act" to={addressOf("/", view, { ground: "true", rigs: "" })}>
               common ground
             </Link>
-            , on what the lists ask and score alike; an edition's line does so too. In alphabetical order.
+            , editions are compared by what their checklists ask and score the same way; so does the page of an edition
+            line. In alphabetical order.
           </p>
           <More
             data={data}

@@ -54,7 +54,7 @@ export const Clip = forwardRef<ClipHandle, Props>(function Clip({ label, active,
           setFault(
             error instanceof NoVideo
               ? error.message
-              : "This file cannot be read as a video. MP4, MOV, WebM and Matroska can be.",
+              : "This file cannot be read as a video. Use MP4, MOV, WebM or Matroska.",
           );
       },
     );

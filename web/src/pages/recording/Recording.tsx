@@ -25,7 +25,7 @@ export default function RecordingPage() {
       ) : (
         <>
           <p className="max-w-prose text-soft">
-            Opened from a measure on a desk or in a bench session, the times can be recorded there. Here they are only
+            Open this page from a measure on a desk or in a bench session to record the times there. Here they are only
             shown.
           </p>
           <Timer contenders={[{ label: "A" }, { label: "B" }]} />

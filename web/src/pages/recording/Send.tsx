@@ -63,24 +63,24 @@ export function Send({
   const there = runs.filter((all) => all.length > 0).length;
   const lacks = contenders.filter((x, i) => runs[i].length > 0 && !x.review);
   if (!isTimed(c.unit))
-    return <p className="mt-4 text-soft">A recording tells times, and this criterion is measured in {c.unit}.</p>;
+    return <p className="mt-4 text-soft">A recording gives times, but this criterion is measured in {c.unit}.</p>;
   return (
     <section className="mt-5 border-t border-ink pt-3" aria-label="Record">
       {!known && (
         <p className="max-w-prose">
-          The checklist's vocabulary has no method <code>{method}</code>: a lead adds it, then times from a recording
+          The checklist's vocabulary has no method <code>{method}</code>. When a lead adds it, times from a recording
           can be recorded.
         </p>
       )}
       {known && !counts && (
         <p className="max-w-prose text-soft">
-          This criterion counts times by {c.context?.method}. A time from a recording is kept beside them and does not
-          count.
+          This criterion counts times measured by {c.context?.method}. A time from a recording is saved beside them and
+          does not count.
         </p>
       )}
       {lacks.length > 0 && (
         <p className="text-soft">
-          {lacks.map((x) => x.label).join(", ")}: there is no review to record in; the bench session plans one.
+          {lacks.map((x) => x.label).join(", ")}: there is no review to record in. Plan one in the bench session.
         </p>
       )}
       <button
@@ -94,7 +94,7 @@ export function Send({
       {!may && <span className="ml-3 text-soft">Sign in as a reviewer to record it.</span>}
       {send.isSuccess && (
         <p role="status" className="mt-2">
-          Recorded in {send.data} {send.data === 1 ? "review" : "reviews"}, with the pictures of begin and end.{" "}
+          Recorded in {send.data} {send.data === 1 ? "review" : "reviews"}, with the pictures of start and end.{" "}
           <Link className="act" to={bench ? `/bench/${bench}?criterion=${c.key}` : `/desk/${contenders[0].review}`}>
             {bench ? "Back to the session" : "Back to the desk"}
           </Link>
@@ -109,7 +109,7 @@ export function Send({
 function noteOf(runs: Run[]): string {
   const frame = Math.max(...runs.map((r) => r.resolution));
   const all = runs.map((r) => `frames ${r.begin.frame} to ${r.end.frame} of ${r.file}`).join("; ");
-  return `timed from a recording: ${all}; a frame lasts ${rounded(1000 * frame, 1)} ms`;
+  return `timed from a recording: ${all}; one frame lasts ${rounded(1000 * frame, 1)} ms`;
 }
 
 /** The reading of one contender, and the pictures that show it. */

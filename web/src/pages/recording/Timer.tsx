@@ -15,12 +15,12 @@ type Mark = { frame: number; still?: Blob };
 export type Run = Timed & { begin: Mark; end: Mark; file: string };
 
 const keys: [string, string][] = [
-  ["← →", "a frame back or on; with Shift ten"],
+  ["← →", "one frame back or forward; with Shift ten"],
   ["Space", "play or pause"],
-  ["B", "it begins in this frame"],
-  ["E", "it has ended in this frame"],
+  ["B", "it starts in this frame"],
+  ["E", "it ends in this frame"],
   ["1 to 9", "the contender"],
-  ["Enter", "keep the run"],
+  ["Enter", "save the run"],
 ];
 
 /** Steps through recordings, marks begin and end of each contender, and keeps runs. */
@@ -142,14 +142,14 @@ export function Timer({ contenders, into }: { contenders: Contender[]; into?: In
                   setEnds([]);
                 }}
               >
-                {one ? "all in one picture" : "a file each"}
+                {one ? "all in one picture" : "one file each"}
               </button>
             ))}
           </fieldset>
           {!shared && (
             <label className="inline-flex items-baseline gap-1">
               <input type="checkbox" checked={together} onChange={(e) => setTogether(e.target.checked)} />
-              step together, from each one's begin
+              step together, from the start of each
             </label>
           )}
         </div>
@@ -181,21 +181,21 @@ export function Timer({ contenders, into }: { contenders: Contender[]; into?: In
           Frame back
         </button>
         <button type="button" className="act" onClick={() => void step(1)}>
-          Frame on
+          Frame forward
         </button>
         <button type="button" className="act" onClick={() => void mark("begin")}>
-          Mark begin
+          Mark start
         </button>
         <button type="button" className="act" onClick={() => void mark("end")}>
           Mark end
         </button>
         {begins.some(Boolean) && (
           <button type="button" className="act" onClick={() => void play()}>
-            Play from the begin
+            Play from the start
           </button>
         )}
         <button type="button" className="main-act" disabled={!whole} onClick={keep}>
-          Keep the run
+          Save the run
         </button>
       </div>
       <Sideways label="Times">
@@ -203,11 +203,11 @@ export function Timer({ contenders, into }: { contenders: Contender[]; into?: In
           <thead>
             <tr>
               <th className="margin">Contender</th>
-              <th className="num">Begin</th>
+              <th className="num">Start</th>
               <th className="num">End</th>
               <th className="num">Seconds</th>
-              <th className="num">± a frame</th>
-              <th>Runs kept, in seconds</th>
+              <th className="num">± one frame</th>
+              <th>Saved runs, in seconds</th>
             </tr>
           </thead>
           <tbody>

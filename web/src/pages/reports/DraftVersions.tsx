@@ -32,7 +32,7 @@ export default function DraftVersionsPage() {
         <Failure error={versions.error} again={() => versions.refetch()} />
       ) : versions.data.versions.length === 0 ? (
         <p className="text-soft">
-          None yet. A version is kept when another author writes, and every few minutes while one does.
+          None yet. A version is saved when another author writes, and every few minutes while somebody writes.
         </p>
       ) : (
         <ol reversed>
@@ -100,7 +100,7 @@ function Version({
         </section>
       ))}
       <button type="button" className="act" disabled={back.isPending} onClick={() => back.mutate()}>
-        Bring this version back
+        Restore this version
       </button>
       <Refused error={back.error} />
     </div>

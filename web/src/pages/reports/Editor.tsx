@@ -36,7 +36,7 @@ export default function EditorPage() {
       ) : !stored.data ? (
         <Loading what="the draft" />
       ) : !may ? (
-        <Empty>This account may not write reports.</Empty>
+        <Empty>This account cannot write reports.</Empty>
       ) : (
         <Editor key={key} name={key} stored={stored.data} />
       )}
@@ -97,7 +97,7 @@ function Editor({ name, stored }: { name: string; stored: Awaited<ReturnType<typ
               merged,
               at: theirs.written,
               by: theirs.person,
-              notice: `${theirs.person} wrote here too. What you did not touch is taken over; where both of you changed the same, yours stands and will be saved with your next key: ${conflicts.join("; ")}. What ${theirs.person} wrote is kept among the earlier versions.`,
+              notice: `${theirs.person} wrote here too. What you did not touch is included; where both of you changed the same text, yours is shown and saved with your next change: ${conflicts.join("; ")}. The text of ${theirs.person} is saved among the earlier versions.`,
             };
           [base, etag, doc] = [theirs.doc, theirs.etag, merged];
         }
@@ -130,7 +130,7 @@ function Editor({ name, stored }: { name: string; stored: Awaited<ReturnType<typ
     ? "Saving…"
     : changed
       ? error
-        ? "kept in this browser, not saved"
+        ? "saved in this browser only"
         : "changed"
       : `saved ${moment(saved.at)} by ${saved.by}`;
   return (
@@ -155,7 +155,9 @@ function Editor({ name, stored }: { name: string; stored: Awaited<ReturnType<typ
           {refused ? (
             <Refused error={error} />
           ) : (
-            <p role="alert">{error.message} What you type is kept in this browser and sent when the service is back.</p>
+            <p role="alert">
+              {error.message} What you type is saved in this browser and sent when the service answers.
+            </p>
           )}
         </div>
       )}
@@ -163,7 +165,7 @@ function Editor({ name, stored }: { name: string; stored: Awaited<ReturnType<typ
         <div className="min-w-0">
           {doc.erratum && (
             <section className="mb-5 border-l-2 border-accent pl-4">
-              <h2>This corrects what was published</h2>
+              <h2>This corrects a published revision</h2>
               <TextField
                 label="What the correction changes"
                 rows={2}
@@ -184,8 +186,8 @@ function Editor({ name, stored }: { name: string; stored: Awaited<ReturnType<typ
             onChange={(title) => change((d) => void (d.spec.title = title))}
           />
           <TextField
-            label="In one sentence"
-            hint="for lists and previews of links"
+            label="Summary in one sentence"
+            hint="for lists and link previews"
             rows={2}
             value={doc.spec.about}
             onChange={(about) => change((d) => void (d.spec.about = about || undefined))}
@@ -241,13 +243,13 @@ function Publish({ name, etag, doc, ready }: { name: string; etag: string; doc: 
         <AlertDialog.Content className="fixed top-[10vh] left-1/2 z-30 max-h-[80vh] w-[min(92vw,560px)] -translate-x-1/2 overflow-y-auto border border-ink border-l-accent bg-paper p-6 text-ink">
           <AlertDialog.Title>Publish “{doc.spec.title}”</AlertDialog.Title>
           <AlertDialog.Description className="my-3">
-            What is published stays for ever, with its data, its figures and its pictures. Mistakes are corrected in the
-            open, in a new revision.
+            What is published is kept forever, with its data, figures and pictures. Mistakes are corrected openly, in a
+            new revision.
           </AlertDialog.Description>
-          {check.isFetching && <Loading what="what is to be seen to" />}
+          {check.isFetching && <Loading what="open items" />}
           <Refused error={check.error} />
           {unfilled.length > 0 && (
-            <p className="font-medium">These figures cannot be filled in; publishing is refused until they can:</p>
+            <p className="font-medium">These figures cannot be filled in. Publishing is refused until they can:</p>
           )}
           <ul className="mb-3">
             {unfilled.map((f, i) => (
@@ -267,7 +269,7 @@ function Publish({ name, etag, doc, ready }: { name: string; etag: string; doc: 
             ))}
           </ul>
           {(check.data?.missing ?? []).map((e) => (
-            <p key={e}>{e} has no accepted review and will be told as not ranked.</p>
+            <p key={e}>{e} has no accepted review and will be shown as not ranked.</p>
           ))}
           <Refused error={publish.error} className="my-2" />
           <span className="flex gap-6">
@@ -277,9 +279,9 @@ function Publish({ name, etag, doc, ready }: { name: string; etag: string; doc: 
               disabled={publish.isPending || check.isFetching || unfilled.length > 0}
               onClick={() => publish.mutate()}
             >
-              {publish.isPending ? "Freezing…" : "Publish it"}
+              {publish.isPending ? "Freezing…" : "Publish"}
             </button>
-            <AlertDialog.Cancel className="act">Not yet</AlertDialog.Cancel>
+            <AlertDialog.Cancel className="act">Cancel</AlertDialog.Cancel>
           </span>
         </AlertDialog.Content>
       </AlertDialog.Portal>

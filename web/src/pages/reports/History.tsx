@@ -49,12 +49,12 @@ export default function HistoryPage() {
         )}
         {r.drafted && (
           <Link className="act" to={`/reports/${r.key}/edit`}>
-            Go on writing
+            Continue writing
           </Link>
         )}
         {may("see-history") && (
           <Link className="act" to={`/team/audit?sort=report&subject=${r.key}`}>
-            Who did what
+            History
           </Link>
         )}
       </p>
@@ -68,7 +68,7 @@ export default function HistoryPage() {
           newest={x.revision === r.revisions[0].revision}
         />
       ))}
-      {r.revisions.length === 0 && <p className="text-soft">Nothing of it is published yet.</p>}
+      {r.revisions.length === 0 && <p className="text-soft">Nothing is published yet.</p>}
     </Frame>
   );
 }
@@ -172,21 +172,21 @@ function Since({ report: r, titles }: { report: Report; titles: Map<string, stri
   });
   const lead = r.may.includes("correct");
   const [correcting, setCorrecting] = useState(false);
-  if (moved.isPending) return <Loading what="what has moved since" />;
+  if (moved.isPending) return <Loading what="changes since publication" />;
   if (moved.isError) return <Failure error={moved.error} again={() => moved.refetch()} />;
   const says = moved.data.views.flatMap((v) => v.says.map((s) => ({ audience: v.audience, says: s })));
   return (
     <section className="my-4 max-w-[80ch] border-l-2 border-accent pl-4">
       <h2>
         {moved.data.failed
-          ? "It cannot be computed from the records of now"
+          ? "It cannot be computed from the current records"
           : says.length + moved.data.gone.length
-            ? "The data has moved since"
-            : "Nothing has moved since"}
+            ? "The data has changed since"
+            : "The data has not changed since"}
       </h2>
       {moved.data.failed && <p>{moved.data.failed}</p>}
       {says.length + moved.data.gone.length === 0 && !moved.data.failed && (
-        <p className="text-soft">The same figures would come out now.</p>
+        <p className="text-soft">The figures would be the same today.</p>
       )}
       <ul>
         {says.map((s) => (
@@ -205,7 +205,7 @@ function Since({ report: r, titles }: { report: Report; titles: Map<string, stri
           <Correct report={r} leave={() => setCorrecting(false)} />
         ) : (
           <button type="button" className="act mt-2" onClick={() => setCorrecting(true)}>
-            Begin a correction
+            Start a correction
           </button>
         ))}
     </section>
@@ -265,7 +265,7 @@ function Correct({ report: r, leave }: { report: Report; leave: () => void }) {
           onChange={setReader}
         />
       )}
-      <Ends act="Begin the correction" main pending={begin.isPending} error={begin.error} onLeave={leave} />
+      <Ends act="Start the correction" main pending={begin.isPending} error={begin.error} onLeave={leave} />
     </form>
   );
 }

@@ -63,16 +63,16 @@ export default function NewReportPage() {
     begin.mutate();
   };
   return (
-    <Frame title="Begin a report">
-      <h1>Begin a report</h1>
+    <Frame title="Start a report">
+      <h1>Start a report</h1>
       {!may("write-reports") ? (
-        <Empty>This account may not write reports.</Empty>
+        <Empty>This account cannot write reports.</Empty>
       ) : (
         <form onSubmit={submit} className="mt-3 grid max-w-xl gap-4">
           <TextField label="Title" value={title} onChange={setTitle} />
           <TextField
             label="Key"
-            hint="readers see it in the address, and it stays"
+            hint="part of the address for readers; cannot be changed"
             value={inAddress}
             onChange={setKey}
           />
@@ -81,9 +81,9 @@ export default function NewReportPage() {
               label="Series"
               value={series}
               options={[
-                { value: "", label: "none: it stands alone" },
+                { value: "", label: "none" },
                 ...[...all].map(([value, label]) => ({ value, label })),
-                { value: "new", label: "a new one" },
+                { value: "new", label: "a new series" },
               ]}
               onChange={setSeries}
             />
@@ -91,11 +91,11 @@ export default function NewReportPage() {
           {series === "new" && <TextField label="Title of the series" value={seriesTitle} onChange={setSeriesTitle} />}
           <p className="text-[13px] text-soft">
             {search.getAll("edition").length
-              ? `It begins with the ${search.getAll("edition").length} editions that you compared.`
-              : "It begins with the newest release of each line."}{" "}
-            Both can be changed while you write.
+              ? `It starts with the ${search.getAll("edition").length} editions that you compared.`
+              : "It starts with the newest release of each line."}{" "}
+            You can change both while you write.
           </p>
-          <Ends act="Begin to write" main pending={begin.isPending || !title.trim()} error={begin.error} />
+          <Ends act="Start writing" main pending={begin.isPending || !title.trim()} error={begin.error} />
         </form>
       )}
     </Frame>

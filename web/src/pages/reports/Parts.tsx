@@ -39,7 +39,7 @@ export function Parts({
     });
   return (
     <section className="mt-6">
-      <h2 className="border-b border-ink pb-1">Its parts</h2>
+      <h2 className="border-b border-ink pb-1">Parts</h2>
       <ol>
         {parts.map((p, i) => (
           <li key={p.id} className="border-b border-rule py-3">
@@ -92,12 +92,12 @@ export function Parts({
           value={add}
           options={[
             { value: "", label: "choose" },
-            ...missing.map((k) => ({ value: k.key, label: k.key === "text" ? "more prose" : k.title })),
+            ...missing.map((k) => ({ value: k.key, label: k.key === "text" ? "more text" : k.title })),
           ]}
           onChange={setAdd}
         />
         <button type="button" className="act" disabled={!add} onClick={() => (put(add), setAdd(""))}>
-          Add it
+          Add
         </button>
       </p>
     </section>
@@ -150,16 +150,18 @@ function PartForm({
         onChange={(e) => change((x) => void (x.title = e.target.value || undefined))}
       />
       <label htmlFor={id} className="block text-[13px] text-soft">
-        {p.kind === "summary" || p.kind === "text" ? "Prose, in Markdown" : "Prose above what it fills in, in Markdown"}{" "}
+        {p.kind === "summary" || p.kind === "text"
+          ? "Text, in Markdown"
+          : "Text above the generated content, in Markdown"}{" "}
         <button type="button" className="act" aria-expanded={helping} onClick={() => setHelping(!helping)}>
-          Name a figure
+          Insert a figure
         </button>
       </label>
       {helping && (
         <ul
           className="my-1 max-h-[12rem] overflow-y-auto border-y border-rule text-[13px]"
           tabIndex={0}
-          aria-label="Figures that can be named"
+          aria-label="Figures that you can insert"
         >
           {references.map((r) => (
             <li key={r.name} className="flex items-baseline gap-3 py-0.5">

@@ -35,9 +35,9 @@ export function Preview({ name, count, part }: { name: string; count: number; pa
   return (
     <section aria-label="Preview" className="lg:sticky lg:top-14 lg:h-[calc(100vh-5rem)]">
       <p className="flex items-baseline justify-between text-[13px] text-soft">
-        <span role="status">{loading ? "Fetching the page…" : "As it would be published now"}</span>
+        <span role="status">{loading ? "Loading the page…" : "As it would be published now"}</span>
         <a className="act" href={address} target="_blank" rel="noreferrer">
-          On a page of its own
+          Open on its own page
         </a>
       </p>
       {wrong && <Failure error={wrong} again={again} />}

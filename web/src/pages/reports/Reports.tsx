@@ -60,7 +60,7 @@ export default function ReportsPage() {
     <Frame title="Reports">
       <h1>Reports</h1>
       <p className="text-[13px] text-soft">
-        What was published never changes. Mistakes are corrected in the open, in a new revision. Newest first.
+        A published report never changes. Mistakes are corrected openly, in a new revision. Newest first.
       </p>
       <p className="my-3 flex flex-wrap items-baseline gap-x-6 gap-y-2">
         <Choice
@@ -90,17 +90,17 @@ export default function ReportsPage() {
           />
         )}
         <a className="act" href={`/reports.atom${search.size ? `?${search}` : ""}`}>
-          As a feed
+          Feed
         </a>
         {may("write-reports") && (
           <Link className="main-act ml-auto" to="/reports/new">
-            Begin a report
+            Start a report
           </Link>
         )}
       </p>
       {drafted.length > 0 && (
         <section className="mb-6">
-          <h2 className="border-b border-ink pb-1">In the making</h2>
+          <h2 className="border-b border-ink pb-1">Drafts</h2>
           <ul>
             {drafted.map((r) => (
               <li key={r.key} className="border-b border-rule py-2">
@@ -109,7 +109,7 @@ export default function ReportsPage() {
                 </Link>
                 <span className="block text-[13px] text-soft">
                   {r.revisions.length ? `correction of revision ${r.revisions.length}` : "not published yet"} ·{" "}
-                  {r.authors.join(", ")} · seen by the team alone
+                  {r.authors.join(", ")} · visible only to the team
                 </span>
               </li>
             ))}
@@ -123,7 +123,9 @@ export default function ReportsPage() {
         <Failure error={reports.error} again={() => reports.refetch()} />
       ) : published.length === 0 ? (
         <p className="my-6 text-soft">
-          {audience || series || year ? "None is published for that choice." : "None is published yet."}
+          {audience || series || year
+            ? "There is no published report for this filter."
+            : "There are no published reports yet."}
         </p>
       ) : (
         <ul>

@@ -34,7 +34,7 @@ export function Subject({ spec, change }: { spec: Spec; change: (make: (spec: Sp
   const desktops = attributes.data ? valuesOf(attributes.data, "desktop") : [];
   return (
     <section className="mt-5">
-      <h2 className="border-b border-ink pb-1">What it is about</h2>
+      <h2 className="border-b border-ink pb-1">Subject</h2>
       <p className="mt-2">
         <Choice
           label="Editions"
@@ -73,7 +73,7 @@ export function Subject({ spec, change }: { spec: Spec; change: (make: (spec: Sp
               checked={spec.group?.newest ?? false}
               onChange={(e) => change((s) => void (s.group = { ...s.group, newest: e.target.checked || undefined }))}
             />
-            the newest release of each line only
+            only the newest release of each line
           </label>
           <Choice
             label="Desktop"
@@ -120,7 +120,7 @@ export function Subject({ spec, change }: { spec: Spec; change: (make: (spec: Sp
           onChange={(b) => change((s) => void (s.baseline = b || undefined))}
         />
         <Choice
-          label="Plan it answers"
+          label="Plan that it answers"
           value={spec.plan ?? ""}
           options={[
             { value: "", label: "none" },
@@ -131,7 +131,7 @@ export function Subject({ spec, change }: { spec: Spec; change: (make: (spec: Sp
       </p>
       <fieldset className="mt-3">
         <legend className="text-[13px] text-soft">
-          Measures count on {spec.rigs?.length ? "these rigs alone" : "all rigs"}
+          Measures count on {spec.rigs?.length ? "only these rigs" : "all rigs"}
         </legend>
         {(rigs.data ?? []).map((r) => (
           <label key={r.key} className="mr-5 inline-flex items-center gap-2 py-0.5">
@@ -161,7 +161,7 @@ export function Subject({ spec, change }: { spec: Spec; change: (make: (spec: Sp
       </fieldset>
       <p className="mt-3">
         <label className="text-[13px] text-soft" htmlFor="as-of">
-          As it stood at the end of (empty: when it is published)
+          As of the end of (empty: when it is published)
         </label>{" "}
         <input
           id="as-of"

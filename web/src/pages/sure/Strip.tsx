@@ -21,17 +21,17 @@ export function Strip({ data, view }: { data: Schemas["SteadinessView"]; view: V
   return (
     <>
       <p className="mb-2">
-        {names[leader.edition] && said(names[leader.edition])} comes first in{" "}
+        {names[leader.edition] && said(names[leader.edition])} is first in{" "}
         <strong className="font-semibold">{share(leader.first)}</strong> of them
         {leader.low === leader.high && leader.low === 1
-          ? " and stays there: no other weights near these turn it."
-          : `, and keeps between rank ${leader.low} and ${leader.high} in nine of ten.`}
+          ? " and stays first: no similar weights change that."
+          : `, and is between rank ${leader.low} and ${leader.high} in nine of ten.`}
       </p>
       <DataTable label="Shares of ranks" file="how-sure" rows={rows} rowKey={(e) => e.edition} columns={columns} />
       {rows.length > mostColumns && (
         <p className="mt-2 text-[13px] text-soft">
-          The line is where nine of ten rankings put an edition, from rank 1 on the left to {rows.length} on the right;
-          bars are ranks that it comes to in at least half a percent of them.
+          The line shows where nine of ten rankings place an edition, from rank 1 on the left to {rows.length} on the
+          right. Bars show ranks that it takes in at least half a percent of them.
         </p>
       )}
     </>

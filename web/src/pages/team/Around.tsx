@@ -11,13 +11,13 @@ const pages: { to: string; name: string; may?: Schemas["Capability"] }[] = [
   { to: "/team/plans", name: "Comparison plans" },
   { to: "/team/suggestions", name: "Suggestions" },
   { to: "/team/import", name: "Import and export" },
-  { to: "/team/rules", name: "Rules" },
+  { to: "/team/rules", name: "Settings" },
   { to: "/team/people", name: "People" },
   { to: "/team/audit", name: "Audit", may: "see-audit" },
   { to: "/team/operations", name: "Operations", may: "see-operations" },
   { to: "/team/hooks", name: "Web hooks", may: "manage-hooks" },
   { to: "/rigs", name: "Rigs" },
-  { to: "/troubles", name: "Troubles" },
+  { to: "/troubles", name: "Known issues" },
 ];
 
 /** What the team's pages have around them; they are the team's own. */
@@ -50,7 +50,7 @@ export function Around({ title, children }: { title: string; children: ReactNode
           <Link className="act" to={`/sign-in?to=${encodeURIComponent(location.pathname)}`}>
             Sign in
           </Link>{" "}
-          to see the team's work.
+          to see the work of the team.
         </Empty>
       )}
     </Frame>

@@ -36,8 +36,8 @@ export default function AuditPage() {
     <Around title={one ? "History" : "Audit"}>
       <h1>{one ? `History of the ${sort}` : "Audit"}</h1>
       <p className="max-w-[70ch] text-[13px] text-soft">
-        {one ? "Everything that was done to it, the newest first." : "Who did what, and from where, the newest first."}{" "}
-        Nothing can be taken out unseen: each entry carries a hash over itself and the one before.
+        {one ? "Everything that was done, newest first." : "Who did what, and from where, newest first."} Nothing can be
+        removed unnoticed: each entry has a hash over itself and the entry before.
       </p>
       {may("see-audit") || (one && may("see-history")) ? (
         <>
@@ -45,7 +45,9 @@ export default function AuditPage() {
           <List />
         </>
       ) : (
-        <Empty>{one ? "A lead or an administrator sees the history." : "An administrator sees who did what."}</Empty>
+        <Empty>
+          {one ? "Only a lead or an administrator can see the history." : "Only an administrator can see who did what."}
+        </Empty>
       )}
     </Around>
   );
@@ -72,14 +74,14 @@ function Filters() {
         ]}
       />
       <Choice
-        label="To a"
+        label="Kind of object"
         value={search.get("sort") ?? ""}
         onChange={(v) => set("sort", v)}
         options={[{ value: "", label: "anything" }, ...sorts.map((s) => ({ value: s, label: s }))]}
       />
       {(["from", "to"] as const).map((name) => (
         <label key={name}>
-          <span className="block text-[13px] text-soft">{name === "from" ? "From" : "Up to, not with"}</span>
+          <span className="block text-[13px] text-soft">{name === "from" ? "From" : "Before"}</span>
           <input
             className="field"
             type="date"
@@ -92,7 +94,7 @@ function Filters() {
         <p className="text-[13px] text-soft">
           Only {search.get("subject")}{" "}
           <button type="button" className="act" onClick={() => set("subject", "")}>
-            All
+            Show all
           </button>
         </p>
       )}
@@ -123,7 +125,7 @@ function List() {
   if (entries.isError) return <Failure error={entries.error} again={() => void entries.refetch()} />;
   if (entries.isPending) return <Loading what="the audit trail" />;
   const all = entries.data.pages.flat();
-  if (all.length === 0) return <Empty>Nothing of that sort was done.</Empty>;
+  if (all.length === 0) return <Empty>There are no such entries.</Empty>;
   return (
     <>
       <Sideways label="Entries">

@@ -165,10 +165,10 @@ function Sheet({
         {c.guidance} {direction(c) && `${direction(c)[0].toUpperCase()}${direction(c).slice(1)}.`}
       </p>
       <p className="text-[13px] text-soft">
-        {["fixed for all", `on ${view.session.rig}`, context].filter(Boolean).join(" · ")}
+        {["the same for all", `on ${view.session.rig}`, context].filter(Boolean).join(" · ")}
       </p>
       <p className="mt-1 text-[13px]">
-        Drawn by lot:{" "}
+        Random order:{" "}
         {lot
           .map(
             (round, i) =>
@@ -188,9 +188,9 @@ function Sheet({
           <thead>
             <tr>
               <th className="stay margin">Contender</th>
-              <th>Read</th>
+              <th>Reading</th>
               <th className="num">Points</th>
-              <th className="num">Against {shortName(view, sheet.data.baseline)}</th>
+              <th className="num">Compared with {shortName(view, sheet.data.baseline)}</th>
             </tr>
           </thead>
           <tbody ref={rows}>
@@ -210,7 +210,7 @@ function Sheet({
                           setSearch(to, { replace: true, preventScrollReset: true });
                         }}
                       >
-                        take as baseline
+                        use as baseline
                       </button>
                     )}
                   </th>
@@ -247,7 +247,7 @@ function Sheet({
         </table>
       </Sideways>
       <p className="mt-2 text-[13px] text-soft">
-        A field that is left is recorded in that edition's own review. <span className="key">Enter</span> goes on to the
+        Leaving a field records its answer in the edition's own review. <span className="key">Enter</span> goes to the
         next field, then to the next contender, then to the next criterion.
       </p>
     </section>
@@ -347,14 +347,14 @@ function Line({
       {item?.fault && isStuck(item) && (
         <div role="alert" className="text-[13px] text-accent">
           {item.state === "waiting"
-            ? "No connection. It is kept here and sent by itself."
+            ? "No connection. It is saved here and sent automatically."
             : item.state === "paused"
-              ? "You are signed out. It is kept here."
+              ? "You are signed out. It is saved here."
               : item.fault.message}
           <Wrong error={errorOf(item.fault)} />
           {item.state === "refused" && (
             <button type="button" className="act" onClick={() => void outbox.retry(key)}>
-              Record mine in place of it
+              Replace it with mine
             </button>
           )}
         </div>
@@ -374,7 +374,7 @@ function NoReview({ plan, edition }: { plan: Schemas["PlanView"]; edition: strin
   });
   return (
     <span className="text-soft">
-      No review to record in.{" "}
+      There is no review to record in.{" "}
       <button type="button" className="act" disabled={add.isPending} onClick={() => add.mutate()}>
         Plan one
       </button>
@@ -427,7 +427,7 @@ function Placings({
     <section className="mt-8">
       <h2 className="border-b border-ink pb-1">Placings</h2>
       {view.placings.length === 0 && (
-        <Empty>Where only the order can be told, it is recorded here: the same place is a tie.</Empty>
+        <Empty>If only an order can be seen, record it here: equal ranks are a tie.</Empty>
       )}
       <ul>
         {view.placings.map((p) => (
@@ -458,7 +458,7 @@ function Placings({
             </label>
           ))}
           <label>
-            <span className="block text-[13px] text-soft">of, if not of {titleIn(list, criterion)}</span>
+            <span className="block text-[13px] text-soft">question, if other than {titleIn(list, criterion)}</span>
             <input
               className="field w-64"
               value={question}

@@ -22,10 +22,10 @@ export default function HooksPage() {
     <Around title="Web hooks">
       <h1>Web hooks</h1>
       <p className="max-w-[70ch] text-[13px] text-soft">
-        Each change is sent to these addresses as a CloudEvent in JSON: what changed, by whom and when, never a value.
-        It is signed with HMAC-SHA-256, and sent again where the address does not answer.
+        Each change is sent to these addresses as a CloudEvent in JSON: what changed, who changed it and when, never a
+        value. It is signed with HMAC-SHA-256, and sent again if the address does not answer.
       </p>
-      {may ? <List /> : <Empty>A lead or an administrator sets up web hooks.</Empty>}
+      {may ? <List /> : <Empty>Only a lead or an administrator can set up web hooks.</Empty>}
     </Around>
   );
 }
@@ -36,7 +36,7 @@ function List() {
     <Answered of={[hooks]} what="web hooks" none={null}>
       {(all) => (
         <>
-          {all.length === 0 && <Empty>No other program is told of anything.</Empty>}
+          {all.length === 0 && <Empty>There are no web hooks.</Empty>}
           {all.map((h) => (
             <One key={h.id} hook={h} />
           ))}
@@ -70,13 +70,13 @@ function One({ hook }: { hook: Schemas["Hook"] }) {
       </p>
       <p className="flex flex-wrap gap-5">
         <button type="button" className="act" aria-expanded={open} onClick={() => setOpen(!open)}>
-          {open ? "Close" : "What was sent"}
+          {open ? "Close" : "Deliveries"}
         </button>
         <button type="button" className="act" disabled={set.isPending} onClick={() => set.mutate(!hook.active)}>
           {hook.active ? "Turn off" : "Turn on"}
         </button>
         <button type="button" className="act" onClick={() => setDropping(true)}>
-          Drop
+          Delete
         </button>
       </p>
       <Refused error={set.error ?? drop.error} className="mt-1" />
@@ -84,14 +84,14 @@ function One({ hook }: { hook: Schemas["Hook"] }) {
       <Asked
         open={dropping}
         onOpen={setDropping}
-        title="Drop this web hook?"
-        act="Drop"
+        title="Delete this web hook?"
+        act="Delete"
         onYes={() => {
           setDropping(false);
           drop.mutate();
         }}
       >
-        <p>{hook.url} is told no more, and the list of what was sent is forgotten.</p>
+        <p>{hook.url} receives nothing more, and its list of deliveries is deleted.</p>
       </Asked>
     </section>
   );
@@ -110,23 +110,23 @@ function Deliveries({ hook }: { hook: string }) {
     onSettled: () => outdated(queries, "deliveries"),
   });
   return (
-    <Answered of={[sent]} what="what was sent" none={null}>
+    <Answered of={[sent]} what="the deliveries" none={null}>
       {(all) =>
         all.length === 0 ? (
-          <p className="py-2 text-soft">Nothing yet.</p>
+          <p className="py-2 text-soft">No deliveries yet.</p>
         ) : (
-          <Sideways label="What was sent">
+          <Sideways label="Deliveries">
             <Refused error={again.error} />
             <table className="ledger mt-2 text-[13px]">
               <thead>
                 <tr>
                   <th className="num margin">Change</th>
-                  <th>What</th>
+                  <th>Event</th>
                   <th>When</th>
-                  <th>How it went</th>
-                  <th className="num">Tries</th>
+                  <th>Result</th>
+                  <th className="num">Attempts</th>
                   <th>
-                    <span className="sr-only">What to do</span>
+                    <span className="sr-only">Action</span>
                   </th>
                 </tr>
               </thead>
@@ -137,9 +137,9 @@ function Deliveries({ hook }: { hook: string }) {
                     <td>{d.type}</td>
                     <td className="whitespace-nowrap">{moment(d.created)}</td>
                     <td className={d.state === "arrived" ? "" : "text-accent"}>
-                      {d.state === "arrived" ? `arrived, ${d.status}` : d.state === "waiting" ? "waits" : "given up"}
+                      {d.state === "arrived" ? `delivered, ${d.status}` : d.state === "waiting" ? "waits" : "failed"}
                       {d.said && `: ${d.said}`}
-                      {d.state === "waiting" && d.next && d.tries > 0 && `; next try ${moment(d.next)}`}
+                      {d.state === "waiting" && d.next && d.tries > 0 && `; next attempt ${moment(d.next)}`}
                     </td>
                     <td className="num">{d.tries}</td>
                     <td>
@@ -187,7 +187,7 @@ function Add() {
         <TextField label="Address" hint="such as https://example.org/changes" value={url} onChange={setURL} />
         <fieldset>
           <legend className="text-[13px] text-soft">
-            {chosen.length ? "Changes of these alone" : "All changes; choose some to send these alone"}
+            {chosen.length ? "Only changes of" : "All changes; choose some to send only these"}
           </legend>
           {changeSorts.map((s) => (
             <label key={s} className="mr-5 inline-flex items-center gap-2 py-0.5">
@@ -208,7 +208,7 @@ function Add() {
       <Refused error={add.error} className="mt-2" />
       {add.data?.secret && (
         <p role="status" className="mt-3">
-          The secret that signs what is sent, told this once:{" "}
+          The secret that signs deliveries, shown only once:{" "}
           <code className="bg-chosen px-1 break-all">{add.data.secret}</code>
         </p>
       )}

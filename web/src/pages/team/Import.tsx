@@ -29,7 +29,7 @@ export default function ImportPage() {
       <h1>Import</h1>
       <p className="mt-1 max-w-3xl text-[13px] text-soft">
         The preview shows what happens to each row. Then the whole file is imported, or nothing. Importing the same file
-        again changes nothing.
+        again is safe.
       </p>
       <Import />
       <section className="mt-10">
@@ -40,10 +40,10 @@ export default function ImportPage() {
         <CarryAway what="scorecards" title="Scorecards" forms={tables} />
         <CarryAway what="points" title="Points" forms={tables} />
         <CarryAway what="ranking" title="Ranking" forms={[...tables, "svg", "png"]} />
-        <CarryAway what="bundle" title="All of it in one bundle" forms={["json"]} />
+        <CarryAway what="bundle" title="Everything in one bundle" forms={["json"]} />
         <p className="mt-2 text-[13px] text-soft">
-          The catalogue, readings and bundles can be imported again as they are. Grades that you must not see yet are in
-          none of them.
+          The catalogue, readings and bundles can be imported again unchanged. Grades that you must not see yet are left
+          out.
         </p>
       </section>
     </Around>
@@ -155,7 +155,7 @@ function Import() {
         </label>
         {forms[what] && (
           <Choice
-            label="Form"
+            label="Format"
             value={form}
             options={forms[what].map((f) => ({ value: f, label: f }))}
             onChange={setForm}
@@ -174,18 +174,23 @@ function Import() {
           />
         )}
         {what === "system" && (
-          <TextField label="Release date" hint="if it is new: no system tells" value={date} onChange={setDate} />
+          <TextField
+            label="Release date"
+            hint="for a new release; a system does not report it"
+            value={date}
+            onChange={setDate}
+          />
         )}
       </div>
       {what === "readings" && (
         <fieldset className="mt-4">
-          <legend className="text-[13px] text-soft">Where the file does not say:</legend>
+          <legend className="text-[13px] text-soft">If the file does not name them:</legend>
           <div className="grid max-w-4xl gap-x-6 gap-y-2 sm:grid-cols-2 md:grid-cols-4">
             {[
-              { field: "edition", label: "All about the edition" },
-              { field: "rig", label: "All on the rig" },
-              { field: "phase", label: "All in the phase" },
-              { field: "reviewer", label: "All by" },
+              { field: "edition", label: "Edition of all rows" },
+              { field: "rig", label: "Rig of all rows" },
+              { field: "phase", label: "Phase of all rows" },
+              { field: "reviewer", label: "Reviewer of all rows" },
             ].map(({ field, label }) => (
               <TextField
                 key={field}
@@ -208,7 +213,7 @@ function Import() {
           disabled={!file || run.isPending}
           onClick={() => run.mutate(true)}
         >
-          Look at every row
+          Preview
         </button>
         {looked && (
           <button type="button" className="main-act" disabled={run.isPending} onClick={() => run.mutate(false)}>
@@ -249,10 +254,10 @@ function Outcome({ done, trial }: { done: Done; trial: boolean }) {
   const says = done.written
     ? `Imported: ${counts}.`
     : done.refused > 0
-      ? `${done.refused} refused, so nothing ${trial ? "would be" : "was"} imported. ${counts}.`
+      ? `${done.refused} rejected, so nothing ${trial ? "would be" : "was"} imported. ${counts}.`
       : done.new + done.replaces + done.changes === 0
-        ? `Nothing to import: ${done.same} are there already.`
-        : `${counts}. Nothing is written yet.`;
+        ? `Nothing to import: ${done.same} exist already.`
+        : `${counts}. Nothing is imported yet.`;
   return (
     <p role="status" className={`mt-4 border-l-2 pl-3 ${done.refused ? "border-accent" : "border-ink"}`}>
       {says}

@@ -32,7 +32,7 @@ const titles: Record<(typeof fields)[number], string> = {
   notTested: "Not tested: why",
   notApplicable: "Not applicable: why",
   adjustment: "Known offset",
-  adjustmentReason: "Why it is taken off",
+  adjustmentReason: "Why it is subtracted",
   bound: "Bound",
   disturbance: "Disturbance",
   repeat: "After a restart",
@@ -58,7 +58,7 @@ export function MappingEditor({
 }) {
   return (
     <section className="mt-5 border-l border-accent pl-4" aria-label="A new mapping">
-      <h2>What the file's {mapping.form === "tap" ? "tests" : "columns"} mean</h2>
+      <h2>Meaning of the file's {mapping.form === "tap" ? "tests" : "columns"}</h2>
       {mapping.form === "tap" ? (
         <Tests mapping={mapping} glance={glance} onChange={onChange} />
       ) : (
@@ -116,14 +116,14 @@ function Columns({ mapping, glance, onChange }: { mapping: Mapping; glance?: Gla
       <Wide mapping={mapping} columns={columns} onChange={onChange} />
       <div className="mt-3 grid max-w-3xl gap-x-6 gap-y-2 sm:grid-cols-3">
         <TextField
-          label="Times are written"
+          label="Format of times"
           hint="such as DD.MM.YYYY hh:mm"
           value={mapping.times}
           onChange={(times) => onChange({ ...mapping, times })}
         />
         <TextField
-          label="In the time zone"
-          hint="such as Europe/Oslo; else UTC"
+          label="Time zone"
+          hint="such as Europe/Oslo; default: UTC"
           value={mapping.zone}
           onChange={(zone) => onChange({ ...mapping, zone })}
         />
@@ -160,7 +160,7 @@ function Meanings({
     onChange(Object.fromEntries(pairs.filter((p) => p.length === 2 && p[1])));
   };
   return (
-    <TextField label="What its words mean" hint="one a line: theirs = ours" rows={2} value={text} onChange={type} />
+    <TextField label="Translated words" hint="one per line: theirs = ours" rows={2} value={text} onChange={type} />
   );
 }
 
@@ -201,7 +201,7 @@ function Wide({ mapping, columns, onChange }: { mapping: Mapping; columns: strin
         <div key={i} className="mt-1 grid items-end gap-x-4 gap-y-1 sm:grid-cols-[2fr_1fr_1fr_1fr_auto]">
           <TextField
             label="Columns"
-            hint="a run each, by comma"
+            hint="one run each, separated by commas"
             value={a.columns.join(", ")}
             onChange={(t) => set(i, { columns: t.split(",").map((c) => c.trim()) })}
           />
@@ -213,7 +213,7 @@ function Wide({ mapping, columns, onChange }: { mapping: Mapping; columns: strin
             className="act"
             onClick={() => onChange({ ...mapping, answers: answers.filter((_, j) => j !== i) })}
           >
-            Drop it
+            Remove
           </button>
         </div>
       ))}
@@ -243,7 +243,7 @@ function Tests({ mapping, glance, onChange }: { mapping: Mapping; glance?: Glanc
   return (
     <>
       <p className="mt-1 text-[13px] text-soft">
-        A criterion's key, criterion/item for an item of a count, or - to leave a test out.
+        The key of a criterion, criterion/item for an item of a count, or - to skip a test.
       </p>
       <div className="mt-2 grid max-w-3xl gap-x-6 gap-y-2 sm:grid-cols-2">
         {names.map((n) => (
@@ -271,7 +271,7 @@ function Save({ mapping }: { mapping: Mapping }) {
       }}
     >
       <label>
-        <span className="block text-[13px] text-soft">Keep it under the name (such as old-sheet)</span>
+        <span className="block text-[13px] text-soft">Save it under the name (such as old-sheet)</span>
         <input className="field" name="name" />
       </label>
       <label>
@@ -279,9 +279,9 @@ function Save({ mapping }: { mapping: Mapping }) {
         <input className="field" name="title" />
       </label>
       <button type="submit" className="act" disabled={save.isPending}>
-        Keep the mapping
+        Save the mapping
       </button>
-      {save.isSuccess && <span role="status">Kept.</span>}
+      {save.isSuccess && <span role="status">Saved.</span>}
       <Refused error={save.error} className="basis-full" />
     </form>
   );

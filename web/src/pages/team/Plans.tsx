@@ -46,7 +46,7 @@ function List() {
       )}
       {plans.data.plans.length === 0 && (
         <p className="text-soft">
-          None yet. A plan says the question, the contenders and what is held equal, before anybody measures.
+          No plans yet. A plan names the question, the contenders and what is kept equal before anybody measures.
         </p>
       )}
       <ul>
@@ -80,7 +80,7 @@ function Standing({ view, list }: { view: View; list: Checklist | undefined }) {
     <>
       {view.warnings.length > 0 && (
         <section className="mt-4 border-l-2 border-accent pl-4">
-          <h2>To settle first</h2>
+          <h2>To resolve first</h2>
           <ul className="list-disc pl-4">
             {view.warnings.map((w, i) => (
               <li key={i}>{w.says}</li>
@@ -89,8 +89,8 @@ function Standing({ view, list }: { view: View; list: Checklist | undefined }) {
         </section>
       )}
       <section className="mt-5">
-        <h2>What has been done</h2>
-        <Sideways label="What has been done">
+        <h2>Progress</h2>
+        <Sideways label="Progress">
           <table className="ledger">
             <thead>
               <tr>
@@ -187,7 +187,7 @@ function Show({ id }: { id: string }) {
       <p className="text-[13px] text-soft">
         {v.state} · {v.person}, {day(v.created)} · {p.checklist}
         {p.asks && ` · about the ${p.asks}`}
-        {!!p.equal?.length && ` · held equal: ${p.equal.join(", ")}`}
+        {!!p.equal?.length && ` · kept equal: ${p.equal.join(", ")}`}
         {!!p.held?.length && `; ${p.held.join("; ")}`}
         {!!p.leftOut?.length && ` · left out: ${p.leftOut.join("; ")}`}
         {!!p.runs && ` · ${p.runs} runs`}
@@ -257,15 +257,15 @@ function Show({ id }: { id: string }) {
           {v.state === "open" ? (
             <>
               <button type="button" className="act" onClick={() => change.mutate("done")}>
-                It is done
+                Mark as done
               </button>
               <button type="button" className="act" onClick={() => change.mutate("dropped")}>
-                Drop it
+                Drop the plan
               </button>
             </>
           ) : (
             <button type="button" className="act" onClick={() => change.mutate("open")}>
-              Open again
+              Reopen
             </button>
           )}
         </p>
@@ -380,9 +380,9 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
         <TextField label="Title" value={p.title} onChange={(title) => set({ title })} />
         <TextField label="The question" rows={2} value={p.question} onChange={(question) => set({ question })} />
         <Choice
-          label="It is about"
+          label="Scope"
           value={p.asks ?? ""}
-          options={[{ value: "", label: "the whole" }, ...attributes.map((a) => ({ value: a, label: `the ${a}` }))]}
+          options={[{ value: "", label: "everything" }, ...attributes.map((a) => ({ value: a, label: `the ${a}` }))]}
           onChange={(a) => set({ asks: a as Plan["asks"] })}
         />
       </div>
@@ -408,7 +408,7 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
               className="act"
               onClick={() => set({ contenders: p.contenders.filter((x) => x !== c) })}
             >
-              Take out
+              Remove
             </button>
           </li>
         ))}
@@ -429,22 +429,22 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
         </button>
       </p>
       {boxes(
-        "Held equal",
+        "Kept equal",
         p.equal,
         attributes.filter((a) => a !== p.asks).map((a) => ({ key: a, title: a })),
         (equal) => set({ equal: equal as Plan["equal"] }),
       )}
       <div className="mt-3 grid gap-3 md:grid-cols-2">
         <TextField
-          label="Held equal otherwise"
-          hint="one a line"
+          label="Kept equal otherwise"
+          hint="one per line"
           rows={2}
           value={(p.held ?? []).join("\n")}
           onChange={(t) => set({ held: t ? t.split("\n") : [] })}
         />
         <TextField
           label="Left out"
-          hint="one a line"
+          hint="one per line"
           rows={2}
           value={(p.leftOut ?? []).join("\n")}
           onChange={(t) => set({ leftOut: t ? t.split("\n") : [] })}
@@ -471,17 +471,17 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
       <div className="mt-3 w-56">
         <NumberField
           label="Runs of each measure"
-          hint="empty: as it expects"
+          hint="empty: as the criterion expects"
           value={p.runs || undefined}
           onChange={(runs) => set({ runs })}
         />
       </div>
       <p className="mt-4 flex gap-6">
         <button type="submit" className="main-act" disabled={save.isPending}>
-          Keep the plan
+          Save the plan
         </button>
         <button type="button" className="act" disabled={trial.isPending} onClick={() => trial.mutate()}>
-          What would it waste?
+          Check the plan
         </button>
       </p>
       <Refused error={failed} className="mt-2" />

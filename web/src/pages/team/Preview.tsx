@@ -44,7 +44,7 @@ export function Preview({ rows }: { rows: Row[] }) {
           <thead>
             <tr>
               {lines && <th className="num">Line</th>}
-              <th className="margin">Fate</th>
+              <th className="margin">Outcome</th>
               <th>About</th>
               {answers && <th>Criterion</th>}
               {answers && <th>Rig</th>}

@@ -83,12 +83,13 @@ function QueueTable() {
     <>
       <h1>Queue</h1>
       <p className="mt-1 text-[13px] text-soft">
-        In the lead's order; what has no place follows, overdue first, then by how many ask, then alphabetically.
+        Ordered by the lead. Items without a place follow: overdue first, then by number of requests, then
+        alphabetically.
       </p>
       <Refused error={failed} className="my-2" />
       <div className="my-2 text-[13px]">
         <Choice
-          label="Whose"
+          label="Reviewer"
           value={whose}
           onChange={(name) => setSearch(name ? { whose: name } : {}, { preventScrollReset: true })}
           options={[
@@ -108,13 +109,13 @@ function QueueTable() {
                 </th>
               )}
               <th className="num margin">Place</th>
-              <th className="stay">What</th>
-              <th>Why</th>
-              <th>Whose</th>
+              <th className="stay">Subject</th>
+              <th>Reason</th>
+              <th>Reviewer</th>
               <th>Due</th>
               <th className="num">Answered</th>
               <th>
-                <span className="sr-only">What to do</span>
+                <span className="sr-only">Actions</span>
               </th>
             </tr>
           </thead>
@@ -171,7 +172,7 @@ function QueueTable() {
                   {x.leftOut && ` left out: ${x.leftOut}`}
                   {x.request && (
                     <details className="inline-block text-[13px]">
-                      <summary className="ml-2 cursor-pointer text-accent">who</summary>
+                      <summary className="ml-2 cursor-pointer text-accent">requested by</summary>
                       <ul>
                         {x.request.voices.map((v, i) => (
                           <li key={i}>
@@ -197,13 +198,13 @@ function QueueTable() {
                       </Link>
                     ) : (
                       x.edition &&
-                      !x.leftOut && <Take edition={x.subject} name={may("record-readings") ? "Begin" : "Plan"} />
+                      !x.leftOut && <Take edition={x.subject} name={may("record-readings") ? "Start" : "Plan"} />
                     )}
                     {lead &&
                       !x.review &&
                       (x.leftOut ? (
                         <button type="button" className="act" onClick={() => leave.mutate({ subject: x.subject })}>
-                          Put back
+                          Restore
                         </button>
                       ) : (
                         <button
@@ -218,7 +219,7 @@ function QueueTable() {
                   </span>
                   {dropping === x.subject && (
                     <Why
-                      label={isWish(x) ? "Why, in words for those who asked" : "Why it is not to be reviewed now"}
+                      label={isWish(x) ? "Reason, shown to those who asked" : "Why it should not be reviewed now"}
                       onSay={(why) => drop(x, why)}
                     />
                   )}
@@ -249,7 +250,7 @@ function Why({ label, onSay }: { label: string; onSay: (why: string) => void }) 
         <input className="field w-52" autoFocus required value={why} onChange={(e) => setWhy(e.target.value)} />
       </label>
       <button type="submit" className="act">
-        So be it
+        Confirm
       </button>
     </form>
   );
@@ -306,7 +307,7 @@ function PlanMany({ items, chosen, reviewers }: { items: Item[]; chosen: Chosen;
         value={assigned}
         onChange={setAssigned}
         options={[
-          { value: "", label: "as it is" },
+          { value: "", label: "unchanged" },
           ...reviewers.map((p) => ({ value: p.name, label: p.title || p.name })),
         ]}
       />
@@ -378,22 +379,22 @@ function Ask() {
   };
   return (
     <section className="mt-8">
-      <h2 className="border-b border-ink pb-1">Ask for a review</h2>
+      <h2 className="border-b border-ink pb-1">Request a review</h2>
       <form onSubmit={submit} className="mt-2 flex flex-wrap items-end gap-6">
         <Combobox
-          label="Of what"
+          label="Subject"
           sort="edition"
           required
           value={subject}
           onChange={setSubject}
-          placeholder="an edition by its name, or words"
+          placeholder="the name of an edition, or a description"
         />
         <label>
-          <span className="block text-[13px] text-soft">Why, for whom</span>
+          <span className="block text-[13px] text-soft">Reason, and for whom</span>
           <input className="field w-72" value={reason} onChange={(e) => setReason(e.target.value)} />
         </label>
         <button type="submit" className="act" disabled={ask.isPending}>
-          Ask
+          Request
         </button>
       </form>
       {ask.error && (

@@ -10,7 +10,7 @@ import { useDraft } from "../../drafts";
 
 export default function RulesPage() {
   return (
-    <Around title="Rules">
+    <Around title="Settings">
       <Rules />
     </Around>
   );
@@ -31,7 +31,7 @@ function Rules() {
     onError: () => outdated(queries, "policy"),
   });
   if (policy.isError) return <Failure error={policy.error} again={() => policy.refetch()} />;
-  if (!typed) return <Loading what="the rules" />;
+  if (!typed) return <Loading what="the settings" />;
   const submit = (e: FormEvent) => {
     e.preventDefault();
     save.mutate(typed);
@@ -53,38 +53,38 @@ function Rules() {
   );
   return (
     <>
-      <h1>The team's rules</h1>
+      <h1>Settings</h1>
       <form onSubmit={submit} className="mt-3 max-w-xl">
         <div className="mb-4 w-80">
           <TextField
             label="Name of the team"
-            hint="as readers are told"
+            hint="shown to readers"
             value={typed.team ?? ""}
             onChange={(team) => setTyped({ ...typed, team })}
           />
         </div>
         <fieldset>
-          <legend className="font-serif font-semibold">A second pair of eyes</legend>
-          {choice("required", "is required", "Nobody accepts a review that they alone made.")}
+          <legend className="font-serif font-semibold">Second reviewer</legend>
+          {choice("required", "is required", "Nobody can accept a review that only they worked on.")}
           {choice(
             "advised",
             "is advised",
-            "Whoever accepts a review that they alone made may do so; readers are told: accepted by its only reviewer.",
+            "Someone can accept a review that only they worked on; readers see: accepted by its only reviewer.",
           )}
         </fieldset>
         <div className="mt-4 w-60">
           <NumberField
-            label="Days until a rolling release wants a new look"
+            label="Days until a rolling release is due for review again"
             value={typed.retestDays}
             onChange={(n) => setTyped({ ...typed, retestDays: n ?? 0 })}
           />
         </div>
         {lead && (
           <button type="submit" className="main-act mt-4" disabled={save.isPending}>
-            Keep the rules
+            Save the settings
           </button>
         )}
-        {save.isSuccess && <span role="status"> Kept.</span>}
+        {save.isSuccess && <span role="status">Saved.</span>}
         <Refused error={save.error} className="mt-2" />
       </form>
     </>

@@ -10,7 +10,7 @@ import { useMay } from "../../session";
 import { useDraft } from "../../drafts";
 
 export const suggestionSorts = {
-  review: "a review wished for",
+  review: "a requested review",
   checklist: "a change to the checklist",
   correction: "a correction",
 } as const;
@@ -47,10 +47,10 @@ function List() {
     <>
       <h1>Suggestions</h1>
       <p className="mt-1 text-[13px] text-soft">
-        What readers without an account sent in. Nothing of it is public until it is let in.
+        Suggestions from readers without an account. They stay private until a lead accepts them.
       </p>
       <h2 className="mt-4 border-b border-ink pb-1">To decide</h2>
-      {held.length === 0 && <p className="py-1 text-soft">Nothing waits.</p>}
+      {held.length === 0 && <p className="py-1 text-soft">There are no open suggestions.</p>}
       {lead && held.length > 1 && (
         <p className="mt-2 flex flex-wrap items-baseline gap-5 text-[13px]">
           <button
@@ -66,7 +66,7 @@ function List() {
             disabled={bulk.running || chosen.keys.size === 0}
             onClick={() => void bulk.run(held.filter((s) => chosen.has(s.id))).then(() => chosen.set([]))}
           >
-            Let in those chosen ({chosen.keys.size})
+            Accept the chosen ({chosen.keys.size})
           </button>
         </p>
       )}
@@ -143,11 +143,11 @@ function Decide({ s }: { s: Schemas["Suggestion"] }) {
           className="field w-72"
           value={why}
           onChange={(e) => setWhy(e.target.value)}
-          placeholder="why; needed to decline"
+          placeholder="reason; required to decline"
         />
       </label>
       <button type="button" className="act" disabled={decide.isPending} onClick={() => decide.mutate("let-in")}>
-        Let in
+        Accept
       </button>
       <button
         type="button"

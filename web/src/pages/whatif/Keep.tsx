@@ -51,23 +51,23 @@ export function Keep({
   };
   return (
     <form onSubmit={submit} className="mt-4">
-      <h2>Keep these weights as an audience</h2>
+      <h2>Save these weights as an audience</h2>
       <div className="mt-2 grid gap-3">
         <TextField
-          label="Whom they are for"
+          label="Who they are for"
           hint={key && `key: ${key}`}
           value={title}
           onChange={setTitle}
-          wrong={taken ? "There is such an audience; this adds a revision to it." : undefined}
+          wrong={taken ? "This audience exists already. Saving adds a revision to it." : undefined}
         />
         <TextField label="Why" value={reason} onChange={setReason} />
       </div>
       <button type="submit" className="main-act mt-3" disabled={!key || save.isPending}>
-        Keep the audience
+        Save the audience
       </button>
       {save.isSuccess && (
         <p role="status" className="mt-2">
-          Kept.{" "}
+          Saved.{" "}
           <Link className="act" to={`/?audience=${save.variables.key}`}>
             The ranking for {save.variables.title}
           </Link>

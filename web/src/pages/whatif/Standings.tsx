@@ -46,7 +46,7 @@ export function Standings({
       <ol
         className="relative border-t border-ink"
         style={{ height: shown.length * row }}
-        aria-label="Ranking under these weights"
+        aria-label="Ranking with these weights"
       >
         {stable.map(({ entry: e, at }) => {
           const was = before.get(e.edition);
@@ -89,8 +89,8 @@ export function Standings({
         </button>
       )}
       <p className="mt-2 text-[13px] text-soft">
-        Arrows: places gained or lost against the weights that you began with.
-        {apart && ` Without a rank: ${apart}; the whole ranking says why.`}
+        Arrows: ranks gained or lost compared with the weights that you started with.
+        {apart && ` Not ranked: ${apart}. The whole ranking shows why.`}
       </p>
     </div>
   );
