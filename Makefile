@@ -14,7 +14,7 @@ RELEASE = $(shell cat internal/build/VERSION)
 VERSION = $(shell git log -1 --format=%cs.%h 2>/dev/null)
 SMALL   = -trimpath -ldflags "-s -w -X dappertally/internal/build.stamped=$(VERSION)"
 
-.PHONY: help demo demo-reset dev build clients console test race cover fuzz lint check bench volume bench-volume packages cluster faults soak generate sbom screenshots
+.PHONY: help demo demo-reset dev build clients console test race cover fuzz lint check bench volume bench-volume packages cluster faults soak texts generate sbom screenshots
 
 help:
 	@echo "make demo         run the demo; LISTEN=HOST:PORT for another address"
@@ -35,6 +35,7 @@ help:
 	@echo "make soak         an hour of mixed load: does what the service takes grow? SOAK=10m"
 	@echo "make build        build console and programs into bin/"
 	@echo "make clients      build the client for the machines under review: bin/dtally-linux-amd64, -arm64"
+	@echo "make texts        list every text that people can read, by file: bin/texts.txt"
 	@echo "make generate     generate code from the contract"
 	@echo "make sbom         list what ships, with versions and licences: bin/sbom.cdx.json"
 	@echo "make screenshots  take the pictures of docs/screenshots from a running demo"
@@ -144,6 +145,13 @@ volume:
 bench-volume: build
 	@$(NEED) mariadb
 	@go run ./internal/volume bench --dir "$(VOLUME)"
+
+texts:
+	@$(NEED) go node
+	@$(MAKE) --no-print-directory console
+	@mkdir -p bin
+	@go run ./internal/texts/list > bin/texts.txt
+	@wc -l bin/texts.txt
 
 generate:
 	@go generate ./internal/contract

@@ -45,10 +45,10 @@ func commandsOf(t *testing.T, file string) (lines []string) {
 	return lines
 }
 
-// TestDocsRun runs the commands of the README, the guide for leads and the page on
+// TestDocsRun runs the commands of the tour, the guide for leads and the page on
 // bundles, each in its order on a fresh demo. TestGuide does so for reviewers.
 func TestDocsRun(t *testing.T) {
-	for file, least := range map[string]int{"../README.md": 60, "../docs/guide-leads.md": 9, "../docs/bundle.md": 3} {
+	for file, least := range map[string]int{"../docs/tour.md": 60, "../docs/guide-leads.md": 9, "../docs/bundle.md": 3} {
 		t.Run(filepath.Base(file), func(t *testing.T) {
 			t.Parallel()
 			lines := commandsOf(t, file)

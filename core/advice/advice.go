@@ -190,7 +190,7 @@ func (b *book) criterion(at string, c *checklist.Criterion, rigs []catalogue.Rig
 		)
 	}
 	if c.Runs.Expect == 1 {
-		b.add(at+"/runs/expect", Unsettled, "%s expects a single run: scatter cannot be told from a difference", c.Key)
+		b.add(at+"/runs/expect", Unsettled, "%s expects a single run: scatter and difference cannot be separated", c.Key)
 	}
 	if p := c.Procedure; p != nil {
 		b.procedure(at+"/procedure", c, p)

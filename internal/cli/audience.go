@@ -162,7 +162,7 @@ func (s *session) editAudience() *cobra.Command {
 		Short: "Add an audience to a version in force, or revise one",
 		Long: "Add an audience to a version in force, or revise one. What no flag names stays as it is. " +
 			"KEY= returns to the checklist's own weight or gate.",
-		Example: "  dtally audience edit workshop@2 pensioner --section usability=50 --reason 'asked for by the pensioners'\n  dtally audience edit workshop@2 library --title 'Reading room' --gate printing=100",
+		Example: "  dtally audience edit workshop@2 pensioner --section usability=50 --reason 'requested by the pensioners'\n  dtally audience edit workshop@2 library --title 'Reading room' --gate printing=100",
 		Args:    args(2, 2),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			return s.onChecklist(cmd, a[0], func(c *client.Client, x client.Got[contract.Checklist]) error {

@@ -122,7 +122,7 @@ var parts = []part{
 		},
 	},
 	{
-		noun: "claim", name: "claim", short: "Statements of makers, users or folklore, confirmed or refuted", main: "STATEMENT",
+		noun: "claim", name: "claim", short: "Statements of makers, users or folklore, upheld or refuted", main: "STATEMENT",
 		examples: [2]string{
 			"dtally claim add 'Starts twice as fast' --by makers --source 'release notes of 22.1' --state open --criterion cold-start --review quaymark/22.1/latchwork",
 			"dtally claim edit last --state refuted --reason 'it starts 3 % faster, within the scatter' --review quaymark/22.1/latchwork",
@@ -133,7 +133,7 @@ var parts = []part{
 			s.choice("by", "", reading.ClaimBy, func(e *noted) *string { return &e.Claim.By })
 			s.text("source", "source", func(e *noted) *string { return &e.Claim.Source })
 			s.choice("state", "", reading.ClaimStates, func(e *noted) *string { return &e.Claim.State })
-			s.text("reason", "why it is confirmed or refuted", func(e *noted) *string { return &e.Claim.Reason })
+			s.text("reason", "why it is upheld or refuted", func(e *noted) *string { return &e.Claim.Reason })
 			s.lines("criterion", "a criterion that tests it",
 				func(e *noted) *[]string { return &e.Claim.Criteria })
 		},

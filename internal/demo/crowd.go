@@ -54,7 +54,7 @@ func (w *world) oneOfMany(i, editions int) {
 		Name:   crowdFirst[i%len(crowdFirst)] + crowdLast[(i/len(crowdFirst)+i)%len(crowdLast)],
 		Family: []string{crowdFamilies[i%len(crowdFamilies)]},
 		Model:  crowdModels[i%len(crowdModels)],
-		Aim:    "One of many, made up to see how things look with many",
+		Aim:    "One of many made-up editions",
 	}
 	level := 0.5 + 0.35*w.random.Float64()
 	for r := 1; r <= crowdReleases && editions > 0; r++ {

@@ -243,8 +243,9 @@ func work(ctx context.Context, s *service.Service) (change int64, err error) {
 	heavier.Weight, heavier.Curve = 6, &checklist.Curve{Shape: checklist.Span, Poor: 75, Ideal: 12}
 	weight := 35.0
 	open, _, err := s.Checklists.Propose(ctx, ines, checklists.Proposal{
-		Title:  "Start-up counts double, on a straight scale",
-		Reason: "It is what pensioners wait for every morning, and the difference from 20 to 15 seconds is felt as much as that from 60 to 55.",
+		Title: "Start-up counts double, on a straight scale",
+		Reason: "Pensioners wait for it every morning, and the difference from 20 to 15 seconds is felt as " +
+			"much as the difference from 60 to 55.",
 		Edits: []checklist.Edit{
 			{Section: "performance", Criterion: &heavier},
 			{Section: "performance", Weight: &weight},

@@ -132,7 +132,7 @@ func (w *world) fourGradesApart() error {
 	})
 	w.later(r, first, 50*time.Hour, func(y *reading.Reading) {
 		y.Reviewer, y.Answer.Grade, y.Replaces = other, &met, disagreed
-		y.Note = "talked over: the shortcut comes back after logging in again"
+		y.Note = "discussed: the shortcut comes back after logging in again"
 	})
 	return nil
 }
@@ -188,7 +188,7 @@ func (w *world) hollowOption() error {
 			Workaround: []string{"codecs"},
 		},
 	}
-	x.Note = "says that the extra drivers were set up; none was"
+	x.Note = "reports that the extra drivers were set up; none was"
 	return nil
 }
 

@@ -30,7 +30,7 @@ func loadTeam(ctx context.Context, s *service.Service) (change int64, err error)
 	}
 	if _, err := s.Reviewing.AddTrouble(ctx, who["odile"], &reading.Trouble{
 		Key: "wireless-sleep", Title: "Wireless is gone after suspend", Origin: "driver", Component: "brine wireless driver",
-		Text: "Old laptops with the brine card wake without a network, more often after a long sleep.", Workaround: "Unload and load the driver: a menu entry of ours does it, see the kit.",
+		Text: "Old laptops with the brine card wake without a network, more often after a long sleep.", Workaround: "Unload and load the driver: one of our menu entries does it, see the test files.",
 	}); err != nil {
 		return 0, err
 	}
@@ -46,8 +46,8 @@ func loadTeam(ctx context.Context, s *service.Service) (change int64, err error)
 	}
 	for _, x := range []team.Suggestion{
 		{Sort: "review", Subject: "gullhaven/5.2/pebbledash", Text: "Our library has twelve old machines. Would it run on two gigabytes?", Contact: "the library of Saltmarsh End"},
-		{Sort: "correction", Subject: "oakshott/1.8/awning", Text: "You say that it asks for 20 GiB of disk; the makers' page says 16 since June."},
-		{Sort: "checklist", Subject: "usability", Text: "Please look at whether the clock can be made large. Half of us cannot read it."},
+		{Sort: "correction", Subject: "oakshott/1.8/awning", Text: "You write that it requires 20 GiB of disk; the makers' page has had 16 since June."},
+		{Sort: "checklist", Subject: "usability", Text: "Please check whether the clock can be made large. Half of us cannot read it."},
 	} {
 		if _, err := s.Team.Suggest(ctx, who[""], "demo", x); err != nil {
 			return 0, err
@@ -95,8 +95,8 @@ func bench(ctx context.Context, s *service.Service, who map[string]*access.Actor
 		Title: "Which base for the old laptops", Question: "Which of the bases starts fastest and leaves the most memory on the old laptop, with the same desktop?", Asks: "base",
 		Contenders: []planning.Contender{
 			{Edition: "bramblewick/7.0/hearthside", Why: "what we give away now"},
-			{Edition: "gullhaven/5.2/hearthside", Why: "asked for most"},
-			{Edition: "ivybeck/6.0/hearthside", Why: "the makers say that it keeps old machines going"},
+			{Edition: "gullhaven/5.2/hearthside", Why: "requested most"},
+			{Edition: "ivybeck/6.0/hearthside", Why: "the makers claim that it keeps old machines going"},
 			{Edition: "mossgate/12/hearthside", Why: "led last autumn"},
 		},
 		Equal: []string{

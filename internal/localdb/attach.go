@@ -26,7 +26,7 @@ func Use(ctx context.Context, dir string) (*Server, error) {
 		return nil, err
 	}
 	if !Holds(top) {
-		return nil, fmt.Errorf("%s holds no database of ours; dtallyd serve --data %s makes one", top, dir)
+		return nil, fmt.Errorf("%s has no Dapper Tally database; dtallyd serve --data %s creates one", top, dir)
 	}
 	if !locked(top) {
 		return Start(ctx, dir)
@@ -67,7 +67,7 @@ func (s *Server) reach(ctx context.Context) error {
 		return err
 	}
 	if !found {
-		return errors.New("it is being made")
+		return errors.New("it is being created")
 	}
 	where, err := os.ReadFile(filepath.Join(s.folder.top, socketFile))
 	if err != nil {

@@ -11,7 +11,7 @@ import (
 // TestUse attaches to a server that is running, starts one that is not, and makes none.
 func TestUse(t *testing.T) {
 	dir := filepath.Join(reachable(t), "data")
-	if _, err := Use(t.Context(), dir); err == nil || !strings.Contains(err.Error(), "holds no database") {
+	if _, err := Use(t.Context(), dir); err == nil || !strings.Contains(err.Error(), "has no Dapper Tally database") {
 		t.Errorf("a folder without a database: %v", err)
 	}
 	if _, err := os.Stat(dir); !errors.Is(err, os.ErrNotExist) {

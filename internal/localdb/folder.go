@@ -42,7 +42,7 @@ func open(dir string) (folder, error) {
 		return folder{}, err
 	}
 	if err := os.MkdirAll(top, 0o700); err != nil {
-		return folder{}, fmt.Errorf("making the database's folder: %w", err)
+		return folder{}, fmt.Errorf("creating the database's folder: %w", err)
 	}
 	if err := notALink(top); err != nil {
 		return folder{}, err
@@ -74,7 +74,7 @@ func open(dir string) (folder, error) {
 	}
 	if len(f.socket()) > longestSocket {
 		if f.away, err = os.MkdirTemp("", "dtally-"); err != nil {
-			return f, fmt.Errorf("making a folder for the database's socket: %w", err)
+			return f, fmt.Errorf("creating a folder for the database's socket: %w", err)
 		}
 		if err := f.owner.give(f.away); err != nil {
 			return f, err
@@ -90,7 +90,7 @@ func notALink(path string) error {
 	}
 	if info.Mode()&os.ModeSymlink != 0 || !info.IsDir() {
 		return fmt.Errorf(
-			"%s is no folder; the database is kept in a folder of its own, which must not be a link", path,
+			"%s is not a folder; the database needs its own folder, which must not be a link", path,
 		)
 	}
 	if stat, ok := info.Sys().(*syscall.Stat_t); ok && int(stat.Uid) != os.Geteuid() {
@@ -112,8 +112,8 @@ func safeWay(dir string) error {
 			return err
 		}
 		if info.Mode().Perm()&0o002 != 0 && info.Mode()&os.ModeSticky == 0 {
-			return fmt.Errorf("everybody may write to %s, and so put another folder in the place of the database's; "+
-				"choose a folder elsewhere, or take that right away (chmod o-w %s)", at, at)
+			return fmt.Errorf("everybody can write to %s and could replace the database's folder; choose a folder "+
+				"elsewhere, or remove that permission (chmod o-w %s)", at, at)
 		}
 		if at == filepath.Dir(at) {
 			return nil
@@ -198,7 +198,7 @@ func (f *folder) claim(ctx context.Context) error {
 		for began := time.Now(); runs(pid); {
 			if time.Since(began) > stopsPatience {
 				return fmt.Errorf(
-					"%w: process %d uses %s; end it first, or choose another folder", ErrInUse, pid, f.top,
+					"%w: process %d uses %s; stop it first, or choose another folder", ErrInUse, pid, f.top,
 				)
 			}
 			select {

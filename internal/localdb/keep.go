@@ -32,7 +32,7 @@ func (s *Server) Keep(ctx context.Context, log *slog.Logger) error {
 		if s.isStopped() {
 			return nil
 		}
-		log.ErrorContext(ctx, "the database ended by itself", "how", fmt.Sprint(p.ended), "log", s.folder.log())
+		log.ErrorContext(ctx, "the database stopped unexpectedly", "how", fmt.Sprint(p.ended), "log", s.folder.log())
 		for {
 			select {
 			case <-ctx.Done():
@@ -40,7 +40,7 @@ func (s *Server) Keep(ctx context.Context, log *slog.Logger) error {
 			case <-time.After(pause):
 			}
 			if _, err := os.Stat(s.folder.data()); errors.Is(err, fs.ErrNotExist) {
-				return fmt.Errorf("the database ended, and its data in %s is gone", s.folder.data())
+				return fmt.Errorf("the database stopped, and its data in %s is gone", s.folder.data())
 			}
 			began := time.Now()
 			err := s.run(ctx)

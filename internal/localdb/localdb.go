@@ -200,7 +200,8 @@ func (s *Server) await(ctx context.Context, p *process) error {
 		select {
 		case <-p.done:
 			return fmt.Errorf(
-				"the database ended at its start (%v); its log is %s:\n%s",
+				"the database stopped when it started (%v); its log is %s:\n"+
+					"%s",
 				p.ended,
 				s.folder.log(),
 				tail(s.folder.log()),

@@ -37,7 +37,7 @@ func (f *folder) lock(ctx context.Context) error {
 		}
 		if time.Since(began) > patience {
 			return errors.Join(
-				fmt.Errorf("%w: another dtallyd uses %s; end it first, or choose another folder", ErrInUse, f.top),
+				fmt.Errorf("%w: another dtallyd uses %s; stop it first, or choose another folder", ErrInUse, f.top),
 				file.Close(),
 			)
 		}

@@ -98,8 +98,8 @@ func (c *Cluster) scriptsFolder() (string, error) {
 	for _, name := range scripts {
 		text, err := os.ReadFile(filepath.Join(cache, "dtally-galera", "usr", "bin", name))
 		if err != nil {
-			return "", fmt.Errorf("the scripts that carry data to a new node are missing: %w; "+
-				"./scripts/need.sh galera fetches them", err)
+			return "", fmt.Errorf("the scripts that copy data to a new node are missing: %w; ./scripts/need.sh galera installs "+
+				"them", err)
 		}
 		if err := os.WriteFile(filepath.Join(folder, name), text, 0o755); err != nil {
 			return "", err

@@ -35,7 +35,7 @@ func ownerOf(dir string) (owner, error) {
 	if err == nil {
 		stat, ok := info.Sys().(*syscall.Stat_t)
 		if !ok || !info.IsDir() {
-			return self, fmt.Errorf("%s is no folder", dir)
+			return self, fmt.Errorf("%s is not a folder", dir)
 		}
 		if stat.Uid != 0 {
 			return owner{int(stat.Uid), int(stat.Gid)}, nil
@@ -49,7 +49,7 @@ func ownerOf(dir string) (owner, error) {
 			return owner{uid, uid}, nil
 		}
 	}
-	return self, fmt.Errorf("every user from %d on has a name; start the database as an ordinary user", firstNameless)
+	return self, fmt.Errorf("every user id from %d on is taken; start the database as an ordinary user", firstNameless)
 }
 
 // systemRoot reports whether this process is the root of the whole system. The root of
@@ -89,7 +89,9 @@ func (o owner) reaches(dir string) error {
 		}
 		if info.Mode().Perm()&0o001 == 0 {
 			return fmt.Errorf(
-				"started by root, the database runs as an unprivileged user, who cannot get through %s (mode %04o); choose a folder that everybody can get to, such as one in /var/tmp, or start it as an ordinary user",
+				"started by root, the database runs as an unprivileged user, who cannot access %s (mode "+
+					"%04o); choose a folder that everybody can access, such as one in /var/tmp, or start it as "+
+					"an ordinary user",
 				at,
 				info.Mode().Perm(),
 			)
@@ -103,12 +105,12 @@ func (o owner) reaches(dir string) error {
 // mkdir makes a folder of mode 0700 that belongs to this user, where it is not there.
 func (o owner) mkdir(dir string) error {
 	if err := os.Mkdir(dir, 0o700); err != nil && !os.IsExist(err) {
-		return fmt.Errorf("making the database's folder: %w", err)
+		return fmt.Errorf("creating the database's folder: %w", err)
 	}
 	// It is opened before it is changed, so that whoever may write beside it cannot put a link in its place meanwhile.
 	folder, err := os.OpenFile(dir, os.O_RDONLY|syscall.O_DIRECTORY|syscall.O_NOFOLLOW, 0)
 	if errors.Is(err, syscall.ENOTDIR) || errors.Is(err, syscall.ELOOP) {
-		return fmt.Errorf("%s is no folder; remove it", dir)
+		return fmt.Errorf("%s is not a folder; remove it", dir)
 	}
 	if err != nil {
 		return err

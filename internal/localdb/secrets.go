@@ -25,7 +25,7 @@ func (s *secrets) read(f *folder) (found bool, err error) {
 		return false, err
 	}
 	if _, err := os.Stat(f.data()); err != nil {
-		return false, fmt.Errorf("%s has passwords but no data; remove the folder to start afresh", f.top)
+		return false, fmt.Errorf("%s has passwords but no data; remove the folder to start again", f.top)
 	}
 	return true, json.Unmarshal(text, s)
 }

@@ -133,7 +133,7 @@ func (s *Server) runUpgrade(ctx context.Context) error {
 	s.folder.owner.run(cmd)
 	cmd.Dir = s.folder.own
 	if says, err := cmd.CombinedOutput(); err != nil {
-		return errors.Join(fmt.Errorf("bringing the database's own tables up to date: %w", err),
+		return errors.Join(fmt.Errorf("upgrading the database's own tables: %w", err),
 			errors.New(strings.TrimSpace(string(says))))
 	}
 	return nil

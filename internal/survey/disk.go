@@ -44,7 +44,7 @@ func (s *System) usage(point string) (uint64, error) {
 	if s.here() {
 		var st syscall.Statfs_t
 		if err := syscall.Statfs(point, &st); err != nil {
-			return 0, fmt.Errorf("the file system at %s does not tell: %w", point, err)
+			return 0, fmt.Errorf("the file system at %s does not report: %w", point, err)
 		}
 		return (st.Blocks - st.Bfree) * uint64(st.Bsize), nil
 	}

@@ -125,7 +125,7 @@ func encryption(s *System) []Fact {
 	mounts := s.shared.mounts()
 	i := slices.IndexFunc(mounts, func(m mount) bool { return m.point == "/" })
 	if i < 0 {
-		return []Fact{unknown(key, "/proc/self/mountinfo does not tell where / comes from")}
+		return []Fact{unknown(key, "/proc/self/mountinfo does not show where / comes from")}
 	}
 	root := mounts[i]
 	device := s.blockDevice(root)
@@ -133,7 +133,7 @@ func encryption(s *System) []Fact {
 	case root.sort == "overlay" || root.sort == "tmpfs" || root.sort == "squashfs":
 		return []Fact{unknown(key, "/ is a "+root.sort+": a live system or a container, not an installed disk")}
 	case device == "" && root.sort == "zfs":
-		return []Fact{unknown(key, "/ is "+root.source+" on zfs, which tells its own encryption to root alone")}
+		return []Fact{unknown(key, "/ is "+root.source+" on zfs, which shows its own encryption only to root")}
 	case device == "":
 		return []Fact{unknown(key, "/ comes from "+root.source+", which is no block device of /sys")}
 	}

@@ -31,7 +31,7 @@ func identity(s *System) []Fact {
 	}
 	facts := []Fact{
 		textOr("os.name", is["NAME"], "NAME of "+file, file+" names none"),
-		textOr("os.version", version, from+" of "+file, file+" tells no version, as rolling systems do not"),
+		textOr("os.version", version, from+" of "+file, file+" has no version, as is usual for rolling systems"),
 		textOr("os.id", is["ID"], "ID of "+file, file+" has no ID"),
 	}
 	if is["VERSION_CODENAME"] != "" {
@@ -94,7 +94,7 @@ func architecture(s *System) []Fact {
 			return []Fact{text(key, name, "the head of "+program)}
 		}
 	}
-	return []Fact{unknown(key, "neither uname nor any program tells")}
+	return []Fact{unknown(key, "neither uname nor any program shows it")}
 }
 
 func machine(s *System) []Fact {
@@ -131,7 +131,7 @@ func shell(s *System) []Fact {
 		name, how = s.shared.environ()["SHELL"], "SHELL"
 	}
 	if name == "" {
-		return []Fact{unknown("system.shell", "neither the account nor SHELL tells")}
+		return []Fact{unknown("system.shell", "neither the account nor SHELL shows it")}
 	}
 	name = path.Base(name)
 	if v := s.shared.installed().version(name); v != "" {

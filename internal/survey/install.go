@@ -75,7 +75,7 @@ func (s *System) madeAt() (at time.Time, how, why string) {
 	if info, err := os.Stat(s.path("/lost+found")); err == nil {
 		return info.ModTime(), "time of /lost+found, which is made with the file system", ""
 	}
-	return at, "", "the file system does not tell when its root folder was made"
+	return at, "", "the file system does not show when its root folder was made"
 }
 
 // installerLogs are where installers leave their logs on the system that they have installed.

@@ -45,7 +45,7 @@ func TestInstall(t *testing.T) {
 			"install.log-ended": "?no installer has left a log", "install.to-login": "30",
 		}},
 		"nothing": {time.Time{}, time.Time{}, nil, "", facts{
-			"install.made": "?does not tell", "install.first-login": "?holds no sign-ins", "install.took": "",
+			"install.made": "?does not show", "install.first-login": "?holds no sign-ins", "install.took": "",
 		}},
 		"an image": {made, late, record(loginLayouts[0], late, signIn), "", facts{
 			"install.took": "?copied from an image", "install.to-login": "?50 hours after",

@@ -45,7 +45,7 @@ func locales(s *System) []Fact {
 	if own := s.shared.environ()["LANG"]; current == "" && own != "" {
 		current, how = own, "LANG of the survey's own environment"
 	}
-	facts = append(facts, textOr("locales.current", current, how, "neither a settings file nor LANG tells"))
+	facts = append(facts, textOr("locales.current", current, how, "neither a settings file nor LANG shows it"))
 	out, err := s.run("locale", "-a")
 	if err != nil {
 		return append(facts, unknown("locales.count", err.Error()))

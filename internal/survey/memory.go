@@ -34,7 +34,7 @@ func memory(s *System) []Fact {
 			facts = append(facts, number(key, mebi(x), how))
 		}
 	}
-	const unread = "/proc/meminfo does not tell"
+	const unread = "/proc/meminfo does not show it"
 	tell("machine.memory", total, "MemTotal", unread)
 	own := ""
 	if mine, err := strconv.ParseFloat(field(s.read("/proc/self/status"), "VmRSS"), 64); err == nil {
@@ -70,7 +70,7 @@ func resident(s *System) Fact {
 		}
 	}
 	if sum == 0 {
-		return unknown("memory.resident", "no process tells its VmRSS")
+		return unknown("memory.resident", "no process shows its VmRSS")
 	}
 	return number(
 		"memory.resident", mebi(sum), "sum of VmRSS over all processes but the survey; what they share counts for each",

@@ -264,7 +264,7 @@ func (s *running) openReview(ctx context.Context) (string, error) {
 	defer resp.Body.Close()
 	var list struct{ Reviews []struct{ ID string } }
 	if err := json.NewDecoder(resp.Body).Decode(&list); err != nil || len(list.Reviews) == 0 {
-		return "", fmt.Errorf("no review is handed in: %w", err)
+		return "", fmt.Errorf("no review is submitted: %w", err)
 	}
 	return list.Reviews[0].ID, nil
 }

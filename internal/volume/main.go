@@ -73,7 +73,7 @@ func fill(ctx context.Context, out io.Writer, dir string, editions int) error {
 		return err
 	}
 	if !empty {
-		return fmt.Errorf("%s is filled already; remove it to fill it anew", dir)
+		return fmt.Errorf("%s is already filled; remove it to fill it again", dir)
 	}
 	if _, err := demo.Load(ctx, svc); err != nil {
 		return err

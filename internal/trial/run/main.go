@@ -112,13 +112,13 @@ func faultsCommand() *cobra.Command {
 			if len(wrong) > 0 {
 				return errors.New("wrong:\n  " + strings.Join(wrong, "\n  "))
 			}
-			fmt.Fprintln(cmd.OutOrStdout(), "Nothing is lost, nothing is there twice, all instances answer the same.")
+			fmt.Fprintln(cmd.OutOrStdout(), "Nothing is lost or duplicated, and all instances give the same answers.")
 			return nil
 		},
 	}
 	cmd.Flags().StringVar(&dir, "dir", ".faults", "folder of data and logs")
 	cmd.Flags().StringVar(&program, "program", "bin/dtallyd", "the service's program")
-	cmd.Flags().StringVar(&before, "before", "", "the program of the version before, which instances begin with")
+	cmd.Flags().StringVar(&before, "before", "", "the program of the version before, which instances start with")
 	cmd.Flags().IntVar(&rounds, "rounds", 1, "how often each fault happens in the cluster")
 	cmd.Flags().IntVar(&single, "single", 200, "how often something is killed on a single machine")
 	return cmd
@@ -139,7 +139,7 @@ func soakCommand() *cobra.Command {
 	var lasts time.Duration
 	cmd := &cobra.Command{
 		Use:   "soak",
-		Short: "Have a service at work for a while, and look whether what it takes grows",
+		Short: "Put load on a service for a while, and check whether its resources grow",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			o, err := options(dir, program, "")

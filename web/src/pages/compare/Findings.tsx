@@ -49,8 +49,8 @@ export function Shots({ data, list }: { data: Data; list: Checklist }) {
   if (taken.length === 0) return null;
   return (
     <section className="mt-8">
-      <h2>Standard shots</h2>
-      <Sideways label="Standard shots">
+      <h2>Standard screenshots</h2>
+      <Sideways label="Standard screenshots">
         <table className="ledger mt-1">
           <thead>
             <tr>

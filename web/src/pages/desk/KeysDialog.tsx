@@ -7,7 +7,7 @@ const fixed: [string, string][] = [
   ["Enter", "next field, then next criterion"],
   ["1 – 9", "choose an answer, or what became of an item"],
   ["Esc", "leave a field"],
-  ["submit", "hand in"],
+  ["submit", "submit"],
   ["?", "this list of keys"],
 ];
 

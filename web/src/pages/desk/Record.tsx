@@ -127,7 +127,7 @@ export const partForms: PartForm[] = [
       choice("by", "Made by", "makers", "users", "folklore"),
       line("source", "Source"),
       choice("state", "Verdict", "open", "upheld", "refuted"),
-      text("reason", "Why it is confirmed or refuted"),
+      text("reason", "Why it is upheld or refuted"),
     ],
     says: (x) => words(x.state, x.by, x.source, x.reason),
   },

@@ -111,7 +111,7 @@ function Wide({ heading, entries, view, gains, inView }: Shown & { inView: InVie
             <span className="sr-only">Compare</span>
           </th>
           <th className="margin num w-[64px]">Rank</th>
-          <th className="num w-[52px]" title="the ranks in 90 % of many draws with other weights">
+          <th className="num w-[52px]" title="the ranks in 90 % of many draws with varied weights">
             Range
           </th>
           {gains && <th className="num w-[52px]">Change</th>}
