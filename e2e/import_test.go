@@ -72,7 +72,7 @@ func TestImportPage(t *testing.T) {
 		typeIn("Time zone", "Europe/Oslo"),
 		chromedp.Click(`//label[contains(., "Decimal commas")]/input`),
 		press("Preview"),
-		says("p[role=status]", "1 rejected, so nothing would be imported. 2 new"),
+		says("p[role=status]", "1 refused, so nothing would be imported. 2 new"),
 		says("td", "perhaps"),
 	)
 	do(
@@ -135,7 +135,7 @@ func TestImportPage(t *testing.T) {
 		pick("Import", "a catalogue"),
 		offer(t, "autumn.yaml", autumn+"rigs: [{key: bench-old, cores: 12}]\n"),
 		press("Preview"),
-		says("p[role=status]", "1 rejected, so nothing would be imported. 3 new"),
+		says("p[role=status]", "1 refused, so nothing would be imported. 3 new"),
 		says("td", "specification is fixed"),
 		offer(t, "autumn.yaml", autumn),
 		press("Preview"),

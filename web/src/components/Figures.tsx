@@ -162,7 +162,7 @@ export function SectionDots({
       ))}
       <span className="relative col-start-2 block h-5 text-[11px] text-soft">
         {ticks.map((t) => (
-          <span key={t} className="absolute -translate-x-1/2" style={{ left: `${t}%` }}>
+          <span key={t} className="absolute -translate-x-1/2 whitespace-nowrap" style={{ left: `${t}%` }}>
             {t}
           </span>
         ))}

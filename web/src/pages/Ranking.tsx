@@ -130,19 +130,19 @@ function Title({ heading, count, since }: { heading: Heading; count: number; sin
       <p className="text-[13px] text-soft">
         {heading.title}, {heading.checklist} · {counted(count)} editions ranked
         {heading.at ? (
-          <strong className="font-medium text-ink">· as it was on {moment(heading.at)}</strong>
+          <strong className="font-medium text-ink"> · as it was on {moment(heading.at)}</strong>
         ) : (
           about.data && <> · as of {moment(about.data.now)}</>
         )}
         {heading.orderedBy && (
           <> · ordered by {heading.sections.find((s) => s.key === heading.orderedBy)?.title ?? heading.orderedBy}</>
         )}
-        {since && <>· rank changes since {day(endOf(since))}</>}
+        {since && <> · rank changes since {day(endOf(since))}</>}
         {!!heading.weights?.length && (
-          <strong className="font-medium text-ink">· with custom weights: {heading.weights.join(", ")}</strong>
+          <strong className="font-medium text-ink"> · with custom weights: {heading.weights.join(", ")}</strong>
         )}
         <OnGround heading={heading} />
-        {!!heading.rigs?.length && <>· measures count only on {heading.rigs.join(", ")}</>}
+        {!!heading.rigs?.length && <> · measures count only on {heading.rigs.join(", ")}</>}
       </p>
       {heading.changeover?.newer && (
         <p className="text-[13px] text-soft">
@@ -264,7 +264,7 @@ function Remarks({ heading, ranked, view }: { heading: Heading; ranked: Entry[];
       {first.length > 1 && (
         <>
           {first.map((e) => e.name.distribution).join(" and ")} are a dead heat: {rounded(Math.abs(apart), 1)} points
-          apart, margin {rounded(heading.margin, 1)}.
+          apart, margin {rounded(heading.margin, 1)}.{" "}
         </>
       )}
       {ranked.length > 1 && !heading.orderedBy && (

@@ -469,9 +469,10 @@ function Found({
           <span key={t.reading.id}>
             {n > 0 && <span className="text-soft">, </span>}
             {answerText(t.reading.answer, c)}
-            {c.kind === "grade" && <span className="text-[12px] text-soft">by {t.reading.reviewer}</span>}
+            {c.kind === "grade" && <span className="text-[12px] text-soft"> by {t.reading.reviewer}</span>}
             {t.changed && (
               <span className="text-[12px]" title={changedWords(t.changed)}>
+                {" "}
                 (changed from {t.changed.from})
               </span>
             )}

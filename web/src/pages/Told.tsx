@@ -46,6 +46,7 @@ export function Told({ review, list, edition }: { review: string; list: Checklis
             {v.conditions && `, if ${v.conditions}`}. {v.reason}
             {!!v.alternatives?.length && (
               <span className="text-soft">
+                {" "}
                 Consider{" "}
                 {v.alternatives.map((a) => (
                   <Link key={a} className="act mr-2" to={`/edition/${a}`}>

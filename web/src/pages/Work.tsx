@@ -158,7 +158,7 @@ function Doubtful({ review }: { review: Review }) {
     (doubts.data?.readings.length ?? 0) +
     (doubts.data?.surprises.filter((s) => !s.confirmed).length ?? 0) +
     (doubts.data?.disagreements.length ?? 0);
-  return n ? <span className="text-ink">· {n === 1 ? "one open item" : `${n} open items`} doubtful</span> : null;
+  return n ? <span className="text-ink"> · {n} doubtful</span> : null;
 }
 
 function Group({

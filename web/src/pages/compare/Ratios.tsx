@@ -36,6 +36,7 @@ export function Ratios({ data, list }: { data: Data; list: Checklist }) {
                 {nameIn(data, edition)}
                 {mean?.ratio != null && (
                   <span className="font-sans text-[13px] font-normal text-soft">
+                    {" "}
                     · in one figure {figure(mean.ratio)} times, {mean.ratio < 1 ? "worse" : "better"} (above 1 is
                     better): the geometric mean over {mean.over}
                     {mean.carries &&

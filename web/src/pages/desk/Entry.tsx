@@ -106,7 +106,7 @@ export function Entry({
               {[place.rig && `on ${place.rig}`, context, typed.system && `in state ${typed.system}`]
                 .filter(Boolean)
                 .join(" · ")}
-              {place.context && <span className="font-medium text-ink">· not as asked: saved, does not score</span>}
+              {place.context && <span className="font-medium text-ink"> · not as asked: saved, does not score</span>}
             </p>
             {hidden.length > 0 && (
               <p className="text-[13px] text-soft">

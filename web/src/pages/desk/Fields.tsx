@@ -207,7 +207,7 @@ function Summary({ criterion: c, typed }: { criterion: Criterion; typed: Typed }
     `${c.runs?.summary ?? "median"} of ${runs.length}: ${figure(summary(c, runs, offset))} ${c.unit ?? ""}`,
   ];
   if (offset) words.push(`minus ${figure(offset)}`);
-  if (scatter !== undefined) words.push(`spread ${rounded(100 * scatter, 1)} %, tolerance ${percent(tolerance)} %`);
+  if (scatter !== undefined) words.push(`spread ${rounded(100 * scatter, 1)} %, tolerance ${percent(tolerance)}`);
   if (c.runs?.expect && runs.length < c.runs.expect) words.push(`${c.runs.expect} runs are expected`);
   return (
     <p aria-live="polite" className="mt-1 text-[13px] text-soft">

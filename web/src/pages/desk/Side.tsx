@@ -154,7 +154,7 @@ export function Side({
           >
             {f.title}
             <span className="text-[12px] text-soft">
-              {f.part === "finding" && earlier > 0 && <span className="text-accent">{earlier} to check ·</span>}
+              {f.part === "finding" && earlier > 0 && <span className="text-accent">{earlier} to check · </span>}
               {count(f.part) || "–"}
             </span>
           </button>

@@ -47,6 +47,7 @@ export function Succession({
         {s.advice.reasons.join("; ")}.
         {s.given && (
           <>
+            {" "}
             Advice of the team: <strong className="font-semibold">{s.given.advice}</strong> – {s.given.reason}
           </>
         )}

@@ -167,7 +167,7 @@ function Second({ list: l, onChanged }: { list: Schemas["PasskeyList"]; onChange
         />
         <span>
           Ask for a passkey after the password
-          {l.required && <span className="text-soft">– required for your roles</span>}
+          {l.required && <span className="text-soft"> – required for your roles</span>}
         </span>
       </label>
       <Unproved error={want.error} />

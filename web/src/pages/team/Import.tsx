@@ -254,7 +254,7 @@ function Outcome({ done, trial }: { done: Done; trial: boolean }) {
   const says = done.written
     ? `Imported: ${counts}.`
     : done.refused > 0
-      ? `${done.refused} rejected, so nothing ${trial ? "would be" : "was"} imported. ${counts}.`
+      ? `${done.refused} refused, so nothing ${trial ? "would be" : "was"} imported. ${counts}.`
       : done.new + done.replaces + done.changes === 0
         ? `Nothing to import: ${done.same} exist already.`
         : `${counts}. Nothing is imported yet.`;

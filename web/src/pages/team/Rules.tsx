@@ -84,7 +84,7 @@ function Rules() {
             Save the settings
           </button>
         )}
-        {save.isSuccess && <span role="status">Saved.</span>}
+        {save.isSuccess && <span role="status"> Saved.</span>}
         <Refused error={save.error} className="mt-2" />
       </form>
     </>
