@@ -215,7 +215,7 @@ var stories = map[string]func(*told) bool{
 			for _, r := range v.Traces[i].Readings {
 				g := r.Reading.Answer.Grade
 				low = low || (!r.Counts && g != nil && *g == 5 && strings.Contains(r.Why, "replaced"))
-				met = met || (r.Counts && strings.Contains(r.Reading.Note, "talked over"))
+				met = met || (r.Counts && strings.Contains(r.Reading.Note, "discussed"))
 			}
 			return false
 		})
