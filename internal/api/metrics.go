@@ -160,9 +160,9 @@ func (m *metrics) watch(c *gin.Context) {
 	if !slices.Contains(methods, method) {
 		method = "other" // anybody can invent one
 	}
-	answered := monitor.Slow{
+	answered := monitor.Request{
 		At: start.UTC(), Method: method, Route: route, Status: c.Writer.Status(), Took: time.Since(start),
-		Database: spent.Time(), Statements: spent.Statements(), Request: requestID(c),
+		Database: spent.Time(), Statements: spent.Statements(), ID: requestID(c),
 	}
 	m.took.WithLabelValues(method, route, strconv.Itoa(answered.Status)).Observe(answered.Took.Seconds())
 	m.database.WithLabelValues(method, route).Add(answered.Database.Seconds())

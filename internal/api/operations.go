@@ -32,7 +32,7 @@ func (h *handlers) ShowOperations(ctx context.Context, _ ShowOperationsRequest) 
 		r := &o.Slow[i]
 		out.Slow = append(out.Slow, contract.SlowRequest{
 			At: r.At, Instance: r.Instance, Method: r.Method, Route: r.Route, Status: r.Status, Took: r.Took.Seconds(),
-			Database: r.Database.Seconds(), Statements: r.Statements, Request: r.Request,
+			Database: r.Database.Seconds(), Statements: r.Statements, Request: r.ID,
 		})
 	}
 	return &out, nil

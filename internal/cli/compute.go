@@ -106,8 +106,7 @@ func readBundle(cmd *cobra.Command, file string) (*bundle.Bundle, error) {
 	}
 	b, err := bundle.Parse(in, largestBundle)
 	if err != nil {
-		return nil, fmt.Errorf("%s is not a valid bundle:\n"+
-			"%w", file, err)
+		return nil, fmt.Errorf("%s is not a valid bundle:\n%w", file, err)
 	}
 	return b, nil
 }

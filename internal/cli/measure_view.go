@@ -116,8 +116,7 @@ func planSheet(
 		return t
 	}
 	if reference != nil {
-		t.heading += fmt.Sprintf("\n"+
-			"%s runs first, to show whether the machine changed", reference.Key)
+		t.heading += fmt.Sprintf("\n%s runs first, to show whether the machine changed", reference.Key)
 	}
 	t.heading += fmt.Sprintf("\n"+
 		"Minimum time: %s", roughly(rest+runs))

@@ -219,8 +219,7 @@ func (n *Node) recovered(ctx context.Context) (string, error) {
 	owner.run(cmd)
 	cmd.Dir = "/"
 	if says, err := cmd.CombinedOutput(); err != nil {
-		return "", fmt.Errorf("asking %s how recent its data is: %w:\n"+
-			"%s", n.Name, err, says)
+		return "", fmt.Errorf("asking %s how recent its data is: %w:\n%s", n.Name, err, says)
 	}
 	says, err := os.ReadFile(log)
 	if err != nil {
@@ -232,8 +231,7 @@ func (n *Node) recovered(ctx context.Context) (string, error) {
 			return at, nil
 		}
 	}
-	return "", fmt.Errorf("%s does not show how recent its data is:\n"+
-		"%s", n.Name, says)
+	return "", fmt.Errorf("%s does not show how recent its data is:\n%s", n.Name, says)
 }
 
 // Start starts a node that is down. It joins the others, and is there once it has all of their data.

@@ -200,8 +200,7 @@ func (s *Server) await(ctx context.Context, p *process) error {
 		select {
 		case <-p.done:
 			return fmt.Errorf(
-				"the database stopped when it started (%v); its log is %s:\n"+
-					"%s",
+				"the database stopped when it started (%v); its log is %s:\n%s",
 				p.ended,
 				s.folder.log(),
 				tail(s.folder.log()),

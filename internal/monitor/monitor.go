@@ -32,11 +32,11 @@ type Report struct {
 	Behind   int64     `json:"behind"` // changes of the database that it had not seen
 	Requests int       `json:"requests"`
 	Failed   int       `json:"failed"` // requests answered with a status of 500 or more
-	Slow     []Slow    `json:"slow,omitempty"`
+	Slow     []Request `json:"slow,omitempty"`
 }
 
-// Slow is a request that took long.
-type Slow struct {
+// Request is one that was answered.
+type Request struct {
 	At         time.Time     `json:"at"`
 	Method     string        `json:"method"`
 	Route      string        `json:"route"`
@@ -44,7 +44,7 @@ type Slow struct {
 	Took       time.Duration `json:"took"`
 	Database   time.Duration `json:"database"` // of that, how long the database worked
 	Statements int64         `json:"statements"`
-	Request    string        `json:"request"` // its id in the log
+	ID         string        `json:"request"` // its id in the log
 }
 
 // Instance is one that runs on the database, with its latest report.
@@ -61,14 +61,14 @@ type Overview struct {
 	Change     int64 // the newest of the database
 	Instances  []Instance
 	Nodes      []store.DatabaseNode
-	LastBackup time.Time // zero: none is known
-	BackupDays int       // how old it may be; 0: any age
-	Slow       []SlowOf  // of all instances, the newest first
+	LastBackup time.Time     // zero: none is known
+	BackupDays int           // how old it may be; 0: any age
+	Slow       []SlowRequest // of all instances, the newest first
 }
 
-// SlowOf is a slow request with the address of its instance.
-type SlowOf struct {
-	Slow
+// SlowRequest is one that took long, with the address of its instance.
+type SlowRequest struct {
+	Request
 	Instance string
 }
 
@@ -93,7 +93,7 @@ type Service struct {
 
 	mu    sync.Mutex
 	turns [perMinute]turn // the last minute, the newest first
-	slow  []Slow          // the newest last
+	slow  []Request       // the newest last
 }
 
 // turn is what was answered between two reports.
@@ -105,7 +105,7 @@ func New(l *ledger.Ledger) *Service {
 }
 
 // Answered counts a request, and keeps it where it was slow.
-func (s *Service) Answered(r *Slow) {
+func (s *Service) Answered(r *Request) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	s.turns[0].requests++
@@ -212,9 +212,9 @@ func (s *Service) Overview(ctx context.Context, who *access.Actor) (*Overview, e
 	o.Nodes = st.DatabaseNodes(ctx)
 	for i := range o.Instances {
 		for _, r := range o.Instances[i].Slow {
-			o.Slow = append(o.Slow, SlowOf{r, o.Instances[i].Address})
+			o.Slow = append(o.Slow, SlowRequest{r, o.Instances[i].Address})
 		}
 	}
-	slices.SortFunc(o.Slow, func(a, b SlowOf) int { return b.At.Compare(a.At) })
+	slices.SortFunc(o.Slow, func(a, b SlowRequest) int { return b.At.Compare(a.At) })
 	return o, nil
 }

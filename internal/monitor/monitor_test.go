@@ -57,9 +57,9 @@ func shown(t *testing.T, s *monitor.Service, instances int) *monitor.Overview {
 func TestOverview(t *testing.T) {
 	dsn := servicetest.Filled.DSN(t)
 	one, two := instance(t, dsn, "attic 127.0.0.1:1"), instance(t, dsn, "cellar 127.0.0.1:2")
-	two.Answered(&monitor.Slow{Status: 200, Took: time.Millisecond})
+	two.Answered(&monitor.Request{Status: 200, Took: time.Millisecond})
 	for i := range 25 {
-		two.Answered(&monitor.Slow{
+		two.Answered(&monitor.Request{
 			At: time.Unix(
 				int64(i),
 				0,

@@ -243,7 +243,7 @@ func listen(address string) (net.Listener, error) {
 	switch {
 	case errors.Is(err, syscall.EADDRINUSE):
 		return nil, fmt.Errorf(
-			"port of %s is in use by another program; stop that program, or choose another port with "+
+			"%s is in use by another program; stop that program, or choose another port with "+
 				"--listen HOST:PORT (make demo LISTEN=HOST:PORT)",
 			address,
 		)

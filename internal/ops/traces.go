@@ -36,13 +36,10 @@ func startTraces(ctx context.Context, s *Settings, instance string, log *slog.Lo
 	if err != nil {
 		return nil, fmt.Errorf("traces: %w", err)
 	}
-	// Who asks may belong to a trace already, but does not decide whether this service sends its part.
-	some := trace.TraceIDRatioBased(s.TracesShare)
 	provider := trace.NewTracerProvider(
 		trace.WithBatcher(exporter),
-		trace.WithSampler(
-			trace.ParentBased(some, trace.WithRemoteParentSampled(some), trace.WithRemoteParentNotSampled(some)),
-		),
+		// By the trace's id, so that a trace is sent whole or not at all, whatever the caller asks for.
+		trace.WithSampler(trace.TraceIDRatioBased(s.TracesShare)),
 		trace.WithResource(resource.NewSchemaless(
 			attribute.String("service.name", "dtallyd"),
 			attribute.String("service.version", build.Version()),
@@ -74,11 +71,7 @@ func (s *Settings) tracing() error {
 	text := s.texts["traces-share"]
 	share, err := strconv.ParseFloat(text, 64)
 	if err != nil || !(share >= 0 && share <= 1) { // not a number is neither
-		return fmt.Errorf(
-			"traces-share (from %s) must be a number from 0 to 1, not %q",
-			s.sources["traces-share"],
-			text,
-		)
+		return fmt.Errorf("traces-share (from %s) must be a number from 0 to 1, not %q", s.sources["traces-share"], text)
 	}
 	s.TracesShare = share
 	return nil
