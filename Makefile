@@ -31,7 +31,7 @@ help:
 	@echo "make bench-volume measure how the service answers over it"
 	@echo "make packages     build Debian and RPM packages into bin/packages"
 	@echo "make cluster      run three database nodes, three instances and a balancer on the demo's data"
-	@echo "make faults       kill, pause and fill everything under load; ROUNDS=3 in a cluster, SINGLE=200 on one machine"
+	@echo "make faults       kill, pause, cut off and fill everything under load; ROUNDS=3 in a cluster, SINGLE=200 on one machine"
 	@echo "make soak         an hour of mixed load: does what the service takes grow? SOAK=10m"
 	@echo "make build        build console and programs into bin/"
 	@echo "make clients      build the client for the machines under review: bin/dtally-linux-amd64, -arm64"

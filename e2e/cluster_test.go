@@ -12,11 +12,11 @@ import (
 	"dappertally/internal/trial"
 )
 
-// TestFaults kills a database node and an instance of a cluster, and the parts of a single machine, while writers and
-// readers are at work. make faults is the long form.
+// TestFaults kills a database node and an instance of a cluster, cuts its network where it has one, and kills the parts
+// of a single machine, while writers and readers are at work. make faults is the long form.
 func TestFaults(t *testing.T) {
 	dir := dbtest.Folder(t)
-	o := trial.Options{Dir: dir, Program: filepath.Join(bin, "dtallyd"), Size: 3, Listen: "127.0.0.1:0"}
+	o := trial.Options{Dir: dir, Program: filepath.Join(bin, "dtallyd"), Size: 3, Listen: "127.0.0.1:0", Network: true}
 	var err error
 	if o.Listen, err = trial.FreeAddress(); err != nil {
 		t.Fatal(err)
@@ -42,6 +42,9 @@ func TestFaults(t *testing.T) {
 	}()
 	balanced(t, cluster)
 	some := []string{"node 1 is killed", "instance 1 is killed"}
+	if cluster.Networked() {
+		some = append(some, trial.CutOff)
+	}
 	results, wrong, err := cluster.Trouble(
 		t.Context(), 1, func(name string) bool { return slices.Contains(some, name) }, t.Output())
 	if err != nil || len(wrong) > 0 {

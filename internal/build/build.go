@@ -17,6 +17,10 @@ var stamped string
 // Schema is the version of the database's schema that this version of the product needs.
 const Schema = 23
 
+// Released is the version of the database's schema of the last release. Programs that need it, or a newer one, work
+// beside this one: migrations after it only add.
+const Released = 22
+
 // Release is the version of the product, such as 1.2.0. The changelog has what each brought.
 func Release() string { return strings.TrimSpace(release) }
 
@@ -62,5 +66,6 @@ func Lines() string {
 	if commit == "" {
 		commit = "(unknown)"
 	}
-	return fmt.Sprintf("%s\ncommit %s\nschema %d", Release(), commit, Schema)
+	return fmt.Sprintf("%s\ncommit %s\nschema %d (works beside programs with schema %d or newer)",
+		Release(), commit, Schema, Released)
 }

@@ -23,8 +23,9 @@ import (
 type Cluster struct {
 	Nodes   []*Node
 	dir     string
-	names   secrets // of the accounts, which all nodes share
-	scripts string  // the folder of the scripts that carry data to a new node
+	names   secrets  // of the accounts, which all nodes share
+	scripts string   // the folder of the scripts that carry data to a new node
+	network *Network // that the nodes are in; nil: they are on loopback
 }
 
 // Node is one server of a cluster.
@@ -32,6 +33,7 @@ type Node struct {
 	Name    string
 	Address string // HOST:PORT for SQL
 	cluster *Cluster
+	member  int // of the cluster's network
 	dir     string
 	ports   ports
 	mu      sync.Mutex
@@ -44,11 +46,24 @@ type ports struct{ SQL, Group, Changes, State int }
 // StartCluster starts a cluster of so many nodes whose data is in dir, making it where it is new. A cluster that was
 // stopped, or died as a whole, begins with the node that has the newest data.
 func StartCluster(ctx context.Context, dir string, nodes int) (*Cluster, error) {
+	return startCluster(ctx, &Cluster{dir: dir}, nodes)
+}
+
+// StartClusterOn is StartCluster with each node in a part of its own of a network without members.
+func StartClusterOn(ctx context.Context, network *Network, dir string, nodes int) (*Cluster, error) {
+	for range nodes {
+		if err := network.join(); err != nil {
+			return nil, err
+		}
+	}
+	return startCluster(ctx, &Cluster{dir: dir, network: network}, nodes)
+}
+
+func startCluster(ctx context.Context, c *Cluster, nodes int) (*Cluster, error) {
 	if _, err := os.Stat(galeraLibrary); err != nil {
 		return nil, fmt.Errorf("the replication engine is missing; on Debian: apt-get install galera-4 (%w)", err)
 	}
-	c := &Cluster{dir: dir}
-	if err := os.MkdirAll(dir, 0o711); err != nil {
+	if err := os.MkdirAll(c.dir, 0o711); err != nil {
 		return nil, err
 	}
 	if err := c.shared(); err != nil {
@@ -59,8 +74,8 @@ func StartCluster(ctx context.Context, dir string, nodes int) (*Cluster, error) 
 		return nil, err
 	}
 	for i := range nodes {
-		n := &Node{Name: fmt.Sprintf("node%d", i+1), cluster: c}
-		n.dir = filepath.Join(dir, n.Name)
+		n := &Node{Name: fmt.Sprintf("node%d", i+1), cluster: c, member: i}
+		n.dir = filepath.Join(c.dir, n.Name)
 		if n.ports, err = n.chosen(); err != nil {
 			return nil, err
 		}
@@ -143,7 +158,17 @@ func (n *Node) DSN() string {
 	return fmt.Sprintf("%s:%s@tcp(%s)/%s", account, n.cluster.names.Service, n.Address, Schema)
 }
 
-func (n *Node) at(port int) string { return net.JoinHostPort("127.0.0.1", strconv.Itoa(port)) }
+// host is the node's address.
+func (n *Node) host() string {
+	if network := n.cluster.network; network != nil {
+		return network.address(n.member)
+	}
+	return loopback
+}
+
+const loopback = "127.0.0.1"
+
+func (n *Node) at(port int) string { return net.JoinHostPort(n.host(), strconv.Itoa(port)) }
 
 // chosen are the node's ports: those it had before, or new ones that are free.
 func (n *Node) chosen() (p ports, err error) {
@@ -360,6 +385,9 @@ func (n *Node) Isolate(ctx context.Context, on bool) error {
 	_, err = db.ExecContext(ctx, `SET GLOBAL wsrep_provider_options = ?`, option)
 	return err
 }
+
+// Cut pulls the cable of a node in a network: nobody reaches it any more, nor it anybody; or it plugs the cable in.
+func (n *Node) Cut(on bool) error { return n.cluster.network.cut(n.member, on) }
 
 // Process is the process id of the node's server.
 func (n *Node) Process() int { return n.running().Process() }

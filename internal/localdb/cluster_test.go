@@ -1,6 +1,7 @@
 package localdb
 
 import (
+	"context"
 	"database/sql"
 	"testing"
 	"time"
@@ -42,6 +43,50 @@ func TestCluster(t *testing.T) {
 		if got := rows(t, n); got != 3 {
 			t.Errorf("after all were killed %s has %d rows", n.Name, got)
 		}
+	}
+}
+
+// TestNetwork cuts a node off from everybody: the others work on, it refuses, and it comes back by itself.
+func TestNetwork(t *testing.T) {
+	network, err := NewNetwork()
+	if err != nil {
+		t.Skip("no network of its own can be made here: ", err)
+	}
+	defer func() {
+		if err := network.Close(); err != nil {
+			t.Error(err)
+		}
+	}()
+	c, err := StartClusterOn(t.Context(), network, reachable(t), 3)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() {
+		if err := c.Stop(); err != nil {
+			t.Error(err)
+		}
+	}()
+	do(t, c.Nodes[0], `CREATE TABLE kept (x INT PRIMARY KEY)`)
+	if err := c.Nodes[0].Cut(true); err != nil {
+		t.Fatal(err)
+	}
+	short, cancel := context.WithTimeout(t.Context(), 2*time.Second)
+	defer cancel()
+	if state, err := c.Nodes[0].State(short); err == nil {
+		t.Errorf("a node that is cut off answers: %s", state)
+	}
+	do(t, c.Nodes[1], `INSERT INTO kept VALUES (1)`)
+	if got := rows(t, c.Nodes[2]); got != 1 {
+		t.Errorf("the other side of the cut has %d rows", got)
+	}
+	if err := c.Nodes[0].Cut(false); err != nil {
+		t.Fatal(err)
+	}
+	if err := c.Nodes[0].await(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	if got := rows(t, c.Nodes[0]); got != 1 {
+		t.Errorf("back again it has %d rows", got)
 	}
 }
 

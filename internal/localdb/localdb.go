@@ -152,12 +152,14 @@ func (s *Server) run(ctx context.Context) error {
 		"--max-connections=200",
 		"--default-time-zone=+00:00",
 	}, s.settings...)...)
+	begin := (*exec.Cmd).Start
 	if s.node != nil {
 		more, err := s.node.args()
 		if err != nil {
 			return err
 		}
 		cmd.Args, cmd.Env = append(cmd.Args, more...), s.node.environment()
+		begin = s.node.begin
 	}
 	f.owner.run(cmd)
 	cmd.Dir = "/"
@@ -170,7 +172,7 @@ func (s *Server) run(ctx context.Context) error {
 		s.mu.Unlock()
 		return errStopped
 	}
-	if err := cmd.Start(); err != nil {
+	if err := begin(cmd); err != nil {
 		s.mu.Unlock()
 		return fmt.Errorf("starting the database: %w", err)
 	}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"maps"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"slices"
 	"strconv"
@@ -20,16 +21,20 @@ type nodeSettings struct {
 }
 
 // statements leave the accounts of a server, on the node that begins; the others get them with the data. Accounts may
-// come over loopback.
+// come from this machine over loopback or the cluster's network.
 func (s *nodeSettings) statements(names *secrets) string {
 	if !s.begins {
 		return ""
 	}
-	return names.statements() + fmt.Sprintf("CREATE USER IF NOT EXISTS '%[1]s'@'127.0.0.1' IDENTIFIED BY '%[2]s';\n"+
-		"GRANT ALL ON `%[3]s%%`.* TO '%[1]s'@'127.0.0.1';\n", account, names.Service, Schema)
+	from := loopback
+	if network := s.node.cluster.network; network != nil {
+		from = network.host()
+	}
+	return names.statements() + fmt.Sprintf("CREATE USER IF NOT EXISTS '%[1]s'@'%[4]s' IDENTIFIED BY '%[2]s';\n"+
+		"GRANT ALL ON `%[3]s%%`.* TO '%[1]s'@'%[4]s';\n", account, names.Service, Schema, from)
 }
 
-// args are the server's settings for Galera: those of deploy/cluster/galera.cnf, with all nodes on loopback.
+// args are the server's settings for Galera: those of deploy/cluster/galera.cnf, with all nodes on this machine.
 func (s *nodeSettings) args() ([]string, error) {
 	p := s.node.ports
 	group := make([]string, len(s.node.cluster.Nodes))
@@ -41,11 +46,11 @@ func (s *nodeSettings) args() ([]string, error) {
 		return nil, err
 	}
 	settings["skip-networking"] = "0"
-	settings["bind-address"] = "127.0.0.1"
+	settings["bind-address"] = s.node.host()
 	settings["port"] = strconv.Itoa(p.SQL)
 	settings["wsrep-cluster-address"] = "gcomm://" + strings.Join(group, ",")
 	settings["wsrep-node-name"] = s.node.Name
-	settings["wsrep-node-address"] = "127.0.0.1"
+	settings["wsrep-node-address"] = s.node.host()
 	settings["wsrep-sst-receive-address"] = s.node.at(p.State)
 	settings["wsrep-provider-options"] += ";gmcast.listen_addr=tcp://" + s.node.at(p.Group) +
 		";ist.recv_addr=" + s.node.at(p.Changes)
@@ -106,6 +111,14 @@ func (c *Cluster) scriptsFolder() (string, error) {
 		}
 	}
 	return folder, nil
+}
+
+// begin starts the server's program, in the node's part of the network where there is one.
+func (s *nodeSettings) begin(cmd *exec.Cmd) error {
+	if network := s.node.cluster.network; network != nil {
+		return network.inside(s.node.member, cmd.Start)
+	}
+	return cmd.Start()
 }
 
 // environment has the scripts on the path.

@@ -70,6 +70,11 @@ func faults(size int) []fault {
 			func(ctx context.Context, t *Trial) error { return t.Nodes.Nodes[0].Isolate(ctx, false) },
 		},
 		fault{
+			CutOff, failover,
+			func(_ context.Context, t *Trial) error { return t.Nodes.Nodes[0].Cut(true) },
+			func(_ context.Context, t *Trial) error { return t.Nodes.Nodes[0].Cut(false) },
+		},
+		fault{
 			"instances are restarted in turn, with the new program", hardly,
 			func(ctx context.Context, t *Trial) error {
 				for _, i := range t.Instances {
@@ -110,6 +115,17 @@ func faults(size int) []fault {
 	)
 }
 
+// CutOff is the name of the fault that needs a network.
+const CutOff = "the network is cut between node 1 and all else"
+
+// Networked reports whether the nodes are in a network that can be cut.
+func (t *Trial) Networked() bool { return t.network != nil }
+
+// can reports whether a fault can happen to this cluster.
+func (t *Trial) can(f fault) bool {
+	return (t.disk != nil || !strings.Contains(f.name, "disk")) && (t.Networked() || f.name != CutOff)
+}
+
 // How long work goes on while a fault is there, and after it is undone.
 const (
 	faultLasts = 8 * time.Second
@@ -136,7 +152,7 @@ func (t *Trial) Trouble(
 	}
 	count := load.Count()
 	time.Sleep(calm)
-	wrong = load.Hold(ctx)
+	wrong = append(load.Hold(ctx), load.Agree(ctx)...)
 	for _, r := range results {
 		if !r.Good() {
 			wrong = append(wrong, fmt.Sprintf("%s: no write for %s", r.Fault, r.Gap.Round(time.Millisecond)))
@@ -167,7 +183,7 @@ func (t *Trial) happen(
 		count := load.Count()
 		note(Result{"nothing", count.Refused, count.Gap, hardly})
 		for _, f := range faults(len(t.Nodes.Nodes)) {
-			if !some(f.name) || t.disk == nil && strings.Contains(f.name, "disk") {
+			if !some(f.name) || !t.can(f) {
 				continue
 			}
 			load.Count()

@@ -223,8 +223,8 @@ var compared = []string{
 	"/api/v1/editions?limit=200",
 }
 
-// Hold checks, once all work has stopped, that every acknowledged write is there once, that nothing is there which
-// nobody wrote, and that all instances answer the same to the byte. It returns each thing that is wrong.
+// Hold checks, once all work has stopped, that every acknowledged write is there once, and that nothing is there which
+// nobody wrote. It returns each thing that is wrong.
 func (l *Load) Hold(ctx context.Context) []string {
 	l.mu.Lock()
 	defer l.mu.Unlock()
@@ -233,7 +233,7 @@ func (l *Load) Hold(ctx context.Context) []string {
 	for _, name := range l.acked {
 		written[name] = true
 	}
-	for i, address := range l.addresses {
+	for _, address := range l.addresses {
 		there, err := l.made(ctx, address)
 		if err != nil {
 			wrong = append(wrong, err.Error())
@@ -249,9 +249,15 @@ func (l *Load) Hold(ctx context.Context) []string {
 				wrong = append(wrong, fmt.Sprintf("%s has %s %d times, which nobody acknowledged", address, name, times))
 			}
 		}
-		if i > 0 {
-			wrong = append(wrong, l.same(ctx, l.addresses[0], address)...)
-		}
+	}
+	return wrong
+}
+
+// Agree checks, once all work has stopped, that all instances give the same answers to the byte. It returns each
+// difference.
+func (l *Load) Agree(ctx context.Context) (wrong []string) {
+	for _, address := range l.addresses[1:] {
+		wrong = append(wrong, l.same(ctx, l.addresses[0], address)...)
 	}
 	return wrong
 }

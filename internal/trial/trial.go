@@ -30,7 +30,8 @@ type Trial struct {
 
 	dir     string
 	program string
-	disk    *disk // of the second node; nil: it has none of its own
+	network *localdb.Network // that the nodes are in; nil: they are on loopback
+	disk    *disk            // of the second node; nil: it has none of its own
 }
 
 // Options are where and what is run.
@@ -39,6 +40,7 @@ type Options struct {
 	Program  string // dtallyd
 	Before   string // dtallyd of the version before, which instances start with; empty: they start with Program
 	Disk     bool   // the second node has a small disk of its own, whose data go with it
+	Network  bool   // each node is in a part of its own of a network, where one can be made
 	Size     int    // how many nodes and instances
 	Listen   string // of the balancer; empty: there is none
 	Progress func(text string)
@@ -60,7 +62,7 @@ func Start(ctx context.Context, o Options) (_ *Trial, err error) {
 		t.disk = newDisk(filepath.Join(o.Dir, "nodes", "node2"))
 	}
 	o.Progress(fmt.Sprintf("Starting %d database nodes in %s", o.Size, o.Dir))
-	if t.Nodes, err = localdb.StartCluster(ctx, filepath.Join(o.Dir, "nodes"), o.Size); err != nil {
+	if err := t.startNodes(ctx, o); err != nil {
 		return t, err
 	}
 	if err := fill(ctx, t.Nodes.DSN(), o.Progress); err != nil {
@@ -83,6 +85,21 @@ func Start(ctx context.Context, o Options) (_ *Trial, err error) {
 		return t, t.balance(ctx, o.Listen)
 	}
 	return t, nil
+}
+
+func (t *Trial) startNodes(ctx context.Context, o Options) (err error) {
+	dir := filepath.Join(o.Dir, "nodes")
+	if o.Network {
+		if t.network, err = localdb.NewNetwork(); err != nil {
+			o.Progress(fmt.Sprintf("The nodes are on loopback, and no network is cut: %s", err))
+		}
+	}
+	if t.network == nil {
+		t.Nodes, err = localdb.StartCluster(ctx, dir, o.Size)
+		return err
+	}
+	t.Nodes, err = localdb.StartClusterOn(ctx, t.network, dir, o.Size)
+	return err
 }
 
 // fill fills an empty database with the demo's data; one that holds some stays as it is.
@@ -116,6 +133,9 @@ func (t *Trial) Stop() error {
 	}
 	if t.Nodes != nil {
 		errs = append(errs, t.Nodes.Stop())
+	}
+	if t.network != nil {
+		errs = append(errs, t.network.Close())
 	}
 	if t.disk != nil {
 		errs = append(errs, t.disk.unmount())

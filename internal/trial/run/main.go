@@ -91,7 +91,7 @@ func faultsCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			o.Before, o.Disk = before, true
+			o.Before, o.Disk, o.Network = before, true, true
 			began := time.Now()
 			var wrong []string
 			if single > 0 {
