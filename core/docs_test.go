@@ -33,7 +33,7 @@ func TestDocsNameTests(t *testing.T) {
 		t.Fatal(err)
 	}
 	named := 0
-	for _, file := range []string{"../CONTRIBUTING.md", "../docs/architecture.md"} {
+	for _, file := range []string{"../CONTRIBUTING.md", "../docs/explanation/architecture.md"} {
 		text, err := os.ReadFile(file)
 		if err != nil {
 			t.Fatal(err)
@@ -52,7 +52,7 @@ func TestDocsNameTests(t *testing.T) {
 
 // TestGlossary: a word stands in the glossary once.
 func TestGlossary(t *testing.T) {
-	text, err := os.ReadFile("../docs/glossary.md")
+	text, err := os.ReadFile("../docs/reference/glossary.md")
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -256,12 +256,12 @@ func TestGoldenSteadiness(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			got, err := ranking.Shake(
+			got, err := ranking.Vary(
 				t.Context(),
 				table,
 				checklist.Audience{},
 				&r,
-				ranking.Shaking{Draws: 20_000, Seed: 7, Kappa: want.Kappa, Shake: want.Shake},
+				ranking.Variation{Draws: 20_000, Seed: 7, Kappa: want.Kappa, Vary: want.Vary},
 			)
 			if err != nil {
 				t.Fatal(err)

@@ -177,7 +177,7 @@ func TestKit(t *testing.T) {
 	reader := newClient(t, server)
 	marit := newClient(t, server).login("marit")
 	folder := filepath.Join(t.TempDir(), "kit")
-	out, errs, code := reader.run("", "checklist", "kit", "workshop@2", "--folder", folder)
+	out, errs, code := reader.run("", "checklist", "test-files", "workshop@2", "--folder", folder)
 	if code != 1 || !strings.Contains(out, "bench-script.sh\t627\tdownloaded and verified") ||
 		!strings.Contains(out, "shelf 3") ||
 		!strings.Contains(errs, "2 of 4") {
@@ -187,7 +187,7 @@ func TestKit(t *testing.T) {
 	if err := os.WriteFile(script, []byte("tampered"), 0o600); err != nil {
 		t.Fatal(err)
 	}
-	out, _, _ = reader.run("", "checklist", "kit", "workshop@2", "--folder", folder)
+	out, _, _ = reader.run("", "checklist", "test-files", "workshop@2", "--folder", folder)
 	if left, err := os.ReadFile(script); err != nil || string(left) != "tampered" ||
 		!strings.Contains(out, "differs") ||
 		!strings.Contains(out, "menu-tasks.txt\t749\texists and is verified") {
@@ -197,18 +197,18 @@ func TestKit(t *testing.T) {
 	if err := os.WriteFile(fresh, []byte("a new file of the kit"), 0o600); err != nil {
 		t.Fatal(err)
 	}
-	if _, errs, code := marit.run("", "checklist", "kit", "workshop@2", "--upload", fresh); code != 1 ||
+	if _, errs, code := marit.run("", "checklist", "test-files", "workshop@2", "--upload", fresh); code != 1 ||
 		!strings.Contains(errs, "is not among the test files") {
 		t.Errorf("a file that a frozen kit does not list: exit %d\n%s", code, errs)
 	}
 	marit.withDraft()
-	if out := marit.must("checklist", "kit", "workshop@3", "--upload", fresh); !strings.Contains(
+	if out := marit.must("checklist", "test-files", "workshop@3", "--upload", fresh); !strings.Contains(
 		out, "add it to the draft",
 	) {
 		t.Errorf("uploaded for the draft:\n%s", out)
 	}
-	reader.fails(3, "checklist", "kit", "workshop@3", "--upload", fresh) // a draft is the team's
-	reader.fails(4, "checklist", "kit", "workshop@2", "--upload", filepath.Join(folder, "menu-tasks.txt"))
+	reader.fails(3, "checklist", "test-files", "workshop@3", "--upload", fresh) // a draft is the team's
+	reader.fails(4, "checklist", "test-files", "workshop@2", "--upload", filepath.Join(folder, "menu-tasks.txt"))
 }
 
 func TestProposalByClient(t *testing.T) {
@@ -288,7 +288,7 @@ func TestProposalByClient(t *testing.T) {
 	) {
 		t.Errorf("carried over:\n%s", out)
 	}
-	if out := ines.must("review", "doubts", "--checklist", "workshop@2", "--output", "table"); !strings.Contains(
+	if out := ines.must("review", "data-quality", "--checklist", "workshop@2", "--output", "table"); !strings.Contains(
 		out, "Surprising values",
 	) ||
 		!strings.Contains(out, "another reviewer") {

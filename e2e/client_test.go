@@ -63,7 +63,7 @@ func TestClient(t *testing.T) {
 	ines.must("record", "wanted-apps", "14/20", "--review", review)
 	ines.must("record", "kernel", "6.14", "--review", review)
 	ines.must("record", "printing", "--review", review, "--not-tested", "no printer at hand")
-	ines.must("review", "edit", review, "--state", "handed-in", "--reason", "a first look only")
+	ines.must("review", "edit", review, "--state", "submitted", "--reason", "a first look only")
 	marit.must("review", "edit", review, "--state", "accepted")
 	var r struct{ Provisional []struct{ Edition string } }
 	if err := json.Unmarshal([]byte(reader.must("rank", "--output", "json")), &r); err != nil {

@@ -45,7 +45,7 @@ func TestFaults(t *testing.T) {
 	if cluster.Networked() {
 		some = append(some, trial.CutOff)
 	}
-	results, wrong, err := cluster.Trouble(
+	results, wrong, err := cluster.RunFaults(
 		t.Context(), 1, func(name string) bool { return slices.Contains(some, name) }, t.Output())
 	if err != nil || len(wrong) > 0 {
 		t.Errorf("in a cluster: %v\n%s", err, strings.Join(wrong, "\n"))

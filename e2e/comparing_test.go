@@ -73,7 +73,7 @@ func TestComparingRefusals(t *testing.T) {
 		{"explain gullhaven/5.2/hearthside", 2, "name two editions"},
 		{"explain a/b/c d/e/f", 3, "there is no edition"},
 		{"steadiness --draws 1000000", 4, "too many for readers"},
-		{"steadiness --shake dice", 4, "shake"},
+		{"steadiness --vary dice", 4, "vary"},
 		{"history gullhaven", 2, "distribution/line"},
 		{"history gullhaven/nothing", 3, "no edition line"},
 		{"compare gullhaven/5.2/hearthside mossgate/12/hearthside --baseline nobody", 3, "one of previous, based-on, leader, record"},
@@ -108,9 +108,9 @@ func TestComparingRefusals(t *testing.T) {
 	}
 }
 
-// TestWhatIf moves a weight by keyboard until the lead changes where the mark said it
+// TestWeights moves a weight by keyboard until the lead changes where the mark said it
 // would, sends the address on, and keeps the weights as an audience.
-func TestWhatIf(t *testing.T) {
+func TestWeights(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
 	var tips struct {
@@ -144,7 +144,7 @@ func TestWhatIf(t *testing.T) {
 	do(t, ctx,
 		browser.Look(1280, 900, "light"),
 		browser.SignIn(server, "marit", secret("marit")),
-		chromedp.Navigate(server+"/what-if?newest=true"), browser.Settled(),
+		chromedp.Navigate(server+"/weights?newest=true"), browser.Settled(),
 		browser.Until(fmt.Sprintf(`%s.includes(%q)`, first, leader)),
 		says("p", fmt.Sprintf("%s 5.2 Hearthside leads from %.1f %%", next, share)),
 		chromedp.Focus(`[role=slider][aria-label="Performance"]`),

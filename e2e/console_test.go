@@ -93,7 +93,7 @@ func keys(text string, options ...chromedp.KeyOption) browser.Step {
 	return chromedp.KeyEvent(text, options...)
 }
 
-// TestConsole signs in, fills in readings by keyboard alone, hands in, has the lead
+// TestConsole signs in, fills in readings by keyboard alone, submits, has the lead
 // accept, and sees the ranking change. On the way a wrong value is refused with its
 // reason, and a lost connection loses nothing.
 func TestConsole(t *testing.T) {
@@ -275,15 +275,15 @@ func TestPages(t *testing.T) {
 		"/checklist", "/checklist?audience=tinkerer&checklist=workshop@1",
 		"/team/import", "/checklist/audiences", "/checklist/versions", "/checklist/proposals", "/checklist/proposals/" +
 			proposals.Proposals[0].ID, "/checklist/propose/workshop@2?criterion=media-formats",
-		"/checklist/edit/workshop@3?criterion=cold-start", "/look-into",
+		"/checklist/edit/workshop@3?criterion=cold-start", "/data-quality",
 		"/edition/kestrelby/3.1/pebbledash?open=memory-idle&open=copy-folder&open=week-of-use",
 		"/sign-in", "/nowhere", "/edition/no/such/one", "/report?" + pair, "/work", "/desk/" + list.Reviews[0].ID +
 			"?section=performance",
 		"/desk/" + list.Reviews[0].ID + "?part=finding", "/desk/" + list.Reviews[0].ID + "?part=pictures", "/team",
 		"/team/plans", "/team/plans/new", "/team/plans/" + plans.Plans[0].ID,
-		"/bench/" + plan.Sessions[0].ID, "/team/suggestions", "/team/rules", "/rigs", "/rigs/bench-old", "/troubles",
-		"/suggest", "/?newest=true&since=2026-06-01&desktop=Hearthside", "/what-if?audience=pensioner",
-		"/how-sure?newest=true",
+		"/bench/" + plan.Sessions[0].ID, "/team/suggestions", "/team/settings", "/rigs", "/rigs/bench-old", "/known-issues",
+		"/suggest", "/?newest=true&since=2026-06-01&desktop=Hearthside", "/weights?audience=pensioner",
+		"/steadiness?newest=true",
 		"/explain?a=gullhaven/5.2/hearthside&b=kestrelby/3.1/pebbledash", "/fits?memoryMiB=2048&newest=true", "/groups",
 		"/lines", "/lines/gullhaven/hearthside", "/records", "/compare?show=differences&baseline=previous&" + pair,
 		"/catalogue/gullhaven", "/catalogue/gullhaven/5.2", "/catalogue/gullhaven/5.2/hearthside", "/reports",

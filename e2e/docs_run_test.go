@@ -48,7 +48,7 @@ func commandsOf(t *testing.T, file string) (lines []string) {
 // TestDocsRun runs the commands of the tour, the guide for leads and the page on
 // bundles, each in its order on a fresh demo. TestGuide does so for reviewers.
 func TestDocsRun(t *testing.T) {
-	for file, least := range map[string]int{"../docs/tour.md": 60, "../docs/guide-leads.md": 9, "../docs/bundle.md": 3} {
+	for file, least := range map[string]int{"../docs/tutorial/tour.md": 60, "../docs/guides/leads.md": 9, "../docs/reference/bundle.md": 3} {
 		t.Run(filepath.Base(file), func(t *testing.T) {
 			t.Parallel()
 			lines := commandsOf(t, file)
@@ -116,7 +116,7 @@ func TestServiceExamplesRun(t *testing.T) {
 		return slices.IndexFunc(order, func(v string) bool { return strings.Contains(line, "dtallyd "+v) })
 	}
 	slices.SortStableFunc(help, func(a, b string) int { return verb(a) - verb(b) })
-	for name, lines := range map[string][]string{"help": help, "guide": commandsOf(t, "../docs/guide-administrators.md")} {
+	for name, lines := range map[string][]string{"help": help, "guide": commandsOf(t, "../docs/guides/administrators.md")} {
 		t.Run(name, func(t *testing.T) {
 			t.Parallel()
 			dir, ran := t.TempDir(), 0
@@ -148,9 +148,18 @@ func TestServiceExamplesRun(t *testing.T) {
 					}
 				}
 				typed := strings.NewReplacer(
-					"/etc/dtally.yaml", filepath.Join(dir, config), "dtally:SECRET@tcp(127.0.0.1:3306)/dtally", database,
-					"/var/backups/dtally/"+backupOfHelp, filepath.Join(dir, "dtally.gz"), " FILE", " "+filepath.Join(dir, "dtally.gz"),
-					"/var/backups", dir, "/root/backup.key", filepath.Join(dir, "backup.key"),
+					"/etc/dtally.yaml",
+					filepath.Join(dir, config),
+					"dtally:SECRET@tcp(127.0.0.1:3306)/dtally",
+					database,
+					"/var/backups/dtally/"+backupOfHelp,
+					filepath.Join(dir, "dtally.gz"),
+					" FILE",
+					" "+filepath.Join(dir, "dtally.gz"),
+					"/var/backups",
+					dir,
+					"/root/backup.key",
+					filepath.Join(dir, "backup.key"),
 				).Replace(line)
 				cmd := exec.Command("sh", "-c", typed)
 				cmd.Dir, cmd.Env, cmd.Stdin = dir, append(

@@ -28,7 +28,7 @@ func TestRankingFollowsTheDrag(t *testing.T) {
 // dragged drags a weight and returns the median time of a frame in milliseconds, and how many rankings were drawn.
 func dragged(t *testing.T, ctx context.Context, server string) []float64 {
 	t.Helper()
-	do(t, ctx, browser.Look(1280, 800, "light"), chromedp.Navigate(server+"/what-if"), browser.Settled())
+	do(t, ctx, browser.Look(1280, 800, "light"), chromedp.Navigate(server+"/weights"), browser.Settled())
 	at, err := chromedp.Run(ctx, chromedp.Evaluate[[]float64](`(() => {
 		window.drag = { frames: [], rankings: new Set() };
 		const list = document.querySelector("ol[aria-label]");

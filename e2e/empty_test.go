@@ -302,7 +302,7 @@ func setUp(t *testing.T, ctx context.Context, server string, code []string) {
 		chromedp.Click(`//a[text()="First steps to a ranking"]`),
 		says("h1", "The first ranking"),
 		chromedp.Navigate(
-			server+"/team/rules",
+			server+"/team/settings",
 		),
 		browser.Until(`document.querySelector("main input")?.value === "House team"`),
 		chromedp.Navigate(server+"/set-up"),
@@ -311,7 +311,7 @@ func setUp(t *testing.T, ctx context.Context, server string, code []string) {
 }
 
 // answered has the starter checklist answered by keys at the desk that is open, one criterion after the other, and
-// the review handed in. It gives the desk's address.
+// the review submitted. It gives the desk's address.
 func answered(t *testing.T, ctx context.Context) string {
 	t.Helper()
 	held := func(criterion string) browser.Step {

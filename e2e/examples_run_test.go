@@ -25,10 +25,10 @@ var leaves = map[string]int{
 	"dtally token end 01a2079c-190f-704e-8692-1071691b58a1":                  3,
 	"dtally token end 01a2079c-190f-704e-8692-1071691b58a1 --person tomas":   3,
 
-	"dtally checklist kit workshop@2 --folder kit":                                              1, // one file of the kit lies on a shelf
-	"dtally measure pack quaymark.sheet --review quaymark/22.1/latchwork":                       3, // the same
-	"dtally measure pack stick/quaymark.sheet --review quaymark/22.1/latchwork --kit stick/kit": 3, // the same
-	"dtally record week-of-use 11 --review quaymark/22.1/latchwork":                             4, // shows what a refusal says
+	"dtally checklist test-files workshop@2 --folder kit":                                              1, // one file of the kit lies on a shelf
+	"dtally measure pack quaymark.sheet --review quaymark/22.1/latchwork":                              3, // the same
+	"dtally measure pack stick/quaymark.sheet --review quaymark/22.1/latchwork --test-files stick/kit": 3, // the same
+	"dtally record week-of-use 11 --review quaymark/22.1/latchwork":                                    4, // shows what a refusal says
 }
 
 // together are nouns whose examples get along with each other on one demo.
@@ -47,7 +47,7 @@ var together = map[string][]string{
 		"verdict",
 	},
 	"catalogue": {"distribution", "release", "edition", "rig"},
-	"team":      {"trouble", "plan", "bench", "report", "queue", "proposal", "component"},
+	"team":      {"known-issue", "plan", "bench", "report", "queue", "proposal", "component"},
 	"results": {
 		"at",
 		"compare",
@@ -68,7 +68,7 @@ var together = map[string][]string{
 		"measure",
 		"manual",
 		"calendar",
-		"hand-in",
+		"submit",
 		"policy",
 		"suggestion",
 	},

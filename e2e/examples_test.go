@@ -94,7 +94,7 @@ func (n *named) strange(words []string) (all []string) {
 // guides: whoever types them finds what they name. TestDocsRun runs those in blocks.
 func TestDocsNameTheDemo(t *testing.T) {
 	n := demoNames(t)
-	files, err := filepath.Glob("../docs/*.md")
+	files, err := filepath.Glob("../docs/*/*.md")
 	if err != nil {
 		t.Fatal(err)
 	}

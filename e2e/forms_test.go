@@ -160,7 +160,7 @@ func TestForms(t *testing.T) {
 	do(
 		t,
 		ctx,
-		chromedp.Navigate(server+"/team/rules"),
+		chromedp.Navigate(server+"/team/settings"),
 		browser.Settled(),
 		chromedp.Click(`//label[contains(., "is required")]/input`),
 		press("Save the settings"),
@@ -180,7 +180,7 @@ func TestForms(t *testing.T) {
 		chromedp.Click(
 			`//li[contains(., "without the splash")]//button[text()="Accept"]`,
 		),
-		says("span", "let in by marit"),
+		says("span", "accepted by marit"),
 		chromedp.Navigate(server+"/team"),
 		browser.Settled(),
 		says("th", "Ivybeck 5.4"),

@@ -13,7 +13,7 @@ import (
 )
 
 // guide is where the walk for reviewers lies.
-const guide = "../docs/guide-reviewers.md"
+const guide = "../docs/guides/reviewers.md"
 
 // TestGuide runs every command of the guide on the demo and holds what it prints
 // against what the guide shows. DTALLY_GUIDE=write puts the output into the guide

@@ -29,9 +29,9 @@ func logic(t *testing.T) context.Context {
 				import * as checklists from "./checklists";
 				import * as imports from "./imports";
 				import * as view from "./view";
-				import * as doubts from "./doubts";
+				import * as scatter from "./scatter";
 				import * as estimates from "./estimates";
-				globalThis.logic = { ...numbers, ...merge, ...checklists, ...imports, ...view, ...doubts, ...estimates };`,
+				globalThis.logic = { ...numbers, ...merge, ...checklists, ...imports, ...view, ...scatter, ...estimates };`,
 			ResolveDir: "../web/src",
 			Loader:     api.LoaderTS,
 		},

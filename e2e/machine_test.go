@@ -65,13 +65,13 @@ func TestMachineSignsIn(t *testing.T) {
 		!strings.Contains(said, "at ivybeck/5.4/hearthside") {
 		t.Fatalf("%v\n%s", err, said)
 	}
-	machine.must("record", "week-of-use", "7") // in the review that it was let in for
+	machine.must("record", "week-of-use", "7") // in the review that it was approved for
 	machine.must("rank")
-	if errs := machine.fails(4, "review", "edit", review, "--state", "handed-in", "--reason", "x"); !strings.Contains(
+	if errs := machine.fails(4, "review", "edit", review, "--state", "submitted", "--reason", "x"); !strings.Contains(
 		errs,
 		"can only record in",
 	) {
-		t.Errorf("handing in: %s", errs)
+		t.Errorf("submitting: %s", errs)
 	}
 	do(t, ctx,
 		chromedp.Navigate(server+"/account"), browser.Settled(), says("#page", "can record in one review only"),

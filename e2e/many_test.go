@@ -39,7 +39,7 @@ func TestManyEditions(t *testing.T) {
 	do(t, ctx, browser.Look(1280, 800, "light"), browser.SignIn(server, "marit", secret("marit")))
 	// None of them may hold more than a few thousand elements, however many editions there are.
 	for _, page := range []string{
-		"/", "/how-sure", "/look-into", "/catalogue", "/work", "/lines", "/fits?memoryMiB=2048", "/groups", "/what-if",
+		"/", "/steadiness", "/data-quality", "/catalogue", "/work", "/lines", "/fits?memoryMiB=2048", "/groups", "/weights",
 		"/team", "/team/plans/new", "/reports/radio-winter/edit",
 	} {
 		do(t, ctx, chromedp.Navigate(server+page), browser.Settled())
@@ -79,7 +79,7 @@ func TestManyEditions(t *testing.T) {
 	}
 
 	// A table is looked through, sorted by its heads, and shows fewer columns.
-	do(t, ctx, chromedp.Navigate(server+"/how-sure"), browser.Settled(),
+	do(t, ctx, chromedp.Navigate(server+"/steadiness"), browser.Settled(),
 		chromedp.Click(chromedp.Search(`//th//button[starts-with(., "Edition")]`)),
 		browser.Until(`document.querySelector("th[aria-sort=ascending]")?.textContent.startsWith("Edition")`))
 	first := `document.querySelector(".ledger.rows tbody tr:not([aria-hidden]) th").textContent`

@@ -63,7 +63,7 @@ type measured struct {
 	Runs                     []float64
 }
 
-// TestMeasure measures a review on this machine: killed and resumed, asked for, handed in, and without a service.
+// TestMeasure measures a review on this machine: killed and resumed, asked for, submitted, and without a service.
 func TestMeasure(t *testing.T) {
 	b := newBenchTest(t)
 	var plan []struct{ Criterion, LeftOut string }
@@ -80,7 +80,7 @@ func TestMeasure(t *testing.T) {
 		t.Errorf("without a terminal: %s", says)
 	}
 	b.killedAndResumed()
-	b.handedIn()
+	b.submitted()
 	// Runs that belong to several starts of the machine end with what to do.
 	out, says, code := b.marit.run("", b.on("starts", "--journal", filepath.Join(b.folder, "b.journal"), "--yes")...)
 	if code != 0 || !strings.Contains(says, "Restart the machine") || !strings.Contains(out, "in progress") {
@@ -200,12 +200,12 @@ func (b *benchTest) killedAndResumed() {
 	}
 }
 
-// handedIn sends the slip twice: its readings are there once, with every run as evidence, and are not measured again.
-func (b *benchTest) handedIn() {
+// submitted sends the slip twice: its readings are there once, with every run as evidence, and are not measured again.
+func (b *benchTest) submitted() {
 	t := b.t
 	ines := newClient(t, b.server).login("ines")
 	for range 2 {
-		ines.must("hand-in", b.slip(), "--review", b.review, "--yes", "--shift", "-8760h")
+		ines.must("submit", b.slip(), "--review", b.review, "--yes", "--shift", "-8760h")
 	}
 	var shown struct {
 		Entries []struct {
@@ -249,7 +249,7 @@ func (b *benchTest) handedIn() {
 	var left []struct{ Criterion string }
 	decode(t, ines.must(b.on("--list")...), &left)
 	if len(left) != 3 {
-		t.Errorf("two readings were handed in, and %d procedures are left", len(left))
+		t.Errorf("two readings were submitted, and %d procedures are left", len(left))
 	}
 }
 
@@ -369,7 +369,7 @@ func (b *benchTest) restarted() {
 	if strings.Count(slip, "runs: 2") != 3 || !strings.Contains(slip, "restarted by dtally measure") {
 		t.Errorf("the slip: %s", slip)
 	}
-	newClient(t, b.server).login("ines").must("hand-in", strings.TrimSuffix(journal, ".journal")+".slip",
+	newClient(t, b.server).login("ines").must("submit", strings.TrimSuffix(journal, ".journal")+".slip",
 		"--review", b.review, "--yes", "--shift", "-8760h")
 }
 

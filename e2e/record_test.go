@@ -103,7 +103,7 @@ func TestRecordByClient(t *testing.T) {
 	if err := errors.Join(png.Encode(drawn, image.NewGray(image.Rect(0, 0, 40, 30))), drawn.Close()); err != nil {
 		t.Fatal(err)
 	}
-	if out := ines.must("evidence", "add", "The open menu", "--file", picture, "--shot", "menu-open"); !strings.Contains(
+	if out := ines.must("evidence", "add", "The open menu", "--file", picture, "--screenshot", "menu-open"); !strings.Contains(
 		out, "image/png",
 	) {
 		t.Errorf("the evidence: %s", out)
@@ -119,14 +119,14 @@ func TestRecordByClient(t *testing.T) {
 		"--of",
 		f.ID,
 	)
-	out := ines.must("review", "loose")
+	out := ines.must("review", "open-items")
 	if !strings.Contains(out, "Telemetry has no answer") || strings.Contains(out, "The open menu") {
-		t.Errorf("loose ends: %s", out)
+		t.Errorf("open items: %s", out)
 	}
 	ines.must("finding", "remove", f.ID)
 	ines.fails(3, "finding", "remove", f.ID)
-	ines.fails(4, "review", "edit", planned.ID, "--state", "handed-in")
-	ines.must("review", "edit", planned.ID, "--state", "handed-in", "--reason", "a first look only")
+	ines.fails(4, "review", "edit", planned.ID, "--state", "submitted")
+	ines.must("review", "edit", planned.ID, "--state", "submitted", "--reason", "a first look only")
 
 	// The team's side.
 	marit.must("review", "edit", planned.ID, "--state", "accepted")
@@ -151,12 +151,12 @@ func TestRecordByClient(t *testing.T) {
 	if out := marit.must("suggestion", "list", "--state", "held"); !strings.Contains(out, "The image is 2.1 GB") {
 		t.Errorf("suggestions: %s", out)
 	}
-	ines.must("trouble", "add", "blurred-text", "Text is blurred", "--origin", "desktop", "--component", "Latchwork")
-	if out := ines.must("trouble", "edit", "blurred-text", "--workaround", "unplug it once"); !strings.Contains(
+	ines.must("known-issue", "add", "blurred-text", "Text is blurred", "--origin", "desktop", "--component", "Latchwork")
+	if out := ines.must("known-issue", "edit", "blurred-text", "--workaround", "unplug it once"); !strings.Contains(
 		out, "unplug it once",
 	) ||
 		!strings.Contains(out, "Latchwork") {
-		t.Errorf("trouble: %s", out)
+		t.Errorf("known issue: %s", out)
 	}
 	if out := marit.must("policy", "edit", "--retest-days", "90"); !strings.Contains(out, "90") ||
 		!strings.Contains(out, "advised") {

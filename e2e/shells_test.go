@@ -56,7 +56,7 @@ func TestCompletionInShells(t *testing.T) {
 			}
 			for _, c := range []struct{ line, want string }{
 				{"rank --output t", "table"},                   // a fixed choice
-				{"steadiness --shake rea", "readings"},         // another
+				{"steadiness --vary rea", "readings"},          // another
 				{"checklist exp", "export"},                    // a command
 				{"rank --audience pens", "pensioner"},          // a key of the service
 				{"edition show gullhaven/5.2/h", "hearthside"}, // and one with slashes

@@ -34,7 +34,7 @@ func quaymark(t *testing.T) string {
 	return root
 }
 
-// handed is what hand-in says that it did with each thing.
+// handed is what submit says that it did with each thing.
 func handed(t *testing.T, out string) (fates map[string]string, tally map[string]int) {
 	t.Helper()
 	var said struct {
@@ -121,20 +121,20 @@ func TestSlip(t *testing.T) {
 	for i := range 60 { // enough to be interrupted in
 		away.must("record", "cold-start", fmt.Sprint(20+i), "--rig", "bench-old", "--slip", file)
 	}
-	if says := away.fails(5, "hand-in", file, "--yes"); !strings.Contains(says, "cannot be reached") {
+	if says := away.fails(5, "submit", file, "--yes"); !strings.Contains(says, "cannot be reached") {
 		t.Errorf("without a service: %s", says)
 	}
 
 	server := serve(t)
 	ines := newClient(t, server).login("ines")
 	reader := newClient(t, server)
-	if says := reader.fails(2, "hand-in", file, "--yes"); !strings.Contains(says, "needs an account") {
-		t.Errorf("a reader hands in: %s", says)
+	if says := reader.fails(2, "submit", file, "--yes"); !strings.Contains(says, "needs an account") {
+		t.Errorf("a reader submits: %s", says)
 	}
-	if says := ines.fails(2, "hand-in", file); !strings.Contains(says, "--yes") {
+	if says := ines.fails(2, "submit", file); !strings.Contains(says, "--yes") {
 		t.Errorf("nobody was asked: %s", says)
 	}
-	fates, tally := handed(t, ines.must("hand-in", file, "--dry-run", "--output", "json"))
+	fates, tally := handed(t, ines.must("submit", file, "--dry-run", "--output", "json"))
 	if fates["memory-idle"] != "new" || fates["memory-used"] != "left out" || fates["firewall"] != "new" ||
 		fates["kernel"] != "new" ||
 		tally["refused"] != 0 {
@@ -142,7 +142,7 @@ func TestSlip(t *testing.T) {
 	}
 
 	// Killed as soon as the service has the first of them.
-	cmd := exec.Command(filepath.Join(bin, "dtally"), "hand-in", file, "--yes", "--server", server)
+	cmd := exec.Command(filepath.Join(bin, "dtally"), "submit", file, "--yes", "--server", server)
 	cmd.Env = append(os.Environ(), "XDG_CONFIG_HOME="+ines.home)
 	if err := cmd.Start(); err != nil {
 		t.Fatal(err)
@@ -154,10 +154,10 @@ func TestSlip(t *testing.T) {
 	}
 	_ = cmd.Process.Signal(syscall.SIGKILL)
 	_ = cmd.Wait() // it was killed
-	ines.must("hand-in", file, "--yes")
-	_, tally = handed(t, ines.must("hand-in", file, "--yes", "--output", "json"))
+	ines.must("submit", file, "--yes")
+	_, tally = handed(t, ines.must("submit", file, "--yes", "--output", "json"))
 	if tally["new"]+tally["replaces"]+tally["refused"] != 0 || tally["same"] < 65 {
-		t.Errorf("handed in again: %v", tally)
+		t.Errorf("submitted again: %v", tally)
 	}
 	readings := ines.must("review", "show", "quaymark/22.1/latchwork", "--output", "json")
 	for _, want := range []string{`"6.9.1-quay"`, `"memory-available"`, `"method": "clock"`, "no printer at hand"} {
@@ -174,16 +174,16 @@ func TestSlip(t *testing.T) {
 	}
 
 	correct(t, file, "answer: 7,5", `answer: "8"`)
-	if fates, tally = handed(t, ines.must("hand-in", file, "--yes", "--output", "json")); fates["smoothness"] != "replaces" ||
+	if fates, tally = handed(t, ines.must("submit", file, "--yes", "--output", "json")); fates["smoothness"] != "replaces" ||
 		tally["replaces"] != 1 {
 		t.Errorf("corrected: %v", tally)
 	}
 	correct(t, file, `answer: "8"`, `answer: "80"`)
-	if says := ines.fails(4, "hand-in", file, "--yes"); !strings.Contains(says, "nothing is sent") {
+	if says := ines.fails(4, "submit", file, "--yes"); !strings.Contains(says, "nothing is sent") {
 		t.Errorf("refused: %s", says)
 	}
 	correct(t, file, "rig: bench-old", "rig: bench-gone")
-	if says := ines.fails(4, "hand-in", file, "--yes"); !strings.Contains(says, "nothing is sent") {
+	if says := ines.fails(4, "submit", file, "--yes"); !strings.Contains(says, "nothing is sent") {
 		t.Errorf("an unknown rig: %s", says)
 	}
 }

@@ -42,8 +42,8 @@ func TestStatesOfPages(t *testing.T) {
 		{"saved views", "/", chromedp.Steps(button("My views"), browser.Until(dialog))},
 		{"a choice", "/", chromedp.Steps(chromedp.Click(chromedp.CSS("button[role=combobox]")),
 			browser.Until(`document.querySelector("[role=option]")`))},
-		{"columns of a table", "/how-sure", chromedp.Click(chromedp.Search(`//summary[. = "Columns"]`))},
-		{"nothing found in a table", "/how-sure", chromedp.Steps(enter(`input[type=search]`, "nobody has this name"),
+		{"columns of a table", "/steadiness", chromedp.Click(chromedp.Search(`//summary[. = "Columns"]`))},
+		{"nothing found in a table", "/steadiness", chromedp.Steps(enter(`input[type=search]`, "nobody has this name"),
 			says("#page", "No row contains"))},
 		{"several chosen", "/team", chromedp.Click(chromedp.CSS("tbody input[type=checkbox]"))},
 		{"finding an edition", "/team",
@@ -52,7 +52,7 @@ func TestStatesOfPages(t *testing.T) {
 				keys("gull"), browser.Until(`document.querySelector("[role=option]")`))},
 		{"keys of the desk", "/desk/" + review, chromedp.Steps(browser.Until(`document.querySelector("#page h2")`),
 			chromedp.Evaluate[chromedp.Void](`document.querySelector("#page h2").dispatchEvent(new KeyboardEvent("keydown", {key: "?", bubbles: true, cancelable: true}))`))},
-		{"a session that ended", "/look-into", chromedp.Steps(signedOut,
+		{"a session that ended", "/data-quality", chromedp.Steps(signedOut,
 			chromedp.Evaluate[chromedp.Void](`document.dispatchEvent(new Event("visibilitychange"))`))},
 	} {
 		t.Run(state.name, func(t *testing.T) {
@@ -98,13 +98,13 @@ func TestFollowsAcceptance(t *testing.T) {
 	pages := []string{
 		"/", "/edition/ivybeck/6.0/hearthside",
 		"/compare?edition=gullhaven/5.2/hearthside&edition=bramblewick/7.0/hearthside",
-		"/how-sure", "/records", "/what-if", "/explain?a=gullhaven/5.2/hearthside&b=bramblewick/7.0/hearthside",
-		"/look-into", "/fits?memoryMiB=4096",
+		"/steadiness", "/records", "/weights", "/explain?a=gullhaven/5.2/hearthside&b=bramblewick/7.0/hearthside",
+		"/data-quality", "/fits?memoryMiB=4096",
 	}
 	first := tab(t)
 	do(t, first, browser.SignIn(server, "marit", secret("marit")))
 	for _, page := range pages {
-		ines.must("review", "edit", review, "--state", "handed-in", "--reason", "a first look")
+		ines.must("review", "edit", review, "--state", "submitted", "--reason", "a first look")
 		do(t, first, chromedp.Navigate(server+page), browser.Settled(),
 			chromedp.Sleep(500*time.Millisecond), // the stream of changes is open
 			chromedp.Evaluate[chromedp.Void](`performance.clearResourceTimings()`))

@@ -102,7 +102,7 @@ var stories = map[string]func(*told) bool{
 		s := ask[contract.SuggestionList](d, "/suggestions")
 		return len(r.Revisions) == 2 && r.Revisions[0].Erratum != nil &&
 			slices.ContainsFunc(s.Suggestions, func(x contract.Suggestion) bool {
-				return x.Id == r.Revisions[0].Erratum.Suggestion && x.Subject == "report/spring-pensioners" && string(x.State) == "let-in"
+				return x.Id == r.Revisions[0].Erratum.Suggestion && x.Subject == "report/spring-pensioners" && string(x.State) == "accepted"
 			})
 	},
 	"a start-up time with a boot menu in it": func(d *told) bool {
@@ -170,7 +170,7 @@ var stories = map[string]func(*told) bool{
 		return false
 	},
 	"a winner that nothing topples": func(d *told) bool {
-		v := ask[contract.SteadinessView](d, "/steadiness?audience=classroom&newest=true&shake=both&draws=3000")
+		v := ask[contract.SteadinessView](d, "/steadiness?audience=classroom&newest=true&vary=both&draws=3000")
 		return slices.ContainsFunc(
 			v.Steadiness.Editions, func(e contract.EditionRanks) bool { return e.First > 0.999 && e.High == 1 },
 		)
@@ -244,14 +244,14 @@ var stories = map[string]func(*told) bool{
 			func(f contract.Finding) bool { return f.Severity == "blocking" && f.Criterion == "options-honest" },
 		)
 	},
-	"reviews handed in, half done and planned, one overdue": func(d *told) bool {
+	"reviews submitted, half done and planned, one overdue": func(d *told) bool {
 		states := map[string]int{}
 		overdue := false
 		for _, r := range ask[contract.ReviewList](d, "/reviews?limit=1000").Reviews {
 			states[string(r.State)]++
 			overdue = overdue || (r.State == "planned" && r.Due != "" && r.Due < "2026-11-23")
 		}
-		return states["handed-in"] == 1 && states["underway"] == 1 && states["planned"] == 1 && overdue
+		return states["submitted"] == 1 && states["underway"] == 1 && states["planned"] == 1 && overdue
 	},
 	"a rolling distribution due for a new look": func(d *told) bool {
 		q := ask[struct {

@@ -60,11 +60,11 @@ func TestNamesOfAnyLength(t *testing.T) {
 	const pair = "edition=gullhaven/5.2/hearthside&edition=bramblewick/7.0/hearthside"
 	// What fits a phone fits a wide window too, but for tables that are there alone.
 	pages := [][]string{{
-		"/", "/edition/bramblewick/7.0/hearthside", "/edition/gullhaven/5.2/hearthside", "/compare?" + pair, "/how-sure",
-		"/what-if", "/catalogue",
+		"/", "/edition/bramblewick/7.0/hearthside", "/edition/gullhaven/5.2/hearthside", "/compare?" + pair, "/steadiness",
+		"/weights", "/catalogue",
 		"/catalogue/bramblewick", "/lines", "/lines/bramblewick/hearthside", "/records", "/groups", "/fits?memoryMiB=2048",
 		"/explain?a=gullhaven/5.2/hearthside&b=bramblewick/7.0/hearthside", "/report?" + pair, "/reports",
-	}, {"/", "/compare?" + pair, "/how-sure", "/catalogue"}}
+	}, {"/", "/compare?" + pair, "/steadiness", "/catalogue"}}
 	for i, width := range []int64{390, 1280} {
 		do(t, ctx, browser.Look(width, 800, "light"))
 		for _, page := range pages[i] {

@@ -49,11 +49,19 @@ func Parse(r io.Reader, limit int64) (*Bundle, error) {
 	if err := Decode(data, &b).Err(); err != nil {
 		return nil, err
 	}
+	for i := range b.Reviews {
+		if b.Reviews[i].State == oldSubmitted {
+			b.Reviews[i].State = reading.Submitted
+		}
+	}
 	if err := b.Validate().Err(); err != nil {
 		return nil, err
 	}
 	return &b, nil
 }
+
+// oldSubmitted is the state submitted in bundles that were written before version 1.0.0 of the product.
+const oldSubmitted = "handed-in"
 
 // Write writes the bundle in its one canonical form. It sorts b in place.
 func Write(w io.Writer, b *Bundle) error {

@@ -76,6 +76,20 @@ func TestParseFaults(t *testing.T) {
 	}
 }
 
+// TestOldState reads a review that waits for its acceptance, by the state's name of today and the one before.
+func TestOldState(t *testing.T) {
+	for _, state := range []string{"submitted", "handed-in"} {
+		text := strings.Replace(sound, `"state": "accepted", "accepted": "2026-07-01T10:00:00Z"`, `"state": "`+state+`"`, 1)
+		b, err := bundle.Parse(strings.NewReader(text), 1<<20)
+		if err != nil {
+			t.Fatalf("%s: %v", state, err)
+		}
+		if got := b.Reviews[0].State; got != reading.Submitted {
+			t.Errorf("%s is read as %s", state, got)
+		}
+	}
+}
+
 func TestParseTellsAllAtOnce(t *testing.T) {
 	text := strings.NewReplacer(`"grade": 7`, `"grade": 70`, `"grade": 8`, `"grade": -1`, `"rig": "bench-a"`, `"rig": "bench-z"`).
 		Replace(sound)

@@ -21,15 +21,15 @@ type Difference struct {
 
 // What may have changed about a section, a criterion or an audience.
 const (
-	Added      = "added"
-	Dropped    = "dropped"
-	Reweighted = "re-weighted"
-	Moved      = "moved"
-	RuleChange = "rule changed"
-	GateChange = "gate changed"
-	NeedsOther = "needs changed"
-	TakenOther = "procedure changed"
-	Wording    = "wording only"
+	Added         = "added"
+	Dropped       = "dropped"
+	WeightChanged = "weight-changed"
+	Moved         = "moved"
+	RuleChange    = "rule changed"
+	GateChange    = "gate changed"
+	NeedsOther    = "needs changed"
+	TakenOther    = "procedure changed"
+	Wording       = "wording only"
 )
 
 // SectionChange is a section that differs. Shares are of the total, 0–1.
@@ -124,7 +124,7 @@ func (d *Difference) sections(older, newer *Checklist) {
 		default:
 			change.OldShare = before[s.Key]
 			if !equal(change.OldShare, change.NewShare) {
-				change.Sorts = append(change.Sorts, Reweighted)
+				change.Sorts = append(change.Sorts, WeightChanged)
 			} else if old.Title != s.Title {
 				change.Sorts = append(change.Sorts, Wording)
 			}
@@ -160,7 +160,7 @@ func (d *Difference) criterion(older *Checklist, section string, c *Criterion, w
 	}
 	shifted := !equal(change.OldShare, change.NewShare)
 	if shifted && !equal(old.Weight, c.Weight) {
-		change.Sorts = append(change.Sorts, Reweighted)
+		change.Sorts = append(change.Sorts, WeightChanged)
 		change.tell("weight", written(old.Weight), written(c.Weight))
 	}
 	if from := older.SectionOf(c.Key); from != section {

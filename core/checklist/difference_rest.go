@@ -16,7 +16,7 @@ func (d *Difference) audiences(older, newer *Checklist) {
 		case i < 0:
 			change.Sorts = []string{Added}
 		case !reflect.DeepEqual(weighing(older.Audiences[i]), weighing(a)):
-			change.Sorts = []string{Reweighted}
+			change.Sorts = []string{WeightChanged}
 			change.Details = weighed(older.Audiences[i], a)
 		case older.Audiences[i].Title != a.Title:
 			change.Sorts = []string{Wording}

@@ -33,7 +33,8 @@ func TestDiffer(t *testing.T) {
 		details[c.Key] = strings.Join(c.Details, "; ")
 	}
 	for key, want := range map[string][]string{
-		"start": {Reweighted, RuleChange}, "guide": {Wording}, "wireless": {GateChange, NeedsOther}, "steps": {Dropped}, "telemetry": {Added},
+		"start": {WeightChanged, RuleChange}, "guide": {Wording}, "wireless": {GateChange, NeedsOther},
+		"steps": {Dropped}, "telemetry": {Added},
 	} {
 		if !slices.Equal(sorts[key], want) {
 			t.Errorf("%s: %v, want %v", key, sorts[key], want)

@@ -63,17 +63,17 @@ func TestTogether(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	// What is shaken is drawn from the table that a cell is from: unshaken draws
+	// What is varied is drawn from the table that a cell is from: unvaried draws
 	// would give the points that it has.
-	steady, err := ranking.Shake(
+	steady, err := ranking.Vary(
 		context.Background(),
 		table,
 		checklist.Audience{},
 		&order,
-		ranking.Shaking{Draws: 200, Shake: ranking.ShakeBoth, Seed: 7},
+		ranking.Variation{Draws: 200, Vary: ranking.VaryBoth, Seed: 7},
 	)
 	if err != nil || len(steady.Editions) != len(order.Ranking) {
-		t.Errorf("%d of %d shaken, %v", len(steady.Editions), len(order.Ranking), err)
+		t.Errorf("%d of %d varied, %v", len(steady.Editions), len(order.Ranking), err)
 	}
 }
 

@@ -13,21 +13,21 @@ const (
 
 // Preparing is about how long it takes on one processor until the first draw of so many
 // editions.
-func Preparing(editions int, shake string) time.Duration {
-	if shake == ShakeWeights || shake == "" {
+func Preparing(editions int, vary string) time.Duration {
+	if vary == VaryWeights || vary == "" {
 		return 0
 	}
 	return time.Duration(editions) * perReread
 }
 
 // DrawTime is about how long one draw takes on one processor, for so many editions and
-// criteria and, where readings are shaken, so many runs.
-func DrawTime(editions, criteria, runs int, shake string) time.Duration {
+// criteria and, where readings are varied, so many runs.
+func DrawTime(editions, criteria, runs int, vary string) time.Duration {
 	t := time.Duration(editions*criteria)*perPoints + time.Duration(editions)*perPlace
-	if shake != ShakeReadings {
+	if vary != VaryReadings {
 		t += time.Duration(criteria) * perWeight
 	}
-	if shake == ShakeReadings || shake == ShakeBoth {
+	if vary == VaryReadings || vary == VaryBoth {
 		t += time.Duration(runs) * perRun
 	}
 	return max(t, time.Nanosecond)

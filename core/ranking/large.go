@@ -12,18 +12,18 @@ import (
 )
 
 const (
-	// largeField is from how many editions on a field is shaken in a way that takes little memory: the readings of one
+	// largeField is from how many editions on a field is varied in a way that takes little memory: the readings of one
 	// edition at a time, and of each draw the ranks alone.
 	largeField = 1000
 	// mostTold is how many editions of a large field, the first of the ranking, tell how often they came to each rank.
 	mostTold = 500
 )
 
-// large shakes a large field.
+// large varies a large field.
 type large struct {
 	*drawer
 	ranked  []int // places among the columns
-	shaken  func(editions []int) []*scoring.Shaken
+	varied  func(editions []int) []*scoring.Varied
 	workers int
 	section [][]float64 // weights, by draw
 	weight  [][]float64
@@ -31,9 +31,9 @@ type large struct {
 	ties    []map[int32]int32
 }
 
-// shake makes all draws. Their weights are drawn as in a small field; the readings of each
+// vary makes all draws. Their weights are drawn as in a small field; the readings of each
 // edition have a stream of random numbers of their own.
-func (l *large) shake(ctx context.Context) error {
+func (l *large) vary(ctx context.Context) error {
 	for n := range l.how.Draws {
 		if n%drawsInBatch == 0 {
 			l.seed(n / drawsInBatch)
@@ -45,7 +45,7 @@ func (l *large) shake(ctx context.Context) error {
 		l.weight = append(l.weight, slices.Clone(l.drawer.weight))
 	}
 	l.ranks, l.ties = make([][]int32, l.how.Draws), make([]map[int32]int32, l.how.Draws)
-	if l.how.Shake == ShakeWeights {
+	if l.how.Vary == VaryWeights {
 		return l.byDraw(ctx)
 	}
 	return l.byEdition(ctx)
@@ -72,7 +72,7 @@ func (l *large) byEdition(ctx context.Context) error {
 		one := l.columns.One()
 		return func(n int) {
 			one.Take(l.ranked[n])
-			cells := l.shaken(l.ranked[n : n+1])
+			cells := l.varied(l.ranked[n : n+1])
 			var key [32]byte
 			binary.LittleEndian.PutUint64(key[:], l.how.Seed)
 			binary.LittleEndian.PutUint64(key[16:], uint64(n)+1) // no batch has it

@@ -5,7 +5,7 @@ package ranking
 type SparseSteadiness struct {
 	Draws    int            `json:"draws"`
 	Kappa    float64        `json:"kappa"`
-	Shake    string         `json:"shake"`
+	Vary     string         `json:"shake"`
 	Seed     uint64         `json:"seed"`
 	Editions []EditionRanks `json:"editions"` // by edition
 	Beats    [][]*float64   `json:"beats"`    // as in Steadiness
@@ -44,7 +44,7 @@ func (r EditionRanks) AtLeast(share float64) EditionRanks {
 // Sparse is the same without the ranks that an edition did not come to.
 func (s *Steadiness) Sparse() SparseSteadiness {
 	sparse := SparseSteadiness{
-		Draws: s.Draws, Kappa: s.Kappa, Shake: s.Shake, Seed: s.Seed, Beats: s.Beats,
+		Draws: s.Draws, Kappa: s.Kappa, Vary: s.Vary, Seed: s.Seed, Beats: s.Beats,
 		Editions: make([]EditionRanks, len(s.Editions)),
 	}
 	for i, e := range s.Editions {
@@ -63,7 +63,7 @@ func (s *Steadiness) Sparse() SparseSteadiness {
 // whole is the same with the ranks that an edition did not come to.
 func (s *SparseSteadiness) whole() Steadiness {
 	whole := Steadiness{
-		Draws: s.Draws, Kappa: s.Kappa, Shake: s.Shake, Seed: s.Seed, Beats: s.Beats,
+		Draws: s.Draws, Kappa: s.Kappa, Vary: s.Vary, Seed: s.Seed, Beats: s.Beats,
 		Editions: make([]EditionShares, len(s.Editions)),
 	}
 	for i, r := range s.Editions {

@@ -11,12 +11,12 @@ import (
 // Told sparsely, a steadiness says the same as told whole.
 func TestSparse(t *testing.T) {
 	table, r := noisy(1)
-	how := Shaking{Draws: 3000, Seed: 5, Shake: ShakeBoth}
-	whole, err := Shake(t.Context(), table, checklist.Audience{}, &r, how)
+	how := Variation{Draws: 3000, Seed: 5, Vary: VaryBoth}
+	whole, err := Vary(t.Context(), table, checklist.Audience{}, &r, how)
 	if err != nil {
 		t.Fatal(err)
 	}
-	sparse, err := ShakeColumns(t.Context(), table.Columns(), table.Shaken, checklist.Audience{}, &r, how)
+	sparse, err := VaryColumns(t.Context(), table.Columns(), table.Varied, checklist.Audience{}, &r, how)
 	if err != nil {
 		t.Fatal(err)
 	}

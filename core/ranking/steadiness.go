@@ -16,39 +16,39 @@ import (
 	"dappertally/core/scoring"
 )
 
-// What steadiness shakes.
+// What steadiness varies.
 const (
-	ShakeWeights  = "weights"
-	ShakeReadings = "readings"
-	ShakeBoth     = "both"
+	VaryWeights  = "weights"
+	VaryReadings = "readings"
+	VaryBoth     = "both"
 )
 
-// Shakes lists what may be shaken.
-var Shakes = []string{ShakeWeights, ShakeReadings, ShakeBoth}
+// Variables lists what may be varied.
+var Variables = []string{VaryWeights, VaryReadings, VaryBoth}
 
-// Shaking says what is shaken, how hard and how often. The zero value stands for
+// Variation says what is varied, how hard and how often. The zero value stands for
 // the defaults.
-type Shaking struct {
+type Variation struct {
 	Draws int     // 0: 10,000; at most MostDraws
 	Seed  uint64  // the same seed gives the same result
 	Kappa float64 // 0: 60; the greater, the nearer shares stay to the weights
-	Shake string  // empty: weights
+	Vary  string  // empty: weights
 	// Workers is how many goroutines draw; 0: one for each processor. The result does not depend on it.
 	Workers int
 }
 
-// MostDraws bounds how often a ranking is shaken.
+// MostDraws bounds how often a ranking is varied.
 const MostDraws = 1_000_000
 
 // mostPaired is how many editions are held against each other in pairs.
 const mostPaired = 50
 
 // Steadiness is how often the order of the ranked editions holds when weights and
-// readings are shaken.
+// readings are varied.
 type Steadiness struct {
 	Draws    int             `json:"draws"`
 	Kappa    float64         `json:"kappa"`
-	Shake    string          `json:"shake"`
+	Vary     string          `json:"shake"`
 	Seed     uint64          `json:"seed"`
 	Editions []EditionShares `json:"editions"` // by edition
 	// Beats is the chance that the row's edition is ahead of the column's, ties
@@ -66,47 +66,47 @@ type EditionShares struct {
 	High    int       `json:"high"`  // 95th
 }
 
-func (s *Shaking) settle() error {
+func (s *Variation) settle() error {
 	if s.Draws == 0 {
 		s.Draws = 10_000
 	}
 	if s.Kappa == 0 {
 		s.Kappa = 60
 	}
-	if s.Shake == "" {
-		s.Shake = ShakeWeights
+	if s.Vary == "" {
+		s.Vary = VaryWeights
 	}
 	switch {
 	case s.Draws < 1 || s.Draws > MostDraws:
 		return fmt.Errorf("draws must be between 1 and %d, not %d", MostDraws, s.Draws)
 	case !(s.Kappa > 0) || s.Kappa > 1e9:
 		return fmt.Errorf("kappa must be above 0 and at most a thousand million, not %v", s.Kappa)
-	case !slices.Contains(Shakes, s.Shake):
-		return fmt.Errorf("shake must be weights, readings or both, not %.70q", s.Shake)
+	case !slices.Contains(Variables, s.Vary):
+		return fmt.Errorf("what is varied must be weights, readings or both, not %.70q", s.Vary)
 	}
 	return nil
 }
 
-// Shake draws the ranking of the ranked editions again and again: the shares of the
+// Vary draws the ranking of the ranked editions again and again: the shares of the
 // sections from a Dirichlet distribution about the weights, κ times as concentrated
 // as their shares, those of the criteria within each section likewise; readings by
 // drawing runs and reviewers with replacement. Gates and coverage stay as they are.
 // After SMAA-2 (Lahdelma & Salminen, Operations Research 2001). The result depends
 // on the seed, not on how many processors there are.
-func Shake(ctx context.Context, t *scoring.Table, a checklist.Audience, r *Ranking, how Shaking) (Steadiness, error) {
-	sparse, err := ShakeColumns(ctx, t.Columns(), t.Shaken, a, r, how)
+func Vary(ctx context.Context, t *scoring.Table, a checklist.Audience, r *Ranking, how Variation) (Steadiness, error) {
+	sparse, err := VaryColumns(ctx, t.Columns(), t.Varied, a, r, how)
 	return sparse.whole(), err
 }
 
-// ShakeColumns is Shake for points that are laid out already, told sparsely; shaken gives the cells
-// whose readings can be drawn anew, and is asked only where readings are shaken.
-func ShakeColumns(
+// VaryColumns is Vary for points that are laid out already, told sparsely; varied gives the cells
+// whose readings can be drawn anew, and is asked only where readings are varied.
+func VaryColumns(
 	ctx context.Context,
 	columns *scoring.Columns,
-	shaken func(editions []int) []*scoring.Shaken,
+	varied func(editions []int) []*scoring.Varied,
 	a checklist.Audience,
 	r *Ranking,
-	how Shaking,
+	how Variation,
 ) (SparseSteadiness, error) {
 	if err := how.settle(); err != nil {
 		return SparseSteadiness{}, err
@@ -123,18 +123,18 @@ func ShakeColumns(
 		workers = runtime.GOMAXPROCS(0)
 	}
 	s := SparseSteadiness{
-		Draws: how.Draws, Kappa: how.Kappa, Shake: how.Shake, Seed: how.Seed, Editions: make([]EditionRanks, len(ranked)),
+		Draws: how.Draws, Kappa: how.Kappa, Vary: how.Vary, Seed: how.Seed, Editions: make([]EditionRanks, len(ranked)),
 	}
 	var sharesOf func(edition int) EditionRanks
 	if len(ranked) >= largeField {
-		none := func([]int) []*scoring.Shaken { return nil }
-		l := &large{drawer: newDrawer(columns, none, a, ranked, &how), ranked: ranked, shaken: shaken, workers: workers}
-		if err := l.shake(ctx); err != nil {
+		none := func([]int) []*scoring.Varied { return nil }
+		l := &large{drawer: newDrawer(columns, none, a, ranked, &how), ranked: ranked, varied: varied, workers: workers}
+		if err := l.vary(ctx); err != nil {
 			return SparseSteadiness{}, err
 		}
 		sharesOf = l.of
 	} else {
-		sum, err := shakeAll(ctx, columns, shaken, a, ranked, &how, workers)
+		sum, err := varyAll(ctx, columns, varied, a, ranked, &how, workers)
 		if err != nil {
 			return SparseSteadiness{}, err
 		}
@@ -154,21 +154,21 @@ func ShakeColumns(
 	return s, err
 }
 
-// shakeAll counts the ranks of all draws of a small field.
-func shakeAll(
+// varyAll counts the ranks of all draws of a small field.
+func varyAll(
 	ctx context.Context,
 	columns *scoring.Columns,
-	shaken func(editions []int) []*scoring.Shaken,
+	varied func(editions []int) []*scoring.Varied,
 	a checklist.Audience,
 	ranked []int,
-	how *Shaking,
+	how *Variation,
 	workers int,
 ) (*tally, error) {
 	var mutex sync.Mutex
 	var tallies []*tally // one of each worker
 	batches := (how.Draws + drawsInBatch - 1) / drawsInBatch
 	err := each(ctx, workers, batches, func() func(n int) {
-		d := newDrawer(columns, shaken, a, ranked, how)
+		d := newDrawer(columns, varied, a, ranked, how)
 		mutex.Lock()
 		defer mutex.Unlock()
 		tallies = append(tallies, d.tally)
@@ -189,7 +189,7 @@ const drawsInBatch = 100
 
 // drawer draws; each worker has one.
 type drawer struct {
-	how      *Shaking
+	how      *Variation
 	columns  *scoring.Columns
 	source   *rand.ChaCha8
 	random   *rand.Rand
@@ -197,7 +197,7 @@ type drawer struct {
 	section  []float64
 	weight   []float64
 	shares   []shares
-	readings []*scoring.Shaken
+	readings []*scoring.Varied
 	place    map[int]int // of an edition of the table among the ranked
 	order    []drawn
 	tally    *tally
@@ -213,10 +213,10 @@ type shares struct {
 
 func newDrawer(
 	columns *scoring.Columns,
-	shaken func([]int) []*scoring.Shaken,
+	varied func([]int) []*scoring.Varied,
 	a checklist.Audience,
 	ranked []int,
-	how *Shaking,
+	how *Variation,
 ) *drawer {
 	d := &drawer{
 		how:     how,
@@ -232,7 +232,7 @@ func newDrawer(
 		d.place[e] = n
 		d.order = append(d.order, drawn{edition: n})
 	}
-	if how.Shake != ShakeReadings {
+	if how.Vary != VaryReadings {
 		within := make([][]int, len(d.section))
 		for i := range columns.Criteria {
 			within[columns.Section(i)] = append(within[columns.Section(i)], i)
@@ -244,8 +244,8 @@ func newDrawer(
 		}
 		d.share(d.section, all)
 	}
-	if how.Shake != ShakeWeights {
-		d.readings = shaken(ranked)
+	if how.Vary != VaryWeights {
+		d.readings = varied(ranked)
 	}
 	return d
 }

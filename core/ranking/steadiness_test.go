@@ -91,24 +91,24 @@ func noisy(balance float64) (*scoring.Table, Ranking) {
 	return table, r
 }
 
-func TestShake(t *testing.T) {
+func TestVary(t *testing.T) {
 	for _, balance := range []float64{1, 0, -1} {
 		table, r := noisy(balance)
-		shake := func(how Shaking) Steadiness {
+		vary := func(how Variation) Steadiness {
 			t.Helper()
-			s, err := Shake(t.Context(), table, checklist.Audience{}, &r, how)
+			s, err := Vary(t.Context(), table, checklist.Audience{}, &r, how)
 			if err != nil {
 				t.Fatal(err)
 			}
 			return s
 		}
 		// a is ahead in start and equal in all else: no weights turn that.
-		if s := shake(Shaking{Draws: 2000, Seed: 1}); s.Editions[0].First != 1 || *s.Beats[0][1] != 1 ||
+		if s := vary(Variation{Draws: 2000, Seed: 1}); s.Editions[0].First != 1 || *s.Beats[0][1] != 1 ||
 			s.Kappa != 60 ||
-			s.Shake != ShakeWeights {
+			s.Vary != VaryWeights {
 			t.Errorf("balance %v: weights: %+v", balance, s)
 		}
-		s := shake(Shaking{Draws: 20_000, Seed: 1, Shake: ShakeReadings})
+		s := vary(Variation{Draws: 20_000, Seed: 1, Vary: VaryReadings})
 		if first := s.Editions[0].First; first < 0.6 || first > 0.95 {
 			t.Errorf("balance %v: readings: a comes first in %v of the draws", balance, first)
 		}
@@ -119,29 +119,31 @@ func TestShake(t *testing.T) {
 			s.Beats[0][0] != nil {
 			t.Errorf("pairs: %v and %v", a, b)
 		}
-		both := shake(Shaking{Draws: 3000, Seed: 5, Shake: ShakeBoth})
-		if again := shake(Shaking{Draws: 3000, Seed: 5, Shake: ShakeBoth}); !reflect.DeepEqual(both, again) {
+		both := vary(Variation{Draws: 3000, Seed: 5, Vary: VaryBoth})
+		if again := vary(Variation{Draws: 3000, Seed: 5, Vary: VaryBoth}); !reflect.DeepEqual(both, again) {
 			t.Error("the same seed gives another result")
 		}
-		if other := shake(Shaking{Draws: 3000, Seed: 6, Shake: ShakeBoth}); reflect.DeepEqual(
+		if other := vary(Variation{Draws: 3000, Seed: 6, Vary: VaryBoth}); reflect.DeepEqual(
 			both.Editions, other.Editions,
 		) {
 			t.Error("another seed gives the same result")
 		}
 		old := runtime.GOMAXPROCS(1)
-		alone := shake(Shaking{Draws: 3000, Seed: 5, Shake: ShakeBoth})
+		alone := vary(Variation{Draws: 3000, Seed: 5, Vary: VaryBoth})
 		runtime.GOMAXPROCS(old)
 		if !reflect.DeepEqual(both, alone) {
 			t.Error("the result depends on how many workers there are")
 		}
 	}
 	table, r := noisy(1)
-	for _, how := range []Shaking{{Draws: -1}, {Draws: MostDraws + 1}, {Kappa: -1}, {Kappa: math.NaN()}, {Kappa: math.Inf(1)}, {Shake: "all"}} {
-		if _, err := Shake(t.Context(), table, checklist.Audience{}, &r, how); err == nil {
+	for _, how := range []Variation{
+		{Draws: -1}, {Draws: MostDraws + 1}, {Kappa: -1}, {Kappa: math.NaN()}, {Kappa: math.Inf(1)}, {Vary: "all"},
+	} {
+		if _, err := Vary(t.Context(), table, checklist.Audience{}, &r, how); err == nil {
 			t.Errorf("%+v is no error", how)
 		}
 	}
-	if s, err := Shake(t.Context(), table, checklist.Audience{}, &Ranking{}, Shaking{}); err != nil ||
+	if s, err := Vary(t.Context(), table, checklist.Audience{}, &Ranking{}, Variation{}); err != nil ||
 		len(s.Editions) != 0 {
 		t.Errorf("nobody ranked: %v, %v", s, err)
 	}
@@ -149,12 +151,12 @@ func TestShake(t *testing.T) {
 
 // A field that is drawn edition by edition comes out as one that is drawn at once, within
 // what so many draws differ by, and the same on any number of workers.
-func TestShakeLarge(t *testing.T) {
+func TestVaryLarge(t *testing.T) {
 	for _, balance := range []float64{1, 0} {
 		table, r := noisy(balance)
-		for _, what := range Shakes {
-			how := Shaking{Draws: 20_000, Seed: 3, Shake: what}
-			whole, err := Shake(t.Context(), table, checklist.Audience{}, &r, how)
+		for _, what := range Variables {
+			how := Variation{Draws: 20_000, Seed: 3, Vary: what}
+			whole, err := Vary(t.Context(), table, checklist.Audience{}, &r, how)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -162,11 +164,11 @@ func TestShakeLarge(t *testing.T) {
 				t.Fatal(err)
 			}
 			first := func(workers int) float64 {
-				none := func([]int) []*scoring.Shaken { return nil }
+				none := func([]int) []*scoring.Varied { return nil }
 				ranked := []int{0, 1}
 				d := newDrawer(table.Columns(), none, checklist.Audience{}, ranked, &how)
-				l := &large{drawer: d, ranked: ranked, shaken: table.Shaken, workers: workers}
-				if err := l.shake(t.Context()); err != nil {
+				l := &large{drawer: d, ranked: ranked, varied: table.Varied, workers: workers}
+				if err := l.vary(t.Context()); err != nil {
 					t.Fatal(err)
 				}
 				return l.of(0).First
@@ -204,15 +206,15 @@ func TestTally(t *testing.T) {
 	}
 }
 
-// BenchmarkShake shakes the weights of 500 editions of 120 criteria 10,000 times.
-func BenchmarkShake(b *testing.B) {
+// BenchmarkVary varies the weights of 500 editions of 120 criteria 10,000 times.
+func BenchmarkVary(b *testing.B) {
 	columns, _ := many(500)
 	r, err := Rank(columns, checklist.Audience{}, By{})
 	if err != nil {
 		b.Fatal(err)
 	}
 	for b.Loop() {
-		if _, err := ShakeColumns(b.Context(), columns, nil, checklist.Audience{}, &r, Shaking{}); err != nil {
+		if _, err := VaryColumns(b.Context(), columns, nil, checklist.Audience{}, &r, Variation{}); err != nil {
 			b.Fatal(err)
 		}
 	}

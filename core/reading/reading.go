@@ -13,13 +13,13 @@ import (
 const (
 	Planned   = "planned"
 	Underway  = "underway"
-	HandedIn  = "handed-in"
+	Submitted = "submitted"
 	Accepted  = "accepted"
 	Withdrawn = "withdrawn"
 )
 
 // ReviewStates lists the states in the order of a review's life.
-var ReviewStates = []string{Planned, Underway, HandedIn, Accepted, Withdrawn}
+var ReviewStates = []string{Planned, Underway, Submitted, Accepted, Withdrawn}
 
 // Review is one team assessment of one edition against one checklist version.
 type Review struct {

@@ -56,7 +56,7 @@ type Finding struct {
 	Workaround string   `json:"workaround,omitempty"`
 	Reported   []string `json:"reported,omitempty"` // where: addresses
 	Outcome    string   `json:"outcome,omitempty"`  // what came of the report
-	Trouble    string   `json:"trouble,omitempty"`  // key of the trouble that it is a case of
+	KnownIssue string   `json:"trouble,omitempty"`  // key of the known issue that it is a case of
 	Follows    string   `json:"follows,omitempty"`  // the finding of an earlier review that this one looks after
 	Fate       string   `json:"fate,omitempty"`     // what became of that one: still-there, fixed, changed
 }

@@ -73,7 +73,7 @@ type LinePoint struct {
 	Ground    *float64 `json:"ground"`
 }
 
-// Seed is what every report's ranking is shaken with, so that anybody who computes it
+// Seed is what every report's ranking is varied with, so that anybody who computes it
 // again draws the same.
 const Seed = 1
 
@@ -136,7 +136,7 @@ func (r *Results) view(ctx context.Context, key string) (View, error) {
 		return v, err
 	}
 	v.Winners = ranking.WinnersOf(columns, audience, &v.Ranking)
-	if v.Steadiness, err = ranking.Shake(ctx, r.Table, audience, &v.Ranking, ranking.Shaking{Seed: Seed}); err != nil {
+	if v.Steadiness, err = ranking.Vary(ctx, r.Table, audience, &v.Ranking, ranking.Variation{Seed: Seed}); err != nil {
 		return v, err
 	}
 	if r.List.Policy.Exponent() != 1 || len(v.Ranking.Ranking) == 0 {

@@ -65,7 +65,7 @@ func TestComputeSettles(t *testing.T) {
 			}
 		}
 		if v.Steadiness.Seed != reporting.Seed || v.Tipping == nil {
-			t.Errorf("%q: shaken with seed %d, tipping %v", v.Audience.Key, v.Steadiness.Seed, v.Tipping)
+			t.Errorf("%q: varied with seed %d, tipping %v", v.Audience.Key, v.Steadiness.Seed, v.Tipping)
 		}
 		for _, p := range v.Ranking.Ranking {
 			if v.Place(p.Edition).Rank != p.Rank || v.Card(p.Edition).Overall == nil {

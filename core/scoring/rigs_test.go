@@ -100,17 +100,17 @@ func TestOptionsNarrow(t *testing.T) {
 	}
 }
 
-// TestShaken draws stay among what the runs allow, and leave alone what was run once.
-func TestShaken(t *testing.T) {
+// TestVaried draws stay among what the runs allow, and leave alone what was run once.
+func TestVaried(t *testing.T) {
 	table := Tabulate(twoRigs(), Options{})
-	shaken := table.Shaken([]int{0, 1})
-	if len(shaken) != 1 || shaken[0].Edition != 0 || shaken[0].Criterion != 0 {
-		t.Fatalf("%d cells can be drawn", len(shaken))
+	varied := table.Varied([]int{0, 1})
+	if len(varied) != 1 || varied[0].Edition != 0 || varied[0].Criterion != 0 {
+		t.Fatalf("%d cells can be drawn", len(varied))
 	}
 	random := rand.New(rand.NewPCG(1, 2))
 	least, most := math.Inf(1), math.Inf(-1)
 	for range 200 {
-		p := shaken[0].Draw(random)
+		p := varied[0].Draw(random)
 		least, most = min(least, p), max(most, p)
 	}
 	// The best of the field stays 25: from 40 s to 60 s on the old rig, 100 on the new.

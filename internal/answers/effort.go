@@ -9,32 +9,32 @@ import (
 	"dappertally/internal/turns"
 )
 
-// What one question may take on one processor, and how often a field is shaken at least
+// What one question may take on one processor, and how often a field is varied at least
 // where nobody says how often. The answer says how often it was.
 const (
 	mostDrawing = 2 * time.Second
 	leastDraws  = 5
 )
 
-// bound says how often a ranking is shaken where that was left open, and refuses what would
+// bound says how often a ranking is varied where that was left open, and refuses what would
 // take too long.
-func bound(r *Result, how *ranking.Shaking) error {
+func bound(r *Result, how *ranking.Variation) error {
 	ranked := make([]int, 0, len(r.Ranking.Ranking))
 	for _, p := range r.Ranking.Ranking {
 		ranked = append(ranked, r.Table.Row(p.Edition))
 	}
 	runs := 0
-	if how.Shake == ranking.ShakeReadings || how.Shake == ranking.ShakeBoth {
+	if how.Vary == ranking.VaryReadings || how.Vary == ranking.VaryBoth {
 		runs = r.Table.Runs(ranked)
 	}
-	each := ranking.DrawTime(len(ranked), len(r.Table.Criteria), runs, how.Shake)
-	most := int((mostDrawing - ranking.Preparing(len(ranked), how.Shake)) / each)
+	each := ranking.DrawTime(len(ranked), len(r.Table.Criteria), runs, how.Vary)
+	most := int((mostDrawing - ranking.Preparing(len(ranked), how.Vary)) / each)
 	if how.Draws == 0 && most >= leastDraws {
 		how.Draws = min(drawsIn(len(ranked), wholeDraws, fewestDraws), most)
 	}
 	switch {
 	case how.Draws == 0:
-		return problem.Field("shake", "%d editions are too many for readers to vary their readings; filter the group, vary only "+
+		return problem.Field("vary", "%d editions are too many for readers to vary their readings; filter the group, vary only "+
 			"the weights, or use dtally compute with a bundle", len(ranked))
 	case how.Draws > most && how.Draws <= ranking.MostDraws:
 		return problem.Field("draws", "%d draws of %d editions are too many for readers; use at most %d, or use dtally compute "+

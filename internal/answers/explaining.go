@@ -93,7 +93,7 @@ func (s *Service) TippingPoints(ctx context.Context, q Query) (*Result, ranking.
 	return r, t, err
 }
 
-// A field of more editions than these is shaken less often where nobody says how often: the work grows with both.
+// A field of more editions than these is varied less often where nobody says how often: the work grows with both.
 const (
 	wholeDraws  = 10_000
 	wholeField  = 500
@@ -108,9 +108,9 @@ func drawsIn(field, draws, fewest int) int {
 	return max(draws*wholeField/field, fewest)
 }
 
-// Steadiness tells how often the order holds when weights and readings are shaken.
+// Steadiness tells how often the order holds when weights and readings are varied.
 func (s *Service) Steadiness(
-	ctx context.Context, q Query, how ranking.Shaking,
+	ctx context.Context, q Query, how ranking.Variation,
 ) (*Result, ranking.SparseSteadiness, error) {
 	r, err := s.Rank(ctx, q)
 	if err != nil {
@@ -121,15 +121,15 @@ func (s *Service) Steadiness(
 	}
 	name := fmt.Sprintf("steadiness %+v of %s", how, q.String())
 	how.Workers = workers(ctx)
-	shake := func(ctx context.Context) (shaken, error) {
-		st, err := ranking.ShakeColumns(ctx, r.Columns, r.Table.Shaken, r.Audience, &r.Ranking, how)
-		return shaken{st}, err
+	vary := func(ctx context.Context) (varied, error) {
+		st, err := ranking.VaryColumns(ctx, r.Columns, r.Table.Varied, r.Audience, &r.Ranking, how)
+		return varied{st}, err
 	}
-	var st shaken
+	var st varied
 	if q.Weights.set() {
-		st, err = inTurn(ctx, shake)
+		st, err = inTurn(ctx, vary)
 	} else {
-		st, err = ledger.Remember(ctx, r.State, name, shake)
+		st, err = ledger.Remember(ctx, r.State, name, vary)
 	}
 	if err != nil && ctx.Err() == nil && !errors.As(err, new(*problem.Error)) {
 		err = problem.New(problem.Invalid, "%s", err)
@@ -137,11 +137,11 @@ func (s *Service) Steadiness(
 	return r, st.SparseSteadiness, err
 }
 
-// shaken is remembered.
-type shaken struct{ ranking.SparseSteadiness }
+// varied is remembered.
+type varied struct{ ranking.SparseSteadiness }
 
 // Weight implements ledger.Weighty.
-func (s shaken) Weight() int { return len(s.Editions) / editionsInWeight }
+func (s varied) Weight() int { return len(s.Editions) / editionsInWeight }
 
 // mostMatched is how many editions may be held against each other in pairs.
 const mostMatched = 60

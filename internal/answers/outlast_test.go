@@ -55,7 +55,7 @@ func TestAnswersOutlastOpenWork(t *testing.T) {
 		for _, step := range []struct {
 			who *access.Actor
 			to  string
-		}{{tomas, reading.HandedIn}, {marit, reading.Accepted}} {
+		}{{tomas, reading.Submitted}, {marit, reading.Accepted}} {
 			now, err := s.Reviewing.Review(t.Context(), step.who, r.ID)
 			if err != nil {
 				t.Fatal(err)

@@ -77,7 +77,7 @@ func TestPast(t *testing.T) {
 		t.Fatal(err)
 	}
 	recorded := hour()
-	move(reading.HandedIn, "once more")
+	move(reading.Submitted, "once more")
 	move(reading.Accepted, "")
 	accepted := hour()
 	second := *score(answers.Query{})

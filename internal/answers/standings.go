@@ -11,11 +11,11 @@ import (
 	"dappertally/internal/problem"
 )
 
-// Range is between which ranks an edition keeps when the weights are shaken: the 5th
+// Range is between which ranks an edition keeps when the weights are varied: the 5th
 // and the 95th percentile.
 type Range struct{ Low, High int }
 
-// What a ranking is shaken with to tell ranges of ranks: fewer draws than steadiness
+// What a ranking is varied with to tell ranges of ranks: fewer draws than steadiness
 // makes, since percentiles need fewer than shares.
 const (
 	rangeDraws       = 2000
@@ -25,15 +25,15 @@ const (
 
 // Ranges tells the range of ranks of every ranked edition.
 func (s *Service) Ranges(ctx context.Context, r *Result) (map[string]Range, error) {
-	shake := func(ctx context.Context) (map[string]Range, error) {
+	vary := func(ctx context.Context) (map[string]Range, error) {
 		draws := drawsIn(len(r.Ranking.Ranking), rangeDraws, fewestRangeDraws)
-		st, err := ranking.ShakeColumns(
+		st, err := ranking.VaryColumns(
 			ctx,
 			r.Columns,
-			r.Table.Shaken,
+			r.Table.Varied,
 			r.Audience,
 			&r.Ranking,
-			ranking.Shaking{Draws: draws, Seed: rangeSeed, Workers: workers(ctx)},
+			ranking.Variation{Draws: draws, Seed: rangeSeed, Workers: workers(ctx)},
 		)
 		if err != nil {
 			return nil, err
@@ -45,9 +45,9 @@ func (s *Service) Ranges(ctx context.Context, r *Result) (map[string]Range, erro
 		return ranges, nil
 	}
 	if r.Query.Weights.set() {
-		return inTurn(ctx, shake)
+		return inTurn(ctx, vary)
 	}
-	return ledger.Remember(ctx, r.State, "ranges "+r.Query.String(), shake)
+	return ledger.Remember(ctx, r.State, "ranges "+r.Query.String(), vary)
 }
 
 // RanksAt gives the ranks that editions had at a moment on the same checklist version

@@ -16,7 +16,7 @@ import (
 
 // accessFile is the table of who may ask what, which administrators can read. Where the environment has
 // DTALLY_ACCESS=write, the test writes it anew; the difference is for people to look at.
-const accessFile = "../../docs/access.md"
+const accessFile = "../../docs/reference/permissions.md"
 
 // caller is one sort of whoever asks.
 type caller struct{ title, header, value string }
@@ -72,7 +72,7 @@ func (w *world) callers(st *store.Store, review string) []caller {
 		{"nobody", "X-Nobody", "1"},
 		{"an account without roles", "Cookie", session("roleless", false)},
 		{"a lead who still needs a passkey", "Cookie", session("marit", true)},
-		{"a machine let into the review", "Authorization", token("tomas", "dt_machine", review, at.Add(time.Hour))},
+		{"a machine signed into the review", "Authorization", token("tomas", "dt_machine", review, at.Add(time.Hour))},
 		{"reviewer", "Cookie", session("tomas", false)},
 		{"lead", "Cookie", session("marit", false)},
 		{"a lead's token", "Authorization", "Bearer " + w.tokens["marit"]},
@@ -133,7 +133,7 @@ var told = map[string]map[string]any{
 	},
 	"PUT /checklists/{checklist}/{version}":                      {"key": "workshop", "version": 2},
 	"PUT /checklists/{checklist}/{version}/audiences/{audience}": {"key": "pensioner"},
-	"PUT /troubles/{trouble}":                                    {"key": "some-trouble"},
+	"PUT /known-issues/{issue}":                                  {"key": "some-issue"},
 	"PUT /mappings/{mapping}":                                    {"name": "some-mapping"},
 	"PUT /reviews/{id}/entries/{entry}": {
 		"journal": map[string]any{"id": anEntry, "text": "A word.", "at": "2026-01-01T00:00:00Z"},
@@ -178,7 +178,7 @@ func (w *world) subjects(review string) func(path, part string) string {
 	ids := map[string]string{"reviews": review, "plans": id("plans", "plans"), "proposals": id("proposals", "proposals")}
 	values := map[string]string{
 		"distribution": "mossgate", "release": "12", "edition": "hearthside", "rig": "bench-old", "checklist": "workshop",
-		"version": "2", "older": "1", "criterion": "week-of-use", "trouble": "some-trouble", "audience": "pensioner",
+		"version": "2", "older": "1", "criterion": "week-of-use", "issue": "some-issue", "audience": "pensioner",
 		"mapping": "some-mapping", "line": "hearthside", "person": "odile", "report": "some-report", "code": "BBBB-BBBB",
 		"provider": "house", "reading": store.NewID(), "entry": anEntry, "placing": store.NewID(),
 		"measurement": store.NewID(),

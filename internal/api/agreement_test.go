@@ -96,7 +96,7 @@ func TestInstancesAgree(t *testing.T) {
 	)
 	write(r)
 	agree("a reading of an open review")
-	w.move(200, "ines", review, "handed-in", "a first look only")
+	w.move(200, "ines", review, "submitted", "a first look only")
 	write(w.move(200, "marit", review, "accepted", ""))
 	agree("its acceptance")
 	w.move(200, "marit", review, "underway", "another look")
@@ -108,7 +108,7 @@ func TestInstancesAgree(t *testing.T) {
 	)
 	write(r)
 	agree("a reading that waits")
-	w.move(200, "ines", review, "handed-in", "a first look only")
+	w.move(200, "ines", review, "submitted", "a first look only")
 	write(w.move(200, "marit", review, "accepted", ""))
 	agree("the second acceptance")
 

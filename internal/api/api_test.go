@@ -315,12 +315,12 @@ func TestLifeOfAReview(t *testing.T) {
 	review := w.planned("ines", edition)
 	w.move(409, "marit", review, "accepted", "")
 	w.record(200, "ines", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}})
-	if r := w.move(422, "ines", review, "handed-in", ""); !strings.Contains(
+	if r := w.move(422, "ines", review, "submitted", ""); !strings.Contains(
 		string(r.body), "Telemetry has no answer",
 	) {
 		t.Errorf("what is missing is not told: %s", r.body)
 	}
-	w.move(200, "ines", review, "handed-in", "a first look only")
+	w.move(200, "ines", review, "submitted", "a first look only")
 	w.move(403, "ines", review, "accepted", "")
 	if w.coverage(edition) != 0 {
 		t.Error("an edition is ranked before its review was accepted")
@@ -342,7 +342,7 @@ func TestLifeOfAReview(t *testing.T) {
 	if w.coverage(edition) != first {
 		t.Error("a reopened review no longer stands as it was accepted")
 	}
-	w.move(200, "ines", review, "handed-in", "a first look only")
+	w.move(200, "ines", review, "submitted", "a first look only")
 	w.move(200, "marit", review, "accepted", "")
 	if w.coverage(edition) <= first {
 		t.Error("the second acceptance did not take the late reading in")

@@ -82,7 +82,7 @@ func TestManyAtOnce(t *testing.T) {
 		t.Errorf("the disclosure stands there %d times", strings.Count(string(r.body), "Uses Kestrelby"))
 	}
 
-	// The same wish of many people at once is one request with as many voices.
+	// The same wish of many people at once is one request with as many requesters.
 	people := []string{"ines", "tomas", "odile", "marit", "perrin"}
 	got = atOnce(len(people), func(i int) int {
 		return w.call(
@@ -90,7 +90,7 @@ func TestManyAtOnce(t *testing.T) {
 		).status
 	})
 	x := w.inQueue("gullhaven/5.2/pebbledash")
-	if got[201] != len(people) || x == nil || x.Request == nil || len(x.Request.Voices) != len(people) {
+	if got[201] != len(people) || x == nil || x.Request == nil || len(x.Request.RequestedBy) != len(people) {
 		t.Errorf("%v; the wish stands as %+v", got, x)
 	}
 
@@ -180,7 +180,7 @@ func TestRevisits(t *testing.T) {
 	id, _ := w.record(
 		200, "ines", first, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 4}},
 	)
-	w.move(200, "ines", first, "handed-in", "a first look")
+	w.move(200, "ines", first, "submitted", "a first look")
 	w.move(200, "marit", first, "accepted", "")
 	w.must(
 		422, "ines", "POST", "/api/v1/reviews", map[string]any{"edition": "mossgate/12/hearthside", "continues": first},
@@ -200,7 +200,7 @@ func TestRevisits(t *testing.T) {
 		again.ID,
 		map[string]any{"criterion": "firewall", "answer": map[string]any{"level": "on"}, "system": "s1"},
 	)
-	r := w.must(200, "ines", "GET", "/api/v1/reviews/"+again.ID+"/loose-ends", nil)
+	r := w.must(200, "ines", "GET", "/api/v1/reviews/"+again.ID+"/open-items", nil)
 	if strings.Contains(string(r.body), "A week of daily use") || !strings.Contains(string(r.body), "Telemetry") {
 		t.Errorf("what the review before says is asked again: %s", r.body)
 	}
@@ -283,7 +283,7 @@ func TestFates(t *testing.T) {
 	) {
 		t.Error("readers are told a fate that nobody accepted")
 	}
-	w.move(200, "tomas", underway, "handed-in", "the rest follows")
+	w.move(200, "tomas", underway, "submitted", "the rest follows")
 	w.move(200, "marit", underway, "accepted", "")
 	if r := w.must(200, "", "GET", "/api/v1/reviews/"+older+"/entries", nil); !strings.Contains(
 		string(r.body),

@@ -58,7 +58,7 @@ func BenchmarkFreshness(b *testing.B) {
 			reading["replaces"] = id
 		}
 		id, _ = w.record(200, "ines", review, reading)
-		w.move(200, "ines", review, "handed-in", "a first look only")
+		w.move(200, "ines", review, "submitted", "a first look only")
 		before := overallOf(b, other.URL, edition)
 		began := time.Now()
 		w.move(200, "marit", review, "accepted", "")

@@ -103,7 +103,7 @@ func TestCarryOver(t *testing.T) {
 	}
 	w.must(409, "ines", "POST", "/api/v1/carried-reviews", map[string]any{"to": "workshop@3"})
 
-	w.move(200, "marit", c.Review, "handed-in", "the new questions wait for the next install")
+	w.move(200, "marit", c.Review, "submitted", "the new questions wait for the next install")
 	w.move(200, "marit", c.Review, "accepted", "")
 	var card struct {
 		Scorecard struct {
@@ -189,7 +189,7 @@ func TestGroundOfThree(t *testing.T) {
 	var done carried
 	w.must(200, "ines", "POST", "/api/v1/carried-reviews", map[string]any{"to": "workshop@3", "reviews": []string{reviews.Reviews[0].ID}}).
 		into(t, &done)
-	w.move(200, "ines", done.Carried[0].Review, "handed-in", "carried over")
+	w.move(200, "ines", done.Carried[0].Review, "submitted", "carried over")
 	w.move(200, "marit", done.Carried[0].Review, "accepted", "")
 
 	type ranking struct {

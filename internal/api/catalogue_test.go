@@ -186,7 +186,7 @@ func TestMerge(t *testing.T) {
 			t.Errorf("%s: want %s in %s", path, want, r.body)
 		}
 	}
-	if x := w.inQueue("mossgate/12/hearthside"); x == nil || x.Request == nil || len(x.Request.Voices) != 2 ||
+	if x := w.inQueue("mossgate/12/hearthside"); x == nil || x.Request == nil || len(x.Request.RequestedBy) != 2 ||
 		w.inQueue("moss-gate/12/hearthside") != nil {
 		t.Errorf("the two wishes are %+v", x)
 	}

@@ -49,7 +49,7 @@ func TestGradeChangedAfterLooking(t *testing.T) {
 	var list struct{ Changed []changed }
 	w.must(200, "odile", "GET", at+"/readings", nil).into(t, &list)
 	var doubts struct{ ChangedGrades []changed }
-	w.must(200, "marit", "GET", at+"/doubts", nil).into(t, &doubts)
+	w.must(200, "marit", "GET", at+"/data-quality", nil).into(t, &doubts)
 	if len(list.Changed) != 1 || len(doubts.ChangedGrades) != 1 {
 		t.Fatalf("%+v, %+v", list, doubts)
 	}
@@ -61,7 +61,7 @@ func TestGradeChangedAfterLooking(t *testing.T) {
 	if len(unseen.Changed) != 0 {
 		t.Errorf("tomas is told %+v", unseen.Changed)
 	}
-	w.move(200, "ines", review, "handed-in", "a first look")
+	w.move(200, "ines", review, "submitted", "a first look")
 	w.move(200, "marit", review, "accepted", "")
 	var traces struct {
 		Traces []struct {

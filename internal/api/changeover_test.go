@@ -82,7 +82,7 @@ func (m *carriedOver) check(t *testing.T) {
 }
 
 // A version put in force once moved the public ranking to itself at once, where nobody
-// stood yet, and every review had to be handed in and accepted by itself.
+// stood yet, and every review had to be submitted and accepted by itself.
 func TestChangeover(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, true)

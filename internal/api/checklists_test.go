@@ -67,7 +67,7 @@ func TestDraftOfTheNextVersion(t *testing.T) {
 	w.must(409, "marit", "DELETE", path(draft), nil, "If-Match", tag)
 	var d checklist.Difference
 	w.must(200, "", "GET", path(draft)+"/difference/2", nil).into(t, &d)
-	if len(d.Sections) != 4 || len(d.Criteria) != 0 || d.Sections[0].Sorts[0] != checklist.Reweighted {
+	if len(d.Sections) != 4 || len(d.Criteria) != 0 || d.Sections[0].Sorts[0] != checklist.WeightChanged {
 		t.Errorf("the difference: %+v", d)
 	}
 }

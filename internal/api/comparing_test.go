@@ -249,14 +249,14 @@ func (w *world) leader(audience string, r *ranked, section string, share float64
 
 func steadinessAndPairs(t *testing.T, w *world) {
 	var a, b, c contract.SteadinessView
-	w.must(200, "", "GET", "/api/v1/steadiness?draws=500&seed=4&shake=both&newest=true", nil).into(t, &a)
-	w.must(200, "", "GET", "/api/v1/steadiness?draws=500&seed=4&shake=both&newest=true", nil).into(t, &b)
-	w.must(200, "", "GET", "/api/v1/steadiness?draws=500&seed=5&shake=both&newest=true", nil).into(t, &c)
+	w.must(200, "", "GET", "/api/v1/steadiness?draws=500&seed=4&vary=both&newest=true", nil).into(t, &a)
+	w.must(200, "", "GET", "/api/v1/steadiness?draws=500&seed=4&vary=both&newest=true", nil).into(t, &b)
+	w.must(200, "", "GET", "/api/v1/steadiness?draws=500&seed=5&vary=both&newest=true", nil).into(t, &c)
 	if fmt.Sprint(a.Steadiness.Editions) != fmt.Sprint(b.Steadiness.Editions) ||
 		fmt.Sprint(a.Steadiness.Editions) == fmt.Sprint(c.Steadiness.Editions) {
 		t.Error("the seed does not decide the result")
 	}
-	for _, query := range []string{"draws=0", "draws=2000000", "kappa=0", "shake=everything", "draws=1000000"} {
+	for _, query := range []string{"draws=0", "draws=2000000", "kappa=0", "vary=everything", "draws=1000000"} {
 		w.must(422, "", "GET", "/api/v1/steadiness?"+query, nil)
 	}
 	var h contract.HeadToHeadView
@@ -356,7 +356,7 @@ func groundJoins(t *testing.T, w *world) {
 		) - 1
 	}
 	if alone, together := rows(""), rows("&ground=true"); alone != count(&apart) || together != count(&joined) {
-		t.Errorf("carried away are %d and %d editions, not %d and %d", alone, together, count(&apart), count(&joined))
+		t.Errorf("exported are %d and %d editions, not %d and %d", alone, together, count(&apart), count(&joined))
 	}
 	w.must(422, "", "GET", "/api/v1/ranking?ground=true&commonRigs=true", nil)
 	w.must(
@@ -367,7 +367,7 @@ func groundJoins(t *testing.T, w *world) {
 		nil,
 	)
 	w.must(404, "", "GET", "/api/v1/ranking?ground=true&criterionWeight=disc-writing%3D2", nil)
-	w.must(200, "", "GET", "/api/v1/steadiness?ground=true&draws=200&shake=both", nil)
+	w.must(200, "", "GET", "/api/v1/steadiness?ground=true&draws=200&vary=both", nil)
 }
 
 // historyHolds holds lines, records and leaders against the rankings of their days.

@@ -114,7 +114,7 @@ func (h *handlers) ShowSteadiness(ctx context.Context, r ShowSteadinessRequest) 
 	}
 	p := r.Params
 	result, s, err := h.answers.Steadiness(
-		ctx, q, ranking.Shaking{Draws: p.Draws, Seed: uint64(max(p.Seed, 0)), Kappa: p.Kappa, Shake: string(p.Shake)},
+		ctx, q, ranking.Variation{Draws: p.Draws, Seed: uint64(max(p.Seed, 0)), Kappa: p.Kappa, Vary: string(p.Vary)},
 	)
 	if err != nil {
 		return nil, err
@@ -226,7 +226,7 @@ func (h *handlers) fits(ctx context.Context, q answers.Query, p contract.ShowFit
 	if f.Nearest != nil {
 		v.Nearest = *f.Nearest
 	}
-	few := len(f.Ranking.Ranking) <= mostFitting // of many, each says little, and to shake them takes long
+	few := len(f.Ranking.Ranking) <= mostFitting // of many, each says little, and to vary them takes long
 	if err := h.addStandings(ctx, &v.Ranking, f.Result, contract.RankingParams{Ranges: few}); err != nil {
 		return nil, err
 	}

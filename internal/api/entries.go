@@ -81,21 +81,21 @@ func (h *handlers) DropEntry(ctx context.Context, r DropEntryRequest) error {
 	return h.done(ctx, n, err)
 }
 
-func (h *handlers) LooseEnds(ctx context.Context, r LooseEndsRequest) (*contract.LooseEndList, error) {
+func (h *handlers) OpenItems(ctx context.Context, r OpenItemsRequest) (*contract.OpenItemList, error) {
 	after, err := h.after(ctx)
 	if err != nil {
 		return nil, err
 	}
-	ends, err := h.reviewing.LooseEnds(ctx, whoAsks(request(ctx)), r.Id, after)
+	ends, err := h.reviewing.OpenItems(ctx, whoAsks(request(ctx)), r.Id, after)
 	if err != nil {
 		return nil, err
 	}
-	list := contract.LooseEndList{LooseEnds: []contract.LooseEnd{}}
+	list := contract.OpenItemList{OpenItems: []contract.OpenItem{}}
 	for _, e := range ends {
-		list.LooseEnds = append(
-			list.LooseEnds,
-			contract.LooseEnd{
-				Sort:      contract.LooseEndSort(e.Sort),
+		list.OpenItems = append(
+			list.OpenItems,
+			contract.OpenItem{
+				Sort:      contract.OpenItemSort(e.Sort),
 				Criterion: e.Criterion,
 				Subject:   e.Subject,
 				Says:      e.Says,
@@ -138,28 +138,28 @@ func (h *handlers) ShowBeside(ctx context.Context, r ShowBesideRequest) (*contra
 	return &out, nil
 }
 
-func (h *handlers) ListTroubles(ctx context.Context, _ ListTroublesRequest) (*contract.TroubleList, error) {
-	ts, err := h.reviewing.Troubles(ctx, whoAsks(request(ctx)))
+func (h *handlers) ListKnownIssues(ctx context.Context, _ ListKnownIssuesRequest) (*contract.KnownIssueList, error) {
+	ts, err := h.reviewing.KnownIssues(ctx, whoAsks(request(ctx)))
 	if err != nil {
 		return nil, err
 	}
-	list := contract.TroubleList{Troubles: []contract.TroubleView{}}
+	list := contract.KnownIssueList{Issues: []contract.KnownIssueView{}}
 	for i := range ts {
-		v, err := h.troubleView(ctx, &ts[i])
+		v, err := h.knownIssueView(ctx, &ts[i])
 		if err != nil {
 			return nil, err
 		}
-		list.Troubles = append(list.Troubles, v)
+		list.Issues = append(list.Issues, v)
 	}
 	return &list, nil
 }
 
-func (h *handlers) troubleView(ctx context.Context, t *reviewing.Trouble) (contract.TroubleView, error) {
+func (h *handlers) knownIssueView(ctx context.Context, t *reviewing.KnownIssue) (contract.KnownIssueView, error) {
 	st, err := h.state(ctx)
 	if err != nil {
-		return contract.TroubleView{}, err
+		return contract.KnownIssueView{}, err
 	}
-	v := contract.TroubleView{Trouble: t.Trouble, Cases: make([]struct {
+	v := contract.KnownIssueView{Issue: t.KnownIssue, Cases: make([]struct {
 		Edition string               `json:"edition"`
 		Finding contract.Finding     `json:"finding"`
 		Name    contract.EditionName `json:"name"`
@@ -172,40 +172,40 @@ func (h *handlers) troubleView(ctx context.Context, t *reviewing.Trouble) (contr
 	return v, nil
 }
 
-func (h *handlers) showTrouble(ctx context.Context, key string) (contract.TroubleView, error) {
-	t, err := h.reviewing.Trouble(ctx, whoAsks(request(ctx)), key)
+func (h *handlers) showKnownIssue(ctx context.Context, key string) (contract.KnownIssueView, error) {
+	t, err := h.reviewing.KnownIssue(ctx, whoAsks(request(ctx)), key)
 	if err != nil {
-		return contract.TroubleView{}, err
+		return contract.KnownIssueView{}, err
 	}
 	request(ctx).Set(keyRevision, t.Revision)
-	return h.troubleView(ctx, &t)
+	return h.knownIssueView(ctx, &t)
 }
 
-func (h *handlers) ShowTrouble(ctx context.Context, r ShowTroubleRequest) (*contract.TroubleView, error) {
-	v, err := h.showTrouble(ctx, r.Trouble)
+func (h *handlers) ShowKnownIssue(ctx context.Context, r ShowKnownIssueRequest) (*contract.KnownIssueView, error) {
+	v, err := h.showKnownIssue(ctx, r.Issue)
 	return &v, err
 }
 
-func (h *handlers) AddTrouble(ctx context.Context, r AddTroubleRequest) (*contract.TroubleView, error) {
-	n, err := h.reviewing.AddTrouble(ctx, whoAsks(request(ctx)), r.Body)
+func (h *handlers) AddKnownIssue(ctx context.Context, r AddKnownIssueRequest) (*contract.KnownIssueView, error) {
+	n, err := h.reviewing.AddKnownIssue(ctx, whoAsks(request(ctx)), r.Body)
 	if err != nil {
 		return nil, err
 	}
 	h.changed(ctx, n)
-	v, err := h.showTrouble(ctx, r.Body.Key)
+	v, err := h.showKnownIssue(ctx, r.Body.Key)
 	return &v, err
 }
 
-func (h *handlers) EditTrouble(ctx context.Context, r EditTroubleRequest) (*contract.TroubleView, error) {
-	if err := sameKey("key", r.Trouble, r.Body.Key); err != nil {
+func (h *handlers) EditKnownIssue(ctx context.Context, r EditKnownIssueRequest) (*contract.KnownIssueView, error) {
+	if err := sameKey("key", r.Issue, r.Body.Key); err != nil {
 		return nil, err
 	}
-	n, err := h.reviewing.EditTrouble(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), r.Body)
+	n, err := h.reviewing.EditKnownIssue(ctx, whoAsks(request(ctx)), version(r.Params.IfMatch), r.Body)
 	if err != nil {
 		return nil, err
 	}
 	h.changed(ctx, n)
-	v, err := h.showTrouble(ctx, r.Trouble)
+	v, err := h.showKnownIssue(ctx, r.Issue)
 	return &v, err
 }
 

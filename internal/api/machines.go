@@ -26,16 +26,16 @@ const (
 
 // awaitDevice begins to wait. The scope "review:ID" says which review the machine asks for; machine is its name.
 func (h *handlers) awaitDevice(c *gin.Context) {
-	wished := ""
+	requested := ""
 	for scope := range strings.FieldsSeq(c.PostForm("scope")) {
 		id, of := strings.CutPrefix(scope, "review:")
 		if !of || !reading.ValidID(id) {
 			oauthFault(c, http.StatusBadRequest, "invalid_scope", "the scope must be review:ID, or left out")
 			return
 		}
-		wished = id
+		requested = id
 	}
-	w, err := h.people.AwaitDevice(c.Request.Context(), c.PostForm("machine"), wished, h.place(c))
+	w, err := h.people.AwaitDevice(c.Request.Context(), c.PostForm("machine"), requested, h.place(c))
 	if err != nil {
 		refuse(c, err)
 		return
@@ -52,7 +52,7 @@ func (h *handlers) awaitDevice(c *gin.Context) {
 	})
 }
 
-// deviceToken answers a machine that looks whether it was let in.
+// deviceToken answers a machine that looks whether it was approved.
 func (h *handlers) deviceToken(c *gin.Context) {
 	if c.PostForm("grant_type") != deviceGrant {
 		oauthFault(c, http.StatusBadRequest, "unsupported_grant_type", "the grant type is "+deviceGrant)
@@ -95,11 +95,11 @@ func (h *handlers) ShowMachine(ctx context.Context, r ShowMachineRequest) (*cont
 		return nil, err
 	}
 	return &contract.WaitingMachine{
-		Name:    d.Machine,
-		Address: d.Address,
-		Wished:  d.Wished,
-		Made:    d.Made,
-		Expires: d.Expires,
+		Name:      d.Machine,
+		Address:   d.Address,
+		Requested: d.Requested,
+		Made:      d.Made,
+		Expires:   d.Expires,
 	}, nil
 }
 

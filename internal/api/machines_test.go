@@ -30,8 +30,8 @@ func (w *world) form(path string, values url.Values) (status int, answer map[str
 	return resp.StatusCode, answer
 }
 
-// TestMachineIsLetIn: a machine that shows a code gets a token that records in one review, and does nothing else.
-func TestMachineIsLetIn(t *testing.T) {
+// TestMachineSignsIn: a machine that shows a code gets a token that records in one review, and does nothing else.
+func TestMachineSignsIn(t *testing.T) {
 	t.Parallel()
 	const found, decided = "/api/v1/machines/found", "/api/v1/machines/decided"
 	w := newWorld(t, true)
@@ -73,9 +73,9 @@ func TestMachineIsLetIn(t *testing.T) {
 	decide := func(code, review string) map[string]any { return map[string]any{"code": code, "review": review} }
 	w.must(401, "", "POST", found, show(code))
 	w.must(401, "ines", "POST", found, show(code+"x"), "Authorization", "Bearer "+w.tokens["tomas"]+"x")
-	var m struct{ Name, Wished string }
+	var m struct{ Name, Requested string }
 	ines(200, "POST", found, show(strings.ToLower(code))).into(t, &m)
-	if m.Name != "bench[2J-7" || m.Wished != mine {
+	if m.Name != "bench[2J-7" || m.Requested != mine {
 		t.Errorf("the machine is told as %+v", m)
 	}
 	ines(404, "POST", found, show("BBBB-BBBB"))
@@ -128,7 +128,7 @@ func (w *world) boundToOneReview(mine, other string) {
 		body         any
 	}{
 		{403, "GET", "/reviews/" + other, nil}, {403, "PUT", "/reviews/" + other + "/readings/" + store.NewID(), grade},
-		{403, "PATCH", "/reviews/" + mine, map[string]any{"state": "handed-in"}}, {403, "POST", "/reviews", map[string]any{"edition": "ivybeck/5.4/hearthside"}},
+		{403, "PATCH", "/reviews/" + mine, map[string]any{"state": "submitted"}}, {403, "POST", "/reviews", map[string]any{"edition": "ivybeck/5.4/hearthside"}},
 		{403, "POST", "/tokens", map[string]any{"label": "more"}}, {401, "GET", "/people", nil}, {401, "GET", "/quality", nil},
 		{403, "PUT", "/reviews/" + mine + "/assignment", map[string]any{}}, {403, "POST", "/reports", map[string]any{}},
 		{403, "DELETE", "/tokens/" + store.NewID(), nil}, {403, "POST", "/session/proof", map[string]any{"password": "x"}},

@@ -25,7 +25,7 @@ func (h *handlers) ShowOperations(ctx context.Context, _ ShowOperationsRequest) 
 	}
 	for _, n := range o.Nodes {
 		out.Nodes = append(out.Nodes, contract.DatabaseNode{
-			Address: n.Address, Used: n.Used, Trouble: n.Trouble, Version: n.Version, Members: n.Members, Queue: n.Queue,
+			Address: n.Address, Used: n.Used, Problem: n.Problem, Version: n.Version, Members: n.Members, Queue: n.Queue,
 		})
 	}
 	for i := range o.Slow {

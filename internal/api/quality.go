@@ -41,7 +41,7 @@ func (h *handlers) ShowQuality(ctx context.Context, r ShowQualityRequest) (*cont
 // says how many.
 const mostLookedInto = 1000
 
-func (h *handlers) ReviewDoubts(ctx context.Context, r ReviewDoubtsRequest) (*contract.QualityView, error) {
+func (h *handlers) ShowReviewQuality(ctx context.Context, r ShowReviewQualityRequest) (*contract.QualityView, error) {
 	after, err := h.after(ctx)
 	if err != nil {
 		return nil, err

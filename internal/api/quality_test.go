@@ -50,8 +50,8 @@ func TestDoubtsOnTheDesk(t *testing.T) {
 			TooFew    bool
 		}
 	}
-	w.must(401, "", "GET", "/api/v1/reviews/"+id+"/doubts", nil)
-	w.must(200, "ines", "GET", "/api/v1/reviews/"+id+"/doubts", nil).into(t, &q)
+	w.must(401, "", "GET", "/api/v1/reviews/"+id+"/data-quality", nil)
+	w.must(200, "ines", "GET", "/api/v1/reviews/"+id+"/data-quality", nil).into(t, &q)
 	if len(q.Readings) != 1 || !q.Readings[0].Unsteady || !q.Readings[0].TooFew {
 		t.Errorf("doubts: %+v", q.Readings)
 	}

@@ -57,13 +57,13 @@ func (h *handlers) queueItem(st *ledger.Records, x *team.QueueItem, who *access.
 	}
 	if r := x.Request; r != nil {
 		out.Request = contract.ReviewRequest{Id: r.ID, Revision: r.Revision, Created: r.Created}
-		out.Request.Voices = make([]struct {
+		out.Request.RequestedBy = make([]struct {
 			At     time.Time `json:"at"`
 			Person string    `json:"person,omitempty,omitzero"`
 			Reason string    `json:"reason,omitempty,omitzero"`
-		}, len(r.Voices))
-		for i, v := range r.Voices {
-			y := &out.Request.Voices[i]
+		}, len(r.RequestedBy))
+		for i, v := range r.RequestedBy {
+			y := &out.Request.RequestedBy[i]
 			y.At, y.Person, y.Reason = v.At, v.Person, v.Reason
 		}
 	}

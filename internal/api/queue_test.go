@@ -17,9 +17,9 @@ type queued struct {
 	LeftOut string
 	Why     []struct{ Sort, Says string }
 	Request *struct {
-		ID       string
-		Revision int
-		Voices   []struct{ Person, Reason string }
+		ID          string
+		Revision    int
+		RequestedBy []struct{ Person, Reason string }
 	}
 	Progress float64
 	Overdue  bool
@@ -55,7 +55,8 @@ func TestQueue(t *testing.T) {
 	w.must(422, "tomas", "POST", "/api/v1/requests", map[string]any{"subject": "   "})
 	w.must(201, "tomas", "POST", "/api/v1/requests", map[string]any{"subject": "something new from the harbour"})
 	x := w.inQueue(wished)
-	if x == nil || x.Request == nil || len(x.Request.Voices) != 2 || x.Request.Voices[0].Reason != "the school asks" {
+	if x == nil || x.Request == nil || len(x.Request.RequestedBy) != 2 ||
+		x.Request.RequestedBy[0].Reason != "the school asks" {
 		t.Fatalf("the wish stands as %+v", x)
 	}
 
@@ -127,7 +128,7 @@ func TestQueue(t *testing.T) {
 	if x := w.inQueue(wished); !x.Overdue || x.Progress <= 0 || x.Progress > 0.2 {
 		t.Errorf("under way and late it stands as %+v", x)
 	}
-	w.move(200, "tomas", review, "handed-in", "a first look")
+	w.move(200, "tomas", review, "submitted", "a first look")
 	w.move(200, "marit", review, "accepted", "")
 	if x := w.inQueue(wished); x != nil {
 		t.Errorf("what was reviewed is still asked for: %+v", x)
@@ -189,7 +190,7 @@ func TestQueueKnowsWhatIsStale(t *testing.T) {
 	}
 	review := w.planned("ines", "mossgate/13/hearthside")
 	w.record(200, "ines", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}})
-	w.move(200, "ines", review, "handed-in", "a first look")
+	w.move(200, "ines", review, "submitted", "a first look")
 	w.move(200, "marit", review, "accepted", "")
 	add(
 		"/api/v1/releases",
@@ -251,13 +252,13 @@ func TestSuggestions(t *testing.T) {
 	}
 	w.must(200, "marit", "GET", "/api/v1/suggestions", nil).into(t, &list)
 	at := "/api/v1/suggestions/" + list.Suggestions[0].ID
-	w.must(403, "ines", "PATCH", at, map[string]any{"state": "let-in"}, "If-Match", "1")
+	w.must(403, "ines", "PATCH", at, map[string]any{"state": "accepted"}, "If-Match", "1")
 	w.must(422, "marit", "PATCH", at, map[string]any{"state": "declined"}, "If-Match", "1")
-	w.must(204, "marit", "PATCH", at, map[string]any{"state": "let-in"}, "If-Match", "1")
+	w.must(204, "marit", "PATCH", at, map[string]any{"state": "accepted"}, "If-Match", "1")
 	w.must(409, "marit", "PATCH", at, map[string]any{"state": "declined", "decision": "no"}, "If-Match", "2")
-	if x := w.inQueue("ivybeck/5.4/hearthside"); x.Request == nil || len(x.Request.Voices) != 1 ||
-		x.Request.Voices[0].Person != "" {
-		t.Errorf("let in, it stands as %+v", x)
+	if x := w.inQueue("ivybeck/5.4/hearthside"); x.Request == nil || len(x.Request.RequestedBy) != 1 ||
+		x.Request.RequestedBy[0].Person != "" {
+		t.Errorf("accepted, it is as %+v", x)
 	}
 	refused := 0
 	for range 20 {
@@ -354,7 +355,13 @@ func TestEvents(t *testing.T) {
 		t.Errorf("the team is told %s", l)
 	}
 	// A reader hears of what readers see, and of nothing before it.
-	w.must(201, "ines", "POST", "/api/v1/rigs", map[string]any{"key": "bench-tiny", "name": "Tiny", "class": "low-power"})
+	w.must(
+		201,
+		"ines",
+		"POST",
+		"/api/v1/rigs",
+		map[string]any{"key": "bench-tiny", "name": "Tiny", "class": "low-power"},
+	)
 	if l := next(reader); l != `data: {"sort":"rig"}` {
 		t.Errorf("a reader is told %s", l)
 	}

@@ -25,7 +25,7 @@ var shownAt = map[string]string{
 	"POST /proposals":              "/proposals/%s",
 	"POST /proposals/:id/comments": "/proposals/%s",
 	"POST /reviews":                "/reviews/%s",
-	"POST /troubles":               "/troubles/%s",
+	"POST /known-issues":           "/known-issues/%s",
 	"POST /reports":                "/reports/%s",
 	"POST /plans":                  "/plans/%s",
 	"POST /people":                 "/people/%s",

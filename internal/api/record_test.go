@@ -119,7 +119,7 @@ func TestRecordOfAReview(t *testing.T) {
 
 	// Readers see what an acceptance has pinned, and nothing after it.
 	w.must(404, "", "GET", at+"/entries", nil)
-	w.move(200, "ines", review, "handed-in", "a first look")
+	w.move(200, "ines", review, "submitted", "a first look")
 	w.move(200, "marit", review, "accepted", "")
 	if r := w.must(200, "", "GET", at+"/entries", nil); !strings.Contains(string(r.body), `"severity":"major"`) {
 		t.Errorf("readers do not see the finding: %s", r.body)
@@ -133,7 +133,7 @@ func TestRecordOfAReview(t *testing.T) {
 		t.Error("what was dropped after the acceptance is gone for readers at once")
 	}
 	w.move(200, "marit", review, "underway", "a finding was withdrawn")
-	w.move(200, "ines", review, "handed-in", "as before")
+	w.move(200, "ines", review, "submitted", "as before")
 	w.move(200, "marit", review, "accepted", "")
 	if r := w.must(200, "", "GET", at+"/entries", nil); strings.Contains(string(r.body), "clock jumps") {
 		t.Error("what was dropped is still there after the next acceptance")
@@ -184,7 +184,7 @@ func TestEvidence(t *testing.T) {
 	if inert.Get("Content-Type") != "application/octet-stream" || inert.Get("Content-Disposition") != "attachment" {
 		t.Errorf("a page is served as %v", inert)
 	}
-	w.move(200, "ines", review, "handed-in", "a first look")
+	w.move(200, "ines", review, "submitted", "a first look")
 	w.move(200, "marit", review, "accepted", "")
 	w.must(200, "", "GET", "/api/v1/files/"+picture, nil)
 }
@@ -253,7 +253,7 @@ func TestHiddenGrades(t *testing.T) {
 	if found := leaks("tomas"); len(found) == 0 {
 		t.Error("tomas has graded and sees nothing")
 	}
-	if r := w.must(200, "tomas", "GET", at+"/loose-ends", nil); !strings.Contains(string(r.body), "differ by 5.1 grades") {
+	if r := w.must(200, "tomas", "GET", at+"/open-items", nil); !strings.Contains(string(r.body), "differ by 5.1 grades") {
 		t.Errorf("the distance is not told: %s", r.body)
 	}
 }
@@ -289,7 +289,7 @@ func (w *world) everyRead(review string) []string {
 	}).into(w.t, &plan)
 	w.must(201, "ines", "POST", "/api/v1/plans/"+plan.ID+"/sessions", map[string]any{"rig": "bench-old"}).
 		into(w.t, &bench)
-	w.must(201, "ines", "POST", "/api/v1/troubles", map[string]any{"key": "some-trouble", "title": "Some"})
+	w.must(201, "ines", "POST", "/api/v1/known-issues", map[string]any{"key": "some-issue", "title": "Some"})
 	var proposal struct{ ID string }
 	w.must(201, "ines", "POST", "/api/v1/proposals", map[string]any{"title": "Drop it", "reason": "why not", "edits": []map[string]any{{"drop": "price"}}}).
 		into(w.t, &proposal)
@@ -304,7 +304,7 @@ func (w *world) everyRead(review string) []string {
 	}
 	values := map[string]string{
 		"distribution": "mossgate", "release": "12", "edition": "hearthside", "rig": "bench-old", "checklist": "workshop", "version": "2", "older": "1",
-		"criterion": "week-of-use", "trouble": "some-trouble", "audience": "pensioner", "mapping": "some-mapping", "line": "hearthside",
+		"criterion": "week-of-use", "issue": "some-issue", "audience": "pensioner", "mapping": "some-mapping", "line": "hearthside",
 		"person": "marit",
 	}
 	values["report"] = "some-report"
@@ -422,7 +422,7 @@ func TestSecondPairOfEyes(t *testing.T) {
 	alone := func(edition string, status int) {
 		review := w.planned(both, edition)
 		w.record(200, both, review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}})
-		w.move(200, both, review, "handed-in", "a first look")
+		w.move(200, both, review, "submitted", "a first look")
 		w.move(status, both, review, "accepted", "")
 		var got struct {
 			Alone bool
@@ -454,14 +454,14 @@ func TestSecondPairOfEyes(t *testing.T) {
 	alone("mossgate/12/hearthside", 409)
 }
 
-func TestTroubles(t *testing.T) {
+func TestKnownIssues(t *testing.T) {
 	w := newWorld(t, true)
 	review := w.planned("ines", "ivybeck/5.4/hearthside")
 	w.must(
 		201,
 		"ines",
 		"POST",
-		"/api/v1/troubles",
+		"/api/v1/known-issues",
 		map[string]any{
 			"key":       "wifi-sleep",
 			"title":     "Wireless is gone after suspend",
@@ -469,7 +469,7 @@ func TestTroubles(t *testing.T) {
 			"component": "brine wireless driver",
 		},
 	)
-	w.must(409, "ines", "POST", "/api/v1/troubles", map[string]any{"key": "wifi-sleep", "title": "Again"})
+	w.must(409, "ines", "POST", "/api/v1/known-issues", map[string]any{"key": "wifi-sleep", "title": "Again"})
 	w.entry(
 		422,
 		"ines",
@@ -484,15 +484,15 @@ func TestTroubles(t *testing.T) {
 		"finding",
 		map[string]any{"sort": "weakness", "title": "Wireless lost", "severity": "major", "trouble": "wifi-sleep"},
 	)
-	r := w.must(200, "tomas", "GET", "/api/v1/troubles/wifi-sleep", nil)
+	r := w.must(200, "tomas", "GET", "/api/v1/known-issues/wifi-sleep", nil)
 	if !strings.Contains(string(r.body), "Wireless lost") {
-		t.Errorf("the trouble does not know its case: %s", r.body)
+		t.Errorf("the knownIssue does not know its case: %s", r.body)
 	}
 	w.must(
 		200,
 		"tomas",
 		"PUT",
-		"/api/v1/troubles/wifi-sleep",
+		"/api/v1/known-issues/wifi-sleep",
 		map[string]any{
 			"key":        "wifi-sleep",
 			"title":      "Wireless is gone after suspend",
@@ -505,10 +505,10 @@ func TestTroubles(t *testing.T) {
 		412,
 		"ines",
 		"PUT",
-		"/api/v1/troubles/wifi-sleep",
+		"/api/v1/known-issues/wifi-sleep",
 		map[string]any{"key": "wifi-sleep", "title": "x"},
 		"If-Match",
 		r.header.Get("ETag"),
 	)
-	w.must(404, "", "GET", "/api/v1/troubles/wifi-sleep", nil) // its only case is not accepted
+	w.must(404, "", "GET", "/api/v1/known-issues/wifi-sleep", nil) // its only case is not accepted
 }

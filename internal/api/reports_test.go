@@ -400,7 +400,7 @@ func (s *reported) correct(t *testing.T) {
 	}
 	w.must(404, "", "GET", "/reports/old-laptops/revision/3", nil)
 	w.must(200, "marit", "GET", "/api/v1/suggestions", nil).into(t, &sent)
-	if x := sent.Suggestions[0]; x.State != "let-in" || x.Became != "old-laptops, revision 2" {
+	if x := sent.Suggestions[0]; x.State != "accepted" || x.Became != "old-laptops, revision 2" {
 		t.Errorf("the reader's correction is %+v", x)
 	}
 }

@@ -150,7 +150,7 @@ func (h *handlers) reviewsToFind(ctx context.Context, st *ledger.Records) ([]loo
 	if !who.May(access.SeeWork) {
 		return nil, nil
 	}
-	reviews, err := h.reviewing.ReviewsIn(ctx, who, reading.Planned, reading.Underway, reading.HandedIn)
+	reviews, err := h.reviewing.ReviewsIn(ctx, who, reading.Planned, reading.Underway, reading.Submitted)
 	if err != nil {
 		return nil, err
 	}

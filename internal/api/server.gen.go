@@ -220,6 +220,27 @@ type ListDeliveriesRequest struct {
 type ListKindsRequest struct {
 }
 
+// ListKnownIssuesRequest is what GET /known-issues asks.
+type ListKnownIssuesRequest struct {
+}
+
+// AddKnownIssueRequest is what POST /known-issues asks.
+type AddKnownIssueRequest struct {
+	Body *KnownIssue
+}
+
+// ShowKnownIssueRequest is what GET /known-issues/{issue} asks.
+type ShowKnownIssueRequest struct {
+	Issue string
+}
+
+// EditKnownIssueRequest is what PUT /known-issues/{issue} asks.
+type EditKnownIssueRequest struct {
+	Issue  string
+	Params EditKnownIssueParams
+	Body   *KnownIssue
+}
+
 // ListLeadersRequest is what GET /leaders asks.
 type ListLeadersRequest struct {
 	Params ListLeadersParams
@@ -706,8 +727,8 @@ type ShowBesideRequest struct {
 	Id Id
 }
 
-// ReviewDoubtsRequest is what GET /reviews/{id}/doubts asks.
-type ReviewDoubtsRequest struct {
+// ShowReviewQualityRequest is what GET /reviews/{id}/data-quality asks.
+type ShowReviewQualityRequest struct {
 	Id Id
 }
 
@@ -742,11 +763,6 @@ type PutEntryRequest struct {
 	Body   *Entry
 }
 
-// LooseEndsRequest is what GET /reviews/{id}/loose-ends asks.
-type LooseEndsRequest struct {
-	Id Id
-}
-
 // PutMeasurementRequest is what PUT /reviews/{id}/measurements/{measurement} asks.
 type PutMeasurementRequest struct {
 	Id          Id
@@ -758,6 +774,11 @@ type PutMeasurementRequest struct {
 type StopMeasurementRequest struct {
 	Id          Id
 	Measurement string
+}
+
+// OpenItemsRequest is what GET /reviews/{id}/open-items asks.
+type OpenItemsRequest struct {
+	Id Id
 }
 
 // ListReadingsRequest is what GET /reviews/{id}/readings asks.
@@ -962,27 +983,6 @@ type RevokeTokenRequest struct {
 	Id Id
 }
 
-// ListTroublesRequest is what GET /troubles asks.
-type ListTroublesRequest struct {
-}
-
-// AddTroubleRequest is what POST /troubles asks.
-type AddTroubleRequest struct {
-	Body *Trouble
-}
-
-// ShowTroubleRequest is what GET /troubles/{trouble} asks.
-type ShowTroubleRequest struct {
-	Trouble string
-}
-
-// EditTroubleRequest is what PUT /troubles/{trouble} asks.
-type EditTroubleRequest struct {
-	Trouble string
-	Params  EditTroubleParams
-	Body    *Trouble
-}
-
 // Operations answers what the contract lets be asked. An error is answered as a problem.
 type Operations interface {
 
@@ -1096,6 +1096,18 @@ type Operations interface {
 
 	// ListKinds answers GET /kinds. The kinds of criterion and the shapes of curves.
 	ListKinds(context.Context, ListKindsRequest) (*KindList, error)
+
+	// ListKnownIssues answers GET /known-issues. Known issues that several findings share, by key.
+	ListKnownIssues(context.Context, ListKnownIssuesRequest) (*KnownIssueList, error)
+
+	// AddKnownIssue answers POST /known-issues. Add a known issue.
+	AddKnownIssue(context.Context, AddKnownIssueRequest) (*KnownIssueView, error)
+
+	// ShowKnownIssue answers GET /known-issues/{issue}. A known issue with its cases.
+	ShowKnownIssue(context.Context, ShowKnownIssueRequest) (*KnownIssueView, error)
+
+	// EditKnownIssue answers PUT /known-issues/{issue}. Edit a known issue; the text is shown with all its cases.
+	EditKnownIssue(context.Context, EditKnownIssueRequest) (*KnownIssueView, error)
 
 	// ListLeaders answers GET /leaders. Who led the ranking of an audience, and when.
 	ListLeaders(context.Context, ListLeadersRequest) (*LeaderList, error)
@@ -1373,8 +1385,8 @@ type Operations interface {
 	// ShowBeside answers GET /reviews/{id}/beside. What a reviewer sees beside an answer: the release before on the edition line, its findings, and the current records.
 	ShowBeside(context.Context, ShowBesideRequest) (*Beside, error)
 
-	// ReviewDoubts answers GET /reviews/{id}/doubts. The doubtful readings of a review as it is on the desk.
-	ReviewDoubts(context.Context, ReviewDoubtsRequest) (*QualityView, error)
+	// ShowReviewQuality answers GET /reviews/{id}/data-quality. The doubtful readings of a review as it is on the desk.
+	ShowReviewQuality(context.Context, ShowReviewQualityRequest) (*QualityView, error)
 
 	// ListDrafts answers GET /reviews/{id}/drafts. What you typed in a review and have not recorded yet.
 	ListDrafts(context.Context, ListDraftsRequest) (*DraftList, error)
@@ -1391,14 +1403,14 @@ type Operations interface {
 	// PutEntry answers PUT /reviews/{id}/entries/{entry}. Add or edit an entry; repeating it is safe, and an edit names its revision in If-Match.
 	PutEntry(context.Context, PutEntryRequest) (*EntryView, error)
 
-	// LooseEnds answers GET /reviews/{id}/loose-ends. The open items of a review: missing, doubtful, or grades that differ too much; submitting them requires a reason.
-	LooseEnds(context.Context, LooseEndsRequest) (*LooseEndList, error)
-
 	// PutMeasurement answers PUT /reviews/{id}/measurements/{measurement}. Report the progress of a measurement, every few seconds; the answer shows whether to stop.
 	PutMeasurement(context.Context, PutMeasurementRequest) (*MeasurementKept, error)
 
 	// StopMeasurement answers POST /reviews/{id}/measurements/{measurement}/stop. Ask a measurement to stop; the machine receives it with its next run and can continue later.
 	StopMeasurement(context.Context, StopMeasurementRequest) error
+
+	// OpenItems answers GET /reviews/{id}/open-items. The open items of a review: missing, doubtful, or grades that differ too much; submitting them requires a reason.
+	OpenItems(context.Context, OpenItemsRequest) (*OpenItemList, error)
 
 	// ListReadings answers GET /reviews/{id}/readings. A review's readings, by time measured; without an account only the accepted ones.
 	ListReadings(context.Context, ListReadingsRequest) (*ReadingList, error)
@@ -1513,18 +1525,6 @@ type Operations interface {
 
 	// RevokeToken answers DELETE /tokens/{id}. Revoke one of your tokens.
 	RevokeToken(context.Context, RevokeTokenRequest) error
-
-	// ListTroubles answers GET /troubles. Known issues that several findings share, by key.
-	ListTroubles(context.Context, ListTroublesRequest) (*TroubleList, error)
-
-	// AddTrouble answers POST /troubles. Add a known issue.
-	AddTrouble(context.Context, AddTroubleRequest) (*TroubleView, error)
-
-	// ShowTrouble answers GET /troubles/{trouble}. A known issue with its cases.
-	ShowTrouble(context.Context, ShowTroubleRequest) (*TroubleView, error)
-
-	// EditTrouble answers PUT /troubles/{trouble}. Edit a known issue; the text is shown with all its cases.
-	EditTrouble(context.Context, EditTroubleRequest) (*TroubleView, error)
 }
 
 // operations reads what is asked of the contract's operations and hands it over.
@@ -1914,6 +1914,31 @@ func (o operations) listDeliveries(c *gin.Context) {
 func (o operations) listKinds(c *gin.Context) {
 	b, asked := binding{c: c}, ListKindsRequest{}
 	answer(b, asked, o.to.ListKinds, 200)
+}
+
+func (o operations) listKnownIssues(c *gin.Context) {
+	b, asked := binding{c: c}, ListKnownIssuesRequest{}
+	answer(b, asked, o.to.ListKnownIssues, 200)
+}
+
+func (o operations) addKnownIssue(c *gin.Context) {
+	b, asked := binding{c: c}, AddKnownIssueRequest{}
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.AddKnownIssue, 201)
+}
+
+func (o operations) showKnownIssue(c *gin.Context) {
+	b, asked := binding{c: c}, ShowKnownIssueRequest{}
+	b.path("issue", &asked.Issue, "string")
+	answer(b, asked, o.to.ShowKnownIssue, 200)
+}
+
+func (o operations) editKnownIssue(c *gin.Context) {
+	b, asked := binding{c: c}, EditKnownIssueRequest{}
+	b.path("issue", &asked.Issue, "string")
+	b.header("If-Match", &asked.Params.IfMatch)
+	b.body(&asked.Body, true)
+	answer(b, asked, o.to.EditKnownIssue, 200)
 }
 
 func (o operations) listLeaders(c *gin.Context) {
@@ -2648,10 +2673,10 @@ func (o operations) showBeside(c *gin.Context) {
 	answer(b, asked, o.to.ShowBeside, 200)
 }
 
-func (o operations) reviewDoubts(c *gin.Context) {
-	b, asked := binding{c: c}, ReviewDoubtsRequest{}
+func (o operations) showReviewQuality(c *gin.Context) {
+	b, asked := binding{c: c}, ShowReviewQualityRequest{}
 	b.path("id", &asked.Id, "string")
-	answer(b, asked, o.to.ReviewDoubts, 200)
+	answer(b, asked, o.to.ShowReviewQuality, 200)
 }
 
 func (o operations) listDrafts(c *gin.Context) {
@@ -2690,12 +2715,6 @@ func (o operations) putEntry(c *gin.Context) {
 	answer(b, asked, o.to.PutEntry, 200)
 }
 
-func (o operations) looseEnds(c *gin.Context) {
-	b, asked := binding{c: c}, LooseEndsRequest{}
-	b.path("id", &asked.Id, "string")
-	answer(b, asked, o.to.LooseEnds, 200)
-}
-
 func (o operations) putMeasurement(c *gin.Context) {
 	b, asked := binding{c: c}, PutMeasurementRequest{}
 	b.path("id", &asked.Id, "string")
@@ -2709,6 +2728,12 @@ func (o operations) stopMeasurement(c *gin.Context) {
 	b.path("id", &asked.Id, "string")
 	b.path("measurement", &asked.Measurement, "string")
 	confirm(b, asked, o.to.StopMeasurement, 204)
+}
+
+func (o operations) openItems(c *gin.Context) {
+	b, asked := binding{c: c}, OpenItemsRequest{}
+	b.path("id", &asked.Id, "string")
+	answer(b, asked, o.to.OpenItems, 200)
 }
 
 func (o operations) listReadings(c *gin.Context) {
@@ -2954,7 +2979,7 @@ func (o operations) showSteadiness(c *gin.Context) {
 	b.query("draws", false, &asked.Params.Draws, "integer", "")
 	b.query("seed", false, &asked.Params.Seed, "integer", "int64")
 	b.query("kappa", false, &asked.Params.Kappa, "number", "double")
-	b.query("shake", false, &asked.Params.Shake, "string", "")
+	b.query("vary", false, &asked.Params.Vary, "string", "")
 	b.query("least", false, &asked.Params.Least, "number", "double")
 	b.query("checklist", false, &asked.Params.Checklist, "string", "")
 	b.query("audience", false, &asked.Params.Audience, "string", "")
@@ -3046,31 +3071,6 @@ func (o operations) revokeToken(c *gin.Context) {
 	confirm(b, asked, o.to.RevokeToken, 204)
 }
 
-func (o operations) listTroubles(c *gin.Context) {
-	b, asked := binding{c: c}, ListTroublesRequest{}
-	answer(b, asked, o.to.ListTroubles, 200)
-}
-
-func (o operations) addTrouble(c *gin.Context) {
-	b, asked := binding{c: c}, AddTroubleRequest{}
-	b.body(&asked.Body, true)
-	answer(b, asked, o.to.AddTrouble, 201)
-}
-
-func (o operations) showTrouble(c *gin.Context) {
-	b, asked := binding{c: c}, ShowTroubleRequest{}
-	b.path("trouble", &asked.Trouble, "string")
-	answer(b, asked, o.to.ShowTrouble, 200)
-}
-
-func (o operations) editTrouble(c *gin.Context) {
-	b, asked := binding{c: c}, EditTroubleRequest{}
-	b.path("trouble", &asked.Trouble, "string")
-	b.header("If-Match", &asked.Params.IfMatch)
-	b.body(&asked.Body, true)
-	answer(b, asked, o.to.EditTrouble, 200)
-}
-
 func (o operations) register(router gin.IRouter) {
 	router.GET("/about", o.about)
 	router.GET("/attributes", o.listAttributes)
@@ -3159,7 +3159,7 @@ func (o operations) register(router gin.IRouter) {
 	router.POST("/reviews", o.addReview)
 	router.GET("/reviews/:id", o.showReview)
 	router.PATCH("/reviews/:id", o.moveReview)
-	router.GET("/reviews/:id/doubts", o.reviewDoubts)
+	router.GET("/reviews/:id/data-quality", o.showReviewQuality)
 	router.POST("/carried-reviews", o.carryOver)
 	router.GET("/reviews/:id/readings", o.listReadings)
 	router.PUT("/reviews/:id/readings/:reading", o.record)
@@ -3175,12 +3175,12 @@ func (o operations) register(router gin.IRouter) {
 	router.GET("/reviews/:id/entries", o.listEntries)
 	router.DELETE("/reviews/:id/entries/:entry", o.dropEntry)
 	router.PUT("/reviews/:id/entries/:entry", o.putEntry)
-	router.GET("/reviews/:id/loose-ends", o.looseEnds)
+	router.GET("/reviews/:id/open-items", o.openItems)
 	router.GET("/reviews/:id/beside", o.showBeside)
-	router.GET("/troubles", o.listTroubles)
-	router.POST("/troubles", o.addTrouble)
-	router.GET("/troubles/:trouble", o.showTrouble)
-	router.PUT("/troubles/:trouble", o.editTrouble)
+	router.GET("/known-issues", o.listKnownIssues)
+	router.POST("/known-issues", o.addKnownIssue)
+	router.GET("/known-issues/:issue", o.showKnownIssue)
+	router.PUT("/known-issues/:issue", o.editKnownIssue)
 	router.GET("/policy", o.showPolicy)
 	router.PUT("/policy", o.setPolicy)
 	router.GET("/mappings", o.listMappings)

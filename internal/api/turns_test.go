@@ -18,7 +18,7 @@ func TestReadersHaveABudget(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, true)
 	ask := func(who string, seed int) *reply {
-		return w.call(who, "GET", fmt.Sprintf("/api/v1/steadiness?shake=both&seed=%d", seed), nil)
+		return w.call(who, "GET", fmt.Sprintf("/api/v1/steadiness?vary=both&seed=%d", seed), nil)
 	}
 	w.must(200, "", "GET", "/api/v1/ranking", nil)
 	first := ask("", 0)
@@ -72,8 +72,8 @@ func TestTooMuchToDraw(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, true)
 	for _, path := range []string{
-		"?draws=1000000&shake=both", "?draws=1000000&shake=weights", "?draws=1000000&shake=readings",
-		"?draws=1000000&shake=both&distribution=mossgate",
+		"?draws=1000000&vary=both", "?draws=1000000&vary=weights", "?draws=1000000&vary=readings",
+		"?draws=1000000&vary=both&distribution=mossgate",
 	} {
 		r := w.must(422, "ines", "GET", "/api/v1/steadiness"+path, nil)
 		if !strings.Contains(string(r.body), "use at most") {

@@ -83,7 +83,7 @@ func TestUndo(t *testing.T) {
 		t.Error("something else than the last was taken back")
 	}
 
-	w.move(200, "ines", review, "handed-in", "a first look")
+	w.move(200, "ines", review, "submitted", "a first look")
 	w.move(200, "marit", review, "accepted", "")
 	if r := w.must(409, "ines", "POST", at+"/undo", map[string]any{"id": third}); !strings.Contains(
 		string(r.body), "was accepted with this",

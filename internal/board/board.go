@@ -243,7 +243,7 @@ func (c *changed) add(snap *store.Snapshot, x *store.Change) error {
 		c.touched = append(c.touched, many...)
 		c.all = c.all || len(many) == 0
 		return err
-	case store.SortProposal, store.SortFile, store.SortQueue, store.SortPlan, store.SortTrouble, store.SortMapping,
+	case store.SortProposal, store.SortFile, store.SortQueue, store.SortPlan, store.SortKnownIssue, store.SortMapping,
 		store.SortReport: // nothing of them is kept here
 	}
 	return nil

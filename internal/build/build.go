@@ -15,11 +15,11 @@ var release string
 var stamped string
 
 // Schema is the version of the database's schema that this version of the product needs.
-const Schema = 23
+const Schema = 24
 
 // Released is the version of the database's schema of the last release. Programs that need it, or a newer one, work
 // beside this one: migrations after it only add.
-const Released = 22
+const Released = 24
 
 // Release is the version of the product, such as 1.2.0. The changelog has what each brought.
 func Release() string { return strings.TrimSpace(release) }

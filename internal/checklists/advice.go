@@ -17,7 +17,7 @@ import (
 // Advise says of a checklist, stored or not, what a careful colleague would; it
 // looks at the readings so far as the list would score them.
 func (s *Service) Advise(ctx context.Context, who *access.Actor, list *checklist.Checklist) ([]advice.Advice, error) {
-	if err := who.Permit(WeighChecklist); err != nil {
+	if err := who.Permit(TryChecklist); err != nil {
 		return nil, err
 	}
 	if err := soundChecklist(list); err != nil {
@@ -54,7 +54,7 @@ func (s *Service) Effect(
 	base, audience string,
 	proposed *checklist.Checklist,
 ) (ranking.Effect, error) {
-	if err := who.Permit(WeighChecklist); err != nil {
+	if err := who.Permit(TryChecklist); err != nil {
 		return ranking.Effect{}, err
 	}
 	if err := soundChecklist(proposed); err != nil {

@@ -11,13 +11,13 @@ var (
 	Propose       = access.NewAction(
 		"propose-changes", "propose a change to the checklist", access.Reviewer, access.Lead,
 	)
-	WeighChecklist = access.NewAction(
-		"weigh-checklist", "check a checklist and see its effect", access.Reviewer, access.Lead, access.Administrator,
+	TryChecklist = access.NewAction(
+		"try-checklist", "check a checklist and see its effect", access.Reviewer, access.Lead, access.Administrator,
 	)
 )
 
 // Permissions lists them.
-var Permissions = []access.Action{EditChecklist, Propose, WeighChecklist}
+var Permissions = []access.Action{EditChecklist, Propose, TryChecklist}
 
 // MayProposal lists what the actor may do with a proposal.
 func MayProposal(a *access.Actor, p *Proposal) []string {

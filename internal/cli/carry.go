@@ -144,11 +144,11 @@ func lost(x *contract.CarriedReview) []string {
 func (s *session) doubtReviews() *cobra.Command {
 	var v view
 	cmd := &cobra.Command{
-		Use:   "doubts [REVIEW]",
+		Use:   "data-quality [REVIEW]",
 		Short: "Show doubtful readings: unsteady, outlying or surprising, and reviewers who differ",
 		Long: "Show doubtful readings: of all accepted reviews or, if a review is named, of that review as " +
 			"it is on the desk.",
-		Example: "  dtally review doubts\n  dtally review doubts ivybeck/5.4/hearthside --output json",
+		Example: "  dtally review data-quality\n  dtally review data-quality ivybeck/5.4/hearthside --output json",
 		Args:    args(0, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			at, err := v.time()
@@ -161,7 +161,7 @@ func (s *session) doubtReviews() *cobra.Command {
 				if err != nil {
 					return err
 				}
-				found, err = c.ReviewDoubts(cmd.Context(), r.Value.Id)
+				found, err = c.ShowReviewQuality(cmd.Context(), r.Value.Id)
 				if err != nil {
 					return err
 				}

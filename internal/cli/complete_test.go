@@ -34,7 +34,7 @@ func TestFixedChoicesAreOffered(t *testing.T) {
 	}{
 		{[]string{"rank", "--output", ""}, "json csv table yaml"},
 		{[]string{"rank", "--output", "t"}, "table"},
-		{[]string{"steadiness", "--shake", ""}, "weights readings both"},
+		{[]string{"steadiness", "--vary", ""}, "weights readings both"},
 		{[]string{"frames", "--unit", ""}, "s ms us ns"},
 		{[]string{"record", "x", "--bound", "at"}, "at-least at-most"},
 		{[]string{"finding", "add", "x", "--fate", ""}, "still-there fixed changed"},

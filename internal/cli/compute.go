@@ -82,12 +82,12 @@ func (s *session) computeCommand() *cobra.Command {
 	choiceVar(f, &o.what, "what", "ranking", "", whats)
 	f.StringVar(&o.baseline, "baseline", "", "for a comparison (default: the alphabetically first edition)")
 	f.StringVar(&o.between, "between", "", "for explain: EDITION,EDITION; for the common ground: CHECKLIST@V,CHECKLIST@V")
-	f.IntVar(&o.shaking.Draws, "draws", 0, "for steadiness: number of draws (default 10000)")
-	f.Uint64Var(&o.shaking.Seed, "seed", 0, "for steadiness: the same seed gives the same result")
+	f.IntVar(&o.variation.Draws, "draws", 0, "for steadiness: number of draws (default 10000)")
+	f.Uint64Var(&o.variation.Seed, "seed", 0, "for steadiness: the same seed gives the same result")
 	f.Float64Var(
-		&o.shaking.Kappa, "kappa", 0, "for steadiness: how close drawn weights are to the real ones (default 60)",
+		&o.variation.Kappa, "kappa", 0, "for steadiness: how close drawn weights are to the real ones (default 60)",
 	)
-	choiceVar(f, &o.shaking.Shake, "shake", "", "what steadiness varies (default: weights)", ranking.Shakes)
+	choiceVar(f, &o.variation.Vary, "shake", "", "what steadiness varies (default: weights)", ranking.Variables)
 	f.StringArrayVar(&o.only, "only", nil, "only this edition; repeatable")
 	f.StringArrayVar(&o.rigs, "rig", nil, "measures count only on this rig; repeatable")
 	f.StringVar(&o.proposed, "proposed", "", "for an effect: a file with the proposed checklist")
@@ -114,7 +114,7 @@ func readBundle(cmd *cobra.Command, file string) (*bundle.Bundle, error) {
 // computing is what compute was asked for.
 type computing struct {
 	what, baseline, between, proposed string
-	shaking                           ranking.Shaking
+	variation                         ranking.Variation
 	only, rigs                        []string
 
 	bundle   *bundle.Bundle
@@ -195,7 +195,7 @@ func (s *session) compute(cmd *cobra.Command, o *computing) error {
 		}
 		return s.print(cmd, t, tippingSheets(&t, itself)...)
 	case "steadiness":
-		st, err := ranking.Shake(cmd.Context(), table, o.audience, &r, o.shaking)
+		st, err := ranking.Vary(cmd.Context(), table, o.audience, &r, o.variation)
 		if err != nil {
 			return wrongUsage("%w", err)
 		}

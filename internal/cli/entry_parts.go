@@ -69,8 +69,8 @@ var parts = []part{
 			s.lines("reported", "address of a report",
 				func(e *noted) *[]string { return &e.Finding.Reported })
 			s.text("outcome", "outcome of the report", x(func(y *reading.Finding) *string { return &y.Outcome }))
-			s.text("trouble", "key of the known issue that it is a case of",
-				x(func(y *reading.Finding) *string { return &y.Trouble }))
+			s.text("known-issue", "key of the known issue that it is a case of",
+				x(func(y *reading.Finding) *string { return &y.KnownIssue }))
 			s.text("follows", "id of the finding of an earlier release that it checks",
 				x(func(y *reading.Finding) *string { return &y.Follows }))
 			s.choice("fate", "what happened to that finding", reading.Fates,
@@ -83,12 +83,12 @@ var parts = []part{
 			tables.Text("seen", "Seen", ""),
 			tables.Text("sure", "Sure", ""),
 			tables.Text("workaround", "Workaround", ""),
-			tables.Text("trouble", "Trouble", ""),
+			tables.Text("knownIssue", "Known issue", ""),
 			tables.Text("fate", "Fate", ""),
 		),
 		row: func(e *noted) []any {
 			x := e.Finding
-			return []any{x.Title, x.Sort, x.Severity, x.Seen, x.Sure, x.Workaround, x.Trouble, x.Fate}
+			return []any{x.Title, x.Sort, x.Severity, x.Seen, x.Sure, x.Workaround, x.KnownIssue, x.Fate}
 		},
 	},
 	{

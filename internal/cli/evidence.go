@@ -18,7 +18,7 @@ import (
 var evidenceTable = entries("evidence",
 	tables.Text("caption", "Caption", ""),
 	tables.Text("of", "Of", "id of the reading or entry that it belongs to"),
-	tables.Text("shot", "Shot", "key of the standard screenshot"),
+	tables.Text("screenshot", "Screenshot", "key of the standard screenshot"),
 	tables.Text("where", "File or link", "the file's name, or an address with a time code"),
 	tables.Text("type", "Type", "media type of the file"),
 	tables.Integer("bytes", "Bytes", "its size"),
@@ -33,7 +33,7 @@ func evidencePart() *part {
 		define: func(s *fields[noted]) {
 			s.text("of", "id of the reading or entry that it belongs to",
 				func(e *noted) *string { return &e.Evidence.Of })
-			s.text("shot", "key of the standard screenshot", func(e *noted) *string { return &e.Evidence.Shot })
+			s.text("screenshot", "key of the standard screenshot", func(e *noted) *string { return &e.Evidence.Shot })
 			s.text("link", "an address instead of a file", func(e *noted) *string { return &e.Evidence.Link })
 			s.text("time-code", "time in the recording, as 12:40 or 1:02:03",
 				func(e *noted) *string { return &e.Evidence.TimeCode })
@@ -48,7 +48,7 @@ func evidencePart() *part {
 			return []any{x.Caption, x.Of, x.Shot, strings.TrimSpace(where), x.Type, orNone(x.Size)}
 		},
 		examples: [2]string{
-			"dtally evidence add 'The menu as it first opens' --file menu.png --shot menu-open --review quaymark/22.1/latchwork",
+			"dtally evidence add 'The menu as it first opens' --file menu.png --screenshot menu-open --review quaymark/22.1/latchwork",
 			"dtally evidence add 'Where the sound drops' --link https://example.org/recording --time-code 12:40 --of 01a1cfee-dbe0-787f-b0e0-302cb845d0b0 --review quaymark/22.1/latchwork",
 		},
 	}

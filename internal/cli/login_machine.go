@@ -46,7 +46,7 @@ func (s *session) loginByCode(cmd *cobra.Command, server, review string) error {
 }
 
 // keepMachine keeps what a machine was given, and sets what the next commands are about.
-func (s *session) keepMachine(cmd *cobra.Command, server string, in client.LetIn) error {
+func (s *session) keepMachine(cmd *cobra.Command, server string, in client.SignedInMachine) error {
 	c := client.Connect(server, in.Token)
 	who, err := c.WhoAmI(cmd.Context())
 	if err != nil {

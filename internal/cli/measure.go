@@ -24,7 +24,7 @@ type measureFlags struct {
 	review, rig, phase, setup string
 	sheet, journal, slip, kit string
 	resume, list, yes         bool
-	restart, handIn, stream   bool
+	restart, submit, stream   bool
 	on                        []string // USER@HOST, or USER@HOST=RIG where they are several
 	key, client               string
 	started                   string // the start entry that this command was run by; empty: none
@@ -49,7 +49,7 @@ func (s *session) measureCommand() *cobra.Command {
 			"a restart. If runs are spread over starts of the machine, the command shows when to " +
 			"restart, or restarts by itself with --restart: it adds an entry that continues after the " +
 			"next start, and removes the entry then. At the end the readings are on a slip, for dtally " +
-			"hand-in.\n\n" +
+			"submit.\n\n" +
 			"Without a network, take a run sheet along: dtally measure pack FILE writes it, --sheet FILE " +
 			"runs it.\n\n" +
 			"--on USER@HOST measures another machine over SSH: it copies dtally there, runs it, brings " +
@@ -74,7 +74,7 @@ func (s *session) measureCommand() *cobra.Command {
 		"file that every run is written to (default: measure-REVIEW-RIG.journal)",
 	)
 	p.StringVar(&f.slip, "slip", "", "slip for the readings (default: beside the journal)")
-	p.StringVar(&f.kit, "kit", "kit", "folder for the test files, which are downloaded and verified")
+	p.StringVar(&f.kit, "test-files", "test-files", "folder for the test files, which are downloaded and verified")
 	p.StringVar(
 		&f.machine.Scratch,
 		"scratch",
@@ -88,7 +88,7 @@ func (s *session) measureCommand() *cobra.Command {
 		false,
 		"restart the machine when needed, and continue automatically",
 	)
-	p.BoolVar(&f.handIn, "hand-in", false, "send the slip at the end, without asking")
+	p.BoolVar(&f.submit, "submit", false, "send the slip at the end, without asking")
 	p.StringArrayVar(&f.on, "on", nil,
 		"measure the machine USER@HOST[:PORT] over SSH; several at once as USER@HOST=RIG, each with "+
 			"its own rig")

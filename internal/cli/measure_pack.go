@@ -23,7 +23,7 @@ func (s *session) packCommand() *cobra.Command {
 		Long: "Write the checklist, the review and the test files into one file for a USB stick. On the " +
 			"machine under review, dtally measure --sheet FILE runs it without a network.",
 		Example: "  dtally measure pack quaymark.sheet --review quaymark/22.1/latchwork\n" +
-			"  dtally measure pack stick/quaymark.sheet --review quaymark/22.1/latchwork --kit stick/kit",
+			"  dtally measure pack stick/quaymark.sheet --review quaymark/22.1/latchwork --test-files stick/test-files",
 		Args: args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			sheet, _, err := s.onlineSheet(cmd, review, kit)
@@ -52,7 +52,7 @@ func (s *session) packCommand() *cobra.Command {
 		},
 	}
 	reviewVar(cmd.Flags(), &review)
-	cmd.Flags().StringVar(&kit, "kit", "kit", "folder for the test files, which are downloaded and verified")
+	cmd.Flags().StringVar(&kit, "test-files", "test-files", "folder for the test files, which are downloaded and verified")
 	return cmd
 }
 

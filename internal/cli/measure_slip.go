@@ -38,7 +38,7 @@ func (s *session) finish(cmd *cobra.Command, f *measureFlags, sheet *measure.She
 		if err := slip.Append(f.slip, x); err != nil {
 			return err
 		}
-		fmt.Fprintf(cmd.ErrOrStderr(), "added %s to %s; send them with: dtally hand-in %s\n",
+		fmt.Fprintf(cmd.ErrOrStderr(), "added %s to %s; send them with: dtally submit %s\n",
 			numerals.Count(len(x.Readings), "reading"), f.slip, f.slip)
 	}
 	if f.restart && f.sheet == f.beside(".sheet") {
@@ -46,7 +46,7 @@ func (s *session) finish(cmd *cobra.Command, f *measureFlags, sheet *measure.She
 			return err
 		}
 	}
-	if f.handIn {
+	if f.submit {
 		return s.handInMeasured(cmd, f, b)
 	}
 	return s.printMeasured(cmd, b)
@@ -63,7 +63,7 @@ func (s *session) handInMeasured(cmd *cobra.Command, f *measureFlags, b *measure
 	if err != nil {
 		return err
 	}
-	return s.handIn(cmd, x, &destination{review: h.Review, yes: true, folder: filepath.Dir(f.slip)})
+	return s.submit(cmd, x, &destination{review: h.Review, yes: true, folder: filepath.Dir(f.slip)})
 }
 
 // printMeasured prints what the bench has measured so far.

@@ -35,7 +35,7 @@ var nodeTable = tables.Define(
 		"of its cluster that it is in touch with, itself included; empty: it is no node of a cluster",
 	),
 	tables.Integer("queue", "Queue", "write sets received and not yet applied"),
-	tables.Text("trouble", "Trouble", "why it cannot be written to; empty: it can").Yields(),
+	tables.Text("problem", "Problem", "why it cannot be written to; empty: it can").Yields(),
 )
 
 var slowTable = tables.Define("slow-requests", "a request that took a second or longer",
@@ -109,7 +109,7 @@ func operationsSheets(o *contract.OperationsOverview) []*sheet {
 		if n.Members > 0 {
 			members, queue = n.Members, n.Queue
 		}
-		nodes.Add(n.Address, n.Used, n.Version, members, queue, n.Trouble)
+		nodes.Add(n.Address, n.Used, n.Version, members, queue, n.Problem)
 	}
 	for i := range o.Slow {
 		r := &o.Slow[i]

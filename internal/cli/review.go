@@ -23,7 +23,7 @@ func (s *session) reviewCommand() *cobra.Command {
 		s.editReview(),
 		s.carryReviews(),
 		s.doubtReviews(),
-		s.looseEnds(),
+		s.openItems(),
 		s.walkReview(),
 	)
 }
@@ -143,7 +143,7 @@ func pick(edition string, rs []contract.Review) (id string, err error) {
 	var latest contract.Review // of those that stand
 	for _, r := range rs {
 		switch r.State {
-		case reading.Planned, reading.Underway, reading.HandedIn:
+		case reading.Planned, reading.Underway, reading.Submitted:
 			open = append(open, r.Id)
 		case reading.Accepted:
 			if latest.Id == "" || r.Accepted.After(latest.Accepted) {
@@ -280,7 +280,7 @@ func (s *session) editReview() *cobra.Command {
 	cmd := &cobra.Command{
 		Use:     "edit REVIEW",
 		Short:   "Change a review's state (start, submit, accept, reopen, withdraw), or assign it",
-		Example: "  dtally review edit quaymark/22.1/latchwork --state handed-in --reason 'the rest waits for the printer'\n  dtally review edit gullhaven/5.2/hearthside --state underway --reason 'the printer is back'\n  dtally review edit quaymark/22.1/latchwork --assigned odile --due 2026-12-12",
+		Example: "  dtally review edit quaymark/22.1/latchwork --state submitted --reason 'the rest waits for the printer'\n  dtally review edit gullhaven/5.2/hearthside --state underway --reason 'the printer is back'\n  dtally review edit quaymark/22.1/latchwork --assigned odile --due 2026-12-12",
 		Args:    args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			r, err := s.findReview(cmd, c, a[0])

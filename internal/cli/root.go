@@ -156,7 +156,7 @@ func Command() *cobra.Command {
 		s.proposalCommand(),
 		s.reviewCommand(),
 		s.evidenceCommand(),
-		s.troubleCommand(),
+		s.knownIssueCommand(),
 		s.queueCommand(),
 		s.suggestionCommand(),
 		s.planCommand(),

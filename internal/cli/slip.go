@@ -44,7 +44,7 @@ func (s *session) deliver(cmd *cobra.Command, d *destination, x *slip.Slip) erro
 		return wrongUsage("--slip saves it for later, --review sends it now: choose one")
 	}
 	if d.file == "" {
-		return s.handIn(cmd, x, d)
+		return s.submit(cmd, x, d)
 	}
 	if err := slip.Append(d.file, x); err != nil {
 		return err

@@ -17,17 +17,17 @@ import (
 func (s *session) steadinessCommand() *cobra.Command {
 	var v view
 	var p contract.ShowSteadinessParams
-	var shake string
+	var vary string
 	cmd := &cobra.Command{
 		Use:   "steadiness",
 		Short: "Show how steady the ranking is when weights and readings are varied at random",
 		Long: "Rank again and again with weights drawn around the real ones, or with runs and reviewers " +
 			"drawn with replacement, and count how often each edition takes each rank. The same seed " +
 			"gives the same result.",
-		Example: "  dtally steadiness --newest\n  dtally steadiness --audience pensioner --shake both --draws 5000 --output json",
+		Example: "  dtally steadiness --newest\n  dtally steadiness --audience pensioner --vary both --draws 5000 --output json",
 		Args:    args(0, 0),
 		RunE: s.asking(func(cmd *cobra.Command, _ []string, c *client.Client) error {
-			p.Shake = contract.ShowSteadinessParamsShake(shake)
+			p.Vary = contract.ShowSteadinessParamsVary(vary)
 			r, err := v.through(c).ShowSteadiness(cmd.Context(), p)
 			if err != nil {
 				return err
@@ -46,14 +46,14 @@ func (s *session) steadinessCommand() *cobra.Command {
 	f.IntVar(&p.Draws, "draws", 0, "number of draws (default 10000; fewer for more than 500 editions)")
 	f.Int64Var(&p.Seed, "seed", 0, "the same seed gives the same result")
 	f.Float64Var(&p.Kappa, "kappa", 0, "how close drawn weights are to the real ones (default 60)")
-	choiceVar(f, &shake, "shake", "", "what is varied (default: weights)", ranking.Shakes)
+	choiceVar(f, &vary, "vary", "", "what is varied (default: weights)", ranking.Variables)
 	return cmd
 }
 
 // steadinessSheet is the shares of ranks, the one that comes first most often on top.
 func steadinessSheet(s *ranking.SparseSteadiness, audience string, names func(string) string) *sheet {
 	t := &sheet{
-		heading: fmt.Sprintf("Steadiness · %d draws, varied: %s", s.Draws, s.Shake),
+		heading: fmt.Sprintf("Steadiness · %d draws, varied: %s", s.Draws, s.Vary),
 		Table: &tables.Table{Columns: []tables.Column{
 			tables.Beside("Edition"),
 			tables.BesideNumber("First"),

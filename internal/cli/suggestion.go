@@ -65,7 +65,7 @@ func (s *session) listSuggestions() *cobra.Command {
 			return s.print(cmd, some, t)
 		}),
 	}
-	choiceVar(cmd.Flags(), &state, "state", "", "", []string{"held", "let-in", "declined"})
+	choiceVar(cmd.Flags(), &state, "state", "", "", []string{"held", "accepted", "declined"})
 	return cmd
 }
 
@@ -100,7 +100,7 @@ func (s *session) editSuggestion() *cobra.Command {
 		Use:     "edit ID --state STATE",
 		Short:   "Accept or decline a suggestion",
 		Long:    "Accept or decline a suggestion. " + idHelp,
-		Example: "  dtally suggestion edit last --state declined --reason 'it was corrected in July'\n  dtally suggestion edit last --state let-in",
+		Example: "  dtally suggestion edit last --state declined --reason 'it was corrected in July'\n  dtally suggestion edit last --state accepted",
 		Args:    args(1, 1),
 		RunE: s.asking(func(cmd *cobra.Command, a []string, c *client.Client) error {
 			x, err := s.suggestion(cmd, c, a[0])
@@ -113,7 +113,7 @@ func (s *session) editSuggestion() *cobra.Command {
 			)
 		}),
 	}
-	choiceVar(cmd.Flags(), &state, "state", "", "", []string{"let-in", "declined"})
+	choiceVar(cmd.Flags(), &state, "state", "", "", []string{"accepted", "declined"})
 	cmd.Flags().StringVar(&d.Decision, "reason", "", "why")
 	_ = cmd.MarkFlagRequired("state") // the flag is defined above
 	return cmd

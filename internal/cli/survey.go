@@ -33,7 +33,7 @@ func (s *session) surveyCommand() *cobra.Command {
 		Long: "Read the facts of this system: without a service, without root, and without changing " +
 			"anything. Each fact shows its method and its source; an unknown fact shows why.\n\n" +
 			"--repeat reads changing values (memory, swap, tasks) several times and uses the median. " +
-			"--slip adds the survey to a file that dtally hand-in sends later; --review sends it at " +
+			"--slip adds the survey to a file that dtally submit sends later; --review sends it at " +
 			"once, as a system state and as a reading of each criterion that names one of its facts.",
 		Example: "  dtally survey\n  dtally survey --keys\n  dtally survey --repeat 3 --every 2s --slip quaymark.slip --rig " +
 			"bench-old --phase updated",

@@ -294,6 +294,33 @@ func (c *Client) CompareGroups(ctx context.Context, params CompareGroupsParams) 
 	return read[GroupsView](ctx, r)
 }
 
+// ListKnownIssues asks GET /known-issues. Known issues that several findings share, by key.
+func (c *Client) ListKnownIssues(ctx context.Context) (Got[KnownIssueList], error) {
+	r := c.ask("GET", "/known-issues")
+	return read[KnownIssueList](ctx, r)
+}
+
+// AddKnownIssue asks POST /known-issues. Add a known issue.
+func (c *Client) AddKnownIssue(ctx context.Context, body KnownIssue) (Got[KnownIssueView], error) {
+	r := c.ask("POST", "/known-issues")
+	r.body = body
+	return read[KnownIssueView](ctx, r)
+}
+
+// ShowKnownIssue asks GET /known-issues/{issue}. A known issue with its cases.
+func (c *Client) ShowKnownIssue(ctx context.Context, issue string) (Got[KnownIssueView], error) {
+	r := c.ask("GET", "/known-issues/{issue}", issue)
+	return read[KnownIssueView](ctx, r)
+}
+
+// EditKnownIssue asks PUT /known-issues/{issue}. Edit a known issue; the text is shown with all its cases.
+func (c *Client) EditKnownIssue(ctx context.Context, issue string, params EditKnownIssueParams, body KnownIssue) (Got[KnownIssueView], error) {
+	r := c.ask("PUT", "/known-issues/{issue}", issue)
+	r.header("If-Match", string(params.IfMatch))
+	r.body = body
+	return read[KnownIssueView](ctx, r)
+}
+
 // ListLeaders asks GET /leaders. Who led the ranking of an audience, and when.
 func (c *Client) ListLeaders(ctx context.Context, params ListLeadersParams) (Got[LeaderList], error) {
 	r := c.ask("GET", "/leaders")
@@ -854,9 +881,9 @@ func (c *Client) ShowBeside(ctx context.Context, id Id) (Got[Beside], error) {
 	return read[Beside](ctx, r)
 }
 
-// ReviewDoubts asks GET /reviews/{id}/doubts. The doubtful readings of a review as it is on the desk.
-func (c *Client) ReviewDoubts(ctx context.Context, id Id) (Got[QualityView], error) {
-	r := c.ask("GET", "/reviews/{id}/doubts", id)
+// ShowReviewQuality asks GET /reviews/{id}/data-quality. The doubtful readings of a review as it is on the desk.
+func (c *Client) ShowReviewQuality(ctx context.Context, id Id) (Got[QualityView], error) {
+	r := c.ask("GET", "/reviews/{id}/data-quality", id)
 	return read[QualityView](ctx, r)
 }
 
@@ -882,17 +909,17 @@ func (c *Client) PutEntry(ctx context.Context, id Id, entry string, params PutEn
 	return read[EntryView](ctx, r)
 }
 
-// LooseEnds asks GET /reviews/{id}/loose-ends. The open items of a review: missing, doubtful, or grades that differ too much; submitting them requires a reason.
-func (c *Client) LooseEnds(ctx context.Context, id Id) (Got[LooseEndList], error) {
-	r := c.ask("GET", "/reviews/{id}/loose-ends", id)
-	return read[LooseEndList](ctx, r)
-}
-
 // PutMeasurement asks PUT /reviews/{id}/measurements/{measurement}. Report the progress of a measurement, every few seconds; the answer shows whether to stop.
 func (c *Client) PutMeasurement(ctx context.Context, id Id, measurement string, body NewMeasurement) (Got[MeasurementKept], error) {
 	r := c.ask("PUT", "/reviews/{id}/measurements/{measurement}", id, measurement)
 	r.body = body
 	return read[MeasurementKept](ctx, r)
+}
+
+// OpenItems asks GET /reviews/{id}/open-items. The open items of a review: missing, doubtful, or grades that differ too much; submitting them requires a reason.
+func (c *Client) OpenItems(ctx context.Context, id Id) (Got[OpenItemList], error) {
+	r := c.ask("GET", "/reviews/{id}/open-items", id)
+	return read[OpenItemList](ctx, r)
 }
 
 // ListReadings asks GET /reviews/{id}/readings. A review's readings, by time measured; without an account only the accepted ones.
@@ -1018,7 +1045,7 @@ func (c *Client) ShowSteadiness(ctx context.Context, params ShowSteadinessParams
 	r.query("draws", params.Draws)
 	r.query("seed", params.Seed)
 	r.query("kappa", params.Kappa)
-	r.query("shake", params.Shake)
+	r.query("vary", params.Vary)
 	r.query("least", params.Least)
 	r.query("checklist", params.Checklist)
 	r.query("audience", params.Audience)
@@ -1110,33 +1137,6 @@ func (c *Client) RevokeToken(ctx context.Context, id Id) error {
 	r := c.ask("DELETE", "/tokens/{id}", id)
 	_, err := read[struct{}](ctx, r)
 	return err
-}
-
-// ListTroubles asks GET /troubles. Known issues that several findings share, by key.
-func (c *Client) ListTroubles(ctx context.Context) (Got[TroubleList], error) {
-	r := c.ask("GET", "/troubles")
-	return read[TroubleList](ctx, r)
-}
-
-// AddTrouble asks POST /troubles. Add a known issue.
-func (c *Client) AddTrouble(ctx context.Context, body Trouble) (Got[TroubleView], error) {
-	r := c.ask("POST", "/troubles")
-	r.body = body
-	return read[TroubleView](ctx, r)
-}
-
-// ShowTrouble asks GET /troubles/{trouble}. A known issue with its cases.
-func (c *Client) ShowTrouble(ctx context.Context, trouble string) (Got[TroubleView], error) {
-	r := c.ask("GET", "/troubles/{trouble}", trouble)
-	return read[TroubleView](ctx, r)
-}
-
-// EditTrouble asks PUT /troubles/{trouble}. Edit a known issue; the text is shown with all its cases.
-func (c *Client) EditTrouble(ctx context.Context, trouble string, params EditTroubleParams, body Trouble) (Got[TroubleView], error) {
-	r := c.ask("PUT", "/troubles/{trouble}", trouble)
-	r.header("If-Match", string(params.IfMatch))
-	r.body = body
-	return read[TroubleView](ctx, r)
 }
 
 // Each operation has one function; what they share is in call.go.

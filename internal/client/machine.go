@@ -21,8 +21,8 @@ type AtTheDoor struct {
 	client *Client
 }
 
-// LetIn is a machine that was signed in: its token, the token's id, and the one review that it may record in.
-type LetIn struct {
+// SignedInMachine is a machine that was signed in: its token, the token's id, and the one review that it may record in.
+type SignedInMachine struct {
 	Token, ID string
 	Review    string
 	Expires   time.Time
@@ -51,18 +51,18 @@ func (c *Client) AwaitSignIn(ctx context.Context, machine, review string) (*AtTh
 }
 
 // Await waits until somebody has decided, or the code has ended.
-func (w *AtTheDoor) Await(ctx context.Context) (LetIn, error) {
+func (w *AtTheDoor) Await(ctx context.Context) (SignedInMachine, error) {
 	t, err := w.config.DeviceAccessToken(w.through(ctx), w.DeviceAuthResponse)
 	if err != nil {
-		return LetIn{}, oauthError(err)
+		return SignedInMachine{}, oauthError(err)
 	}
 	id, _ := t.Extra("token_id").(string)
 	scope, _ := t.Extra("scope").(string)
 	review, ok := strings.CutPrefix(scope, "review:")
 	if id == "" || !ok {
-		return LetIn{}, errors.New("the service signed this machine in without naming a review")
+		return SignedInMachine{}, errors.New("the service signed this machine in without naming a review")
 	}
-	return LetIn{Token: t.AccessToken, ID: id, Review: review, Expires: t.Expiry}, nil
+	return SignedInMachine{Token: t.AccessToken, ID: id, Review: review, Expires: t.Expiry}, nil
 }
 
 // through has the library ask as this client does.

@@ -31,17 +31,17 @@ const (
 
 // The values of ChangeSort.
 const (
-	ChangeSortCatalogue ChangeSort = "catalogue"
-	ChangeSortChecklist ChangeSort = "checklist"
-	ChangeSortPerson    ChangeSort = "person"
-	ChangeSortPlan      ChangeSort = "plan"
-	ChangeSortPolicy    ChangeSort = "policy"
-	ChangeSortProposal  ChangeSort = "proposal"
-	ChangeSortQueue     ChangeSort = "queue"
-	ChangeSortReport    ChangeSort = "report"
-	ChangeSortReview    ChangeSort = "review"
-	ChangeSortRig       ChangeSort = "rig"
-	ChangeSortTrouble   ChangeSort = "trouble"
+	ChangeSortCatalogue  ChangeSort = "catalogue"
+	ChangeSortChecklist  ChangeSort = "checklist"
+	ChangeSortKnownIssue ChangeSort = "known-issue"
+	ChangeSortPerson     ChangeSort = "person"
+	ChangeSortPlan       ChangeSort = "plan"
+	ChangeSortPolicy     ChangeSort = "policy"
+	ChangeSortProposal   ChangeSort = "proposal"
+	ChangeSortQueue      ChangeSort = "queue"
+	ChangeSortReport     ChangeSort = "report"
+	ChangeSortReview     ChangeSort = "review"
+	ChangeSortRig        ChangeSort = "rig"
 )
 
 // The values of ChecklistSummaryState.
@@ -67,18 +67,6 @@ const (
 	FoundSortReport       FoundSort = "report"
 	FoundSortReview       FoundSort = "review"
 	FoundSortRig          FoundSort = "rig"
-)
-
-// The values of LooseEndSort.
-const (
-	LooseEndSortApart      LooseEndSort = "apart"
-	LooseEndSortBounded    LooseEndSort = "bounded"
-	LooseEndSortDoubtful   LooseEndSort = "doubtful"
-	LooseEndSortFinding    LooseEndSort = "finding"
-	LooseEndSortMissing    LooseEndSort = "missing"
-	LooseEndSortShot       LooseEndSort = "shot"
-	LooseEndSortSurprising LooseEndSort = "surprising"
-	LooseEndSortUncounted  LooseEndSort = "uncounted"
 )
 
 // The values of MailingMode.
@@ -131,12 +119,24 @@ const (
 const (
 	NoticeKindAssigned   NoticeKind = "assigned"
 	NoticeKindDue        NoticeKind = "due"
-	NoticeKindHandedIn   NoticeKind = "handed-in"
 	NoticeKindMentioned  NoticeKind = "mentioned"
 	NoticeKindOverdue    NoticeKind = "overdue"
 	NoticeKindProposal   NoticeKind = "proposal"
 	NoticeKindReturned   NoticeKind = "returned"
+	NoticeKindSubmitted  NoticeKind = "submitted"
 	NoticeKindSuggestion NoticeKind = "suggestion"
+)
+
+// The values of OpenItemSort.
+const (
+	OpenItemSortBounded      OpenItemSort = "bounded"
+	OpenItemSortDisagreement OpenItemSort = "disagreement"
+	OpenItemSortDoubtful     OpenItemSort = "doubtful"
+	OpenItemSortFinding      OpenItemSort = "finding"
+	OpenItemSortMissing      OpenItemSort = "missing"
+	OpenItemSortScreenshot   OpenItemSort = "screenshot"
+	OpenItemSortSurprising   OpenItemSort = "surprising"
+	OpenItemSortUncounted    OpenItemSort = "uncounted"
 )
 
 // The values of PersonState.
@@ -201,8 +201,8 @@ const (
 // The values of ReviewState.
 const (
 	ReviewStateAccepted  ReviewState = "accepted"
-	ReviewStateHandedIn  ReviewState = "handed-in"
 	ReviewStatePlanned   ReviewState = "planned"
+	ReviewStateSubmitted ReviewState = "submitted"
 	ReviewStateUnderway  ReviewState = "underway"
 	ReviewStateWithdrawn ReviewState = "withdrawn"
 )
@@ -222,15 +222,15 @@ const (
 
 // The values of SuggestionState.
 const (
+	SuggestionStateAccepted SuggestionState = "accepted"
 	SuggestionStateDeclined SuggestionState = "declined"
 	SuggestionStateHeld     SuggestionState = "held"
-	SuggestionStateLetIn    SuggestionState = "let-in"
 )
 
 // The values of SuggestionDecisionState.
 const (
+	SuggestionDecisionStateAccepted SuggestionDecisionState = "accepted"
 	SuggestionDecisionStateDeclined SuggestionDecisionState = "declined"
-	SuggestionDecisionStateLetIn    SuggestionDecisionState = "let-in"
 )
 
 // The values of SuggestionSort.
@@ -248,11 +248,11 @@ const (
 	RankingParamsStandingRanked      RankingParamsStanding = "ranked"
 )
 
-// The values of ShowSteadinessParamsShake.
+// The values of ShowSteadinessParamsVary.
 const (
-	Both     ShowSteadinessParamsShake = "both"
-	Readings ShowSteadinessParamsShake = "readings"
-	Weights  ShowSteadinessParamsShake = "weights"
+	Both     ShowSteadinessParamsVary = "both"
+	Readings ShowSteadinessParamsVary = "readings"
+	Weights  ShowSteadinessParamsVary = "weights"
 )
 
 // About defines model for About.
@@ -793,11 +793,11 @@ type DatabaseNode struct {
 	// Members nodes of its cluster that it is in touch with, itself included; left out: it is no node of a cluster
 	Members int `json:"members,omitempty,omitzero"`
 
+	// Problem why it cannot be written to; left out: it can
+	Problem string `json:"problem,omitempty,omitzero"`
+
 	// Queue write sets that it has received and not yet applied
 	Queue int `json:"queue,omitempty,omitzero"`
-
-	// Trouble why it cannot be written to; left out: it can
-	Trouble string `json:"trouble,omitempty,omitzero"`
 
 	// Used the instance asked uses it
 	Used bool `json:"used"`
@@ -1313,6 +1313,25 @@ type KindList struct {
 	} `json:"shapes"`
 }
 
+// KnownIssue defines model for KnownIssue.
+type KnownIssue = reading.KnownIssue
+
+// KnownIssueList defines model for KnownIssueList.
+type KnownIssueList struct {
+	Issues []KnownIssueView `json:"issues"`
+}
+
+// KnownIssueView defines model for KnownIssueView.
+type KnownIssueView struct {
+	Cases []struct {
+		Edition string      `json:"edition"`
+		Finding Finding     `json:"finding"`
+		Name    EditionName `json:"name"`
+		Review  string      `json:"review"`
+	} `json:"cases"`
+	Issue KnownIssue `json:"issue"`
+}
+
 // LeaderList defines model for LeaderList.
 type LeaderList struct {
 	Audience string `json:"audience"`
@@ -1418,24 +1437,6 @@ type ListedAudience = checklist.Audience
 
 // LongText defines model for LongText.
 type LongText = string
-
-// LooseEnd defines model for LooseEnd.
-type LooseEnd struct {
-	Criterion string       `json:"criterion,omitempty,omitzero"`
-	Says      string       `json:"says"`
-	Sort      LooseEndSort `json:"sort"`
-
-	// Subject id of the readings or finding, key of the screenshot
-	Subject string `json:"subject,omitempty,omitzero"`
-}
-
-// LooseEndSort defines model for LooseEnd.Sort.
-type LooseEndSort string
-
-// LooseEndList defines model for LooseEndList.
-type LooseEndList struct {
-	LooseEnds []LooseEnd `json:"looseEnds"`
-}
 
 // Machine defines model for Machine.
 type Machine = fitting.Machine
@@ -1845,6 +1846,24 @@ type NoticeList struct {
 
 // OnRig defines model for OnRig.
 type OnRig = scoring.OnRig
+
+// OpenItem defines model for OpenItem.
+type OpenItem struct {
+	Criterion string       `json:"criterion,omitempty,omitzero"`
+	Says      string       `json:"says"`
+	Sort      OpenItemSort `json:"sort"`
+
+	// Subject id of the readings or finding, key of the screenshot
+	Subject string `json:"subject,omitempty,omitzero"`
+}
+
+// OpenItemSort defines model for OpenItem.Sort.
+type OpenItemSort string
+
+// OpenItemList defines model for OpenItemList.
+type OpenItemList struct {
+	OpenItems []OpenItem `json:"openItems"`
+}
 
 // OperationsOverview defines model for OperationsOverview.
 type OperationsOverview struct {
@@ -2636,18 +2655,18 @@ type ReviewMove struct {
 
 // ReviewRequest defines model for ReviewRequest.
 type ReviewRequest struct {
-	Created time.Time `json:"created"`
-	Id      string    `json:"id"`
-
-	// Revision for If-Match
-	Revision int `json:"revision"`
-	Voices   []struct {
+	Created     time.Time `json:"created"`
+	Id          string    `json:"id"`
+	RequestedBy []struct {
 		At time.Time `json:"at"`
 
 		// Person left out for a reader without an account
 		Person string `json:"person,omitempty,omitzero"`
 		Reason string `json:"reason,omitempty,omitzero"`
-	} `json:"voices"`
+	} `json:"requestedBy"`
+
+	// Revision for If-Match
+	Revision int `json:"revision"`
 }
 
 // ReviewState defines model for ReviewState.
@@ -3064,25 +3083,6 @@ type TracedReading struct {
 // Treated defines model for Treated.
 type Treated = comparing.Treated
 
-// Trouble defines model for Trouble.
-type Trouble = reading.Trouble
-
-// TroubleList defines model for TroubleList.
-type TroubleList struct {
-	Troubles []TroubleView `json:"troubles"`
-}
-
-// TroubleView defines model for TroubleView.
-type TroubleView struct {
-	Cases []struct {
-		Edition string      `json:"edition"`
-		Finding Finding     `json:"finding"`
-		Name    EditionName `json:"name"`
-		Review  string      `json:"review"`
-	} `json:"cases"`
-	Trouble Trouble `json:"trouble"`
-}
-
 // Undo defines model for Undo.
 type Undo struct {
 	// Id of a reading or an entry; left out: the latest of the caller
@@ -3125,8 +3125,8 @@ type WaitingMachine struct {
 	// Name its own name
 	Name string `json:"name"`
 
-	// Wished id of the requested review
-	Wished string `json:"wished,omitempty,omitzero"`
+	// Requested id of the requested review
+	Requested string `json:"requested,omitempty,omitzero"`
 }
 
 // Winner defines model for Winner.
@@ -3254,6 +3254,9 @@ type DistributionBody = Distribution
 // EditionBody defines model for EditionBody.
 type EditionBody = Edition
 
+// KnownIssueBody defines model for KnownIssueBody.
+type KnownIssueBody = KnownIssue
+
 // ProposalBody defines model for ProposalBody.
 type ProposalBody = NewProposal
 
@@ -3262,9 +3265,6 @@ type ReleaseBody = Release
 
 // RigBody defines model for RigBody.
 type RigBody = Rig
-
-// TroubleBody defines model for TroubleBody.
-type TroubleBody = Trouble
 
 // ListAuditParams defines parameters for ListAudit.
 type ListAuditParams struct {
@@ -3773,6 +3773,12 @@ type ShowHeadToHeadParams struct {
 
 	// Only only these editions: distribution/release/edition
 	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
+}
+
+// EditKnownIssueParams defines parameters for EditKnownIssue.
+type EditKnownIssueParams struct {
+	// IfMatch the ETag of the version that the change is based on
+	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
 // ListLeadersParams defines parameters for ListLeaders.
@@ -4618,8 +4624,8 @@ type ShowSteadinessParams struct {
 	// Kappa how close shares are to the weights; default 60
 	Kappa float64 `form:"kappa,omitempty" json:"kappa,omitempty,omitzero"`
 
-	// Shake what is varied
-	Shake ShowSteadinessParamsShake `form:"shake,omitempty" json:"shake,omitempty,omitzero"`
+	// Vary what is varied
+	Vary ShowSteadinessParamsVary `form:"vary,omitempty" json:"vary,omitempty,omitzero"`
 
 	// Least leave out shares of ranks below this
 	Least float64 `form:"least,omitempty" json:"least,omitempty,omitzero"`
@@ -4694,8 +4700,8 @@ type ShowSteadinessParams struct {
 	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
 }
 
-// ShowSteadinessParamsShake defines parameters for ShowSteadiness.
-type ShowSteadinessParamsShake string
+// ShowSteadinessParamsVary defines parameters for ShowSteadiness.
+type ShowSteadinessParamsVary string
 
 // DecideSuggestionParams defines parameters for DecideSuggestion.
 type DecideSuggestionParams struct {
@@ -4773,12 +4779,6 @@ type ShowTippingParams struct {
 
 	// Only only these editions: distribution/release/edition
 	Only Only `form:"only,omitempty" json:"only,omitempty,omitzero"`
-}
-
-// EditTroubleParams defines parameters for EditTrouble.
-type EditTroubleParams struct {
-	// IfMatch the ETag of the version that the change is based on
-	IfMatch IfMatch `json:"If-Match,omitempty,omitzero"`
 }
 
 // What is asked and answered has the names of the document.

@@ -112,7 +112,7 @@ func (w *world) clocked() {
 				runs[j] = math.Round(1e3*(0.55+0.02*dice.NormFloat64())*x.Answer.Runs[0]) / 1e3
 			}
 			at := x.At.Add(25 * time.Minute)
-			received := at.Add(2 * time.Hour) // handed in later
+			received := at.Add(2 * time.Hour) // submitted later
 			timed = append(timed, reading.Reading{
 				ID: w.id(
 					at,

@@ -166,7 +166,7 @@ func build() (*world, error) {
 		return nil, err
 	}
 	var p plan
-	if err := loose(catalogueYAML, &p); err != nil {
+	if err := readYAML(catalogueYAML, &p); err != nil {
 		return nil, err
 	}
 	w.bundle.Rigs = p.Rigs
@@ -234,8 +234,8 @@ func fromYAML(text []byte, into any) error {
 	return bundle.Decode(data, into).Err()
 }
 
-// loose reads YAML through encoding/json, which matches names without case.
-func loose(text []byte, into any) error {
+// readYAML reads YAML through encoding/json, which matches names without case.
+func readYAML(text []byte, into any) error {
 	data, err := plainyaml.ToJSON(text)
 	if err != nil {
 		return err

@@ -118,7 +118,7 @@ func TestHistory(t *testing.T) {
 			sorts[sort] = true
 		}
 	}
-	for _, sort := range []string{checklist.Added, checklist.Dropped, checklist.Reweighted, checklist.RuleChange, checklist.Wording} {
+	for _, sort := range []string{checklist.Added, checklist.Dropped, checklist.WeightChanged, checklist.RuleChange, checklist.Wording} {
 		if !sorts[sort] {
 			t.Errorf("nothing between the two versions is %s", sort)
 		}

@@ -32,7 +32,7 @@ func (w *world) review(s *subject, accepted string) {
 		day, _ = time.Parse(time.DateOnly, accepted)
 	}
 	begun := day.AddDate(0, 0, -9).Add(9 * time.Hour)
-	r := reading.Review{ID: w.id(begun), Edition: s.key(), Checklist: w.list.Name(), State: reading.HandedIn}
+	r := reading.Review{ID: w.id(begun), Edition: s.key(), Checklist: w.list.Name(), State: reading.Submitted}
 	if accepted != "" {
 		at := day.Add(10 * time.Hour)
 		r.State, r.Accepted = reading.Accepted, &at

@@ -29,7 +29,7 @@ type told struct {
 // else is drawn otherwise for it.
 func (w *world) records() error {
 	var all []told
-	if err := loose(recordsYAML, &all); err != nil {
+	if err := readYAML(recordsYAML, &all); err != nil {
 		return err
 	}
 	ids := map[string]string{} // of findings, by the name that they have in the file

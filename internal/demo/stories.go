@@ -16,7 +16,7 @@ func itoa(n int) string { return strconv.Itoa(n) }
 func (w *world) stories() error {
 	for _, tell := range []func() error{
 		w.bootMenu, w.recorder, w.twoMethods, w.scatter, w.fourGradesApart, w.failedGate, w.noPrinter, w.hollowOption,
-		w.barelyBegun, w.halfDone, w.handedIn, w.onlyPlanned, w.newBenchLent, w.machineFlip, w.worseAndFixed,
+		w.barelyBegun, w.halfDone, w.submitted, w.onlyPlanned, w.newBenchLent, w.machineFlip, w.worseAndFixed,
 	} {
 		if err := tell(); err != nil {
 			return err
@@ -239,8 +239,8 @@ func (w *world) halfDone() error {
 	return nil
 }
 
-// handedIn: a review that waits for the lead.
-func (w *world) handedIn() error {
+// submitted: a review that waits for the lead.
+func (w *world) submitted() error {
 	r, err := w.find("gullhaven/5.2/hearthside-classroom")
 	if err != nil {
 		return err
@@ -254,7 +254,7 @@ func (w *world) handedIn() error {
 func (w *world) onlyPlanned() error {
 	const overdue, waiting = "driftmoor/9.3/awning-minimal", "gullhaven/5.2/hearthside-classroom"
 	w.bundle.Reviews = slices.DeleteFunc(w.bundle.Reviews, func(r reading.Review) bool {
-		return r.State == reading.HandedIn && r.Edition != overdue && r.Edition != waiting
+		return r.State == reading.Submitted && r.Edition != overdue && r.Edition != waiting
 	})
 	r, err := w.find(overdue)
 	if err != nil {

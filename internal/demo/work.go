@@ -19,7 +19,7 @@ import (
 )
 
 // team adds what the workshop does besides reviewing: wishes and the lead's order,
-// what readers sent in, a trouble, a comparison plan with a bench session, and
+// what readers sent in, a known issue, a comparison plan with a bench session, and
 // pictures.
 func loadTeam(ctx context.Context, s *service.Service) (change int64, err error) {
 	who := map[string]*access.Actor{"": {}}
@@ -28,7 +28,7 @@ func loadTeam(ctx context.Context, s *service.Service) (change int64, err error)
 			return 0, err
 		}
 	}
-	if _, err := s.Reviewing.AddTrouble(ctx, who["odile"], &reading.Trouble{
+	if _, err := s.Reviewing.AddKnownIssue(ctx, who["odile"], &reading.KnownIssue{
 		Key: "wireless-sleep", Title: "Wireless is gone after suspend", Origin: "driver", Component: "brine wireless driver",
 		Text: "Old laptops with the brine card wake without a network, more often after a long sleep.", Workaround: "Unload and load the driver: one of our menu entries does it, see the test files.",
 	}); err != nil {
@@ -59,7 +59,7 @@ func loadTeam(ctx context.Context, s *service.Service) (change int64, err error)
 	}
 	for _, x := range held {
 		if x.Sort == "review" {
-			if _, err := s.Team.DecideSuggestion(ctx, who["marit"], x.ID, ledger.Version(x.Revision), "let-in", ""); err != nil {
+			if _, err := s.Team.DecideSuggestion(ctx, who["marit"], x.ID, ledger.Version(x.Revision), "accepted", ""); err != nil {
 				return 0, err
 			}
 		}
@@ -202,7 +202,7 @@ func early(ctx context.Context, s *service.Service, who map[string]*access.Actor
 		return err
 	}
 	for _, step := range []struct{ who, to, reason string }{
-		{"odile", reading.HandedIn, "a first look at the beta; the rest waits for the final release"},
+		{"odile", reading.Submitted, "a first look at the beta; the rest waits for the final release"},
 		{"marit", reading.Accepted, ""},
 	} {
 		r, err := s.Reviewing.Review(ctx, who[step.who], id)

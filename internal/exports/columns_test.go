@@ -12,7 +12,7 @@ import (
 	"dappertally/internal/tables"
 )
 
-const columnsPage = "../../docs/columns.md"
+const columnsPage = "../../docs/reference/columns.md"
 
 // TestColumns holds the page on columns to the definitions: whoever changes a column is
 // told, and writes the page anew with DTALLY_COLUMNS=write.
@@ -28,7 +28,7 @@ func TestColumns(t *testing.T) {
 		t.Fatal(err)
 	}
 	if string(there) != page {
-		t.Error("docs/columns.md is not what the definitions say. Readers of these columns must be told: " +
+		t.Error("docs/reference/columns.md is not what the definitions say. Readers of these columns must be told: " +
 			"note the change in CHANGELOG.md, and write the page with DTALLY_COLUMNS=write go test ./internal/exports")
 	}
 }

@@ -1,4 +1,4 @@
-// Package exports lays results and records out as tables that can be carried away,
+// Package exports lays results and records out as tables that can be exported,
 // and, where they are records, taken in again.
 package exports
 

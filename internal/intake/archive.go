@@ -57,7 +57,7 @@ type ArchivedAudit struct {
 // archivedSorts are what changes of concern an archive.
 var archivedSorts = []store.Sort{
 	store.SortCatalogue, store.SortRig, store.SortChecklist, store.SortReview, store.SortReport, store.SortFile,
-	store.SortTrouble,
+	store.SortKnownIssue,
 }
 
 // ArchivedFile is a file of an archive.

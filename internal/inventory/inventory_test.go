@@ -16,13 +16,13 @@ func TestPage(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	shipped, err := os.ReadFile("../../docs/dependencies.md")
+	shipped, err := os.ReadFile("../../docs/reference/dependencies.md")
 	if err != nil {
 		t.Fatal(err)
 	}
 	if text != string(shipped) {
 		t.Error(
-			"docs/dependencies.md is not what it is made of: go run ./internal/inventory page > docs/dependencies.md",
+			"docs/reference/dependencies.md is not what it is made of: go run ./internal/inventory page > docs/reference/dependencies.md",
 		)
 	}
 }

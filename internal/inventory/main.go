@@ -1,6 +1,6 @@
 // Command inventory says what the programs and the console are made of.
 //
-//	go run ./internal/inventory page > docs/dependencies.md
+//	go run ./internal/inventory page > docs/reference/dependencies.md
 //	go run ./internal/inventory sbom bin/dtallyd > bin/sbom.cdx.json
 package main
 

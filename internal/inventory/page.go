@@ -18,7 +18,7 @@ type reason struct {
 	Why string `yaml:"why"`
 }
 
-// Page is docs/dependencies.md: every direct dependency with its licence, what it is for,
+// Page is docs/reference/dependencies.md: every direct dependency with its licence, what it is for,
 // and why this one. A dependency without a reason is an error, and so is a reason
 // without a dependency.
 func Page(root string) (string, error) {

@@ -95,7 +95,7 @@ func (l *Ledger) read(ctx context.Context, state *Records, after int64) ([]heard
 // public is as what readers can see a change; empty: they cannot.
 func (l *Ledger) public(ctx context.Context, state *Records, c *store.Change) (string, error) {
 	switch c.Sort {
-	case store.SortCatalogue, store.SortRig, store.SortPolicy, store.SortTrouble:
+	case store.SortCatalogue, store.SortRig, store.SortPolicy, store.SortKnownIssue:
 		return string(c.Sort), nil
 	case store.SortChecklist:
 		if _, open := state.Checklists.InForce[c.Subject]; open || c.Action == "shown" {

@@ -85,7 +85,7 @@ func TestOverview(t *testing.T) {
 	if len(o.Slow) != 20 || o.Slow[0].Statements != 24 || o.Slow[0].Instance != second.Address {
 		t.Errorf("slow: %+v", o.Slow)
 	}
-	if len(o.Nodes) != 1 || !o.Nodes[0].Used || o.Nodes[0].Trouble != "" || o.Nodes[0].Version == "" {
+	if len(o.Nodes) != 1 || !o.Nodes[0].Used || o.Nodes[0].Problem != "" || o.Nodes[0].Version == "" {
 		t.Errorf("nodes: %+v", o.Nodes)
 	}
 	if !o.LastBackup.IsZero() || o.BackupDays != 7 {

@@ -29,7 +29,7 @@ const (
 )
 
 // Sorts are the sorts of changes that a hook can be told.
-var Sorts = []string{"catalogue", "rig", "checklist", "proposal", "review", "queue", "plan", "trouble", "policy",
+var Sorts = []string{"catalogue", "rig", "checklist", "proposal", "review", "queue", "plan", "known-issue", "policy",
 	"report", "person"}
 
 // Hooks lists the web hooks.

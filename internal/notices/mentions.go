@@ -49,7 +49,7 @@ func (s *Service) textsOf(ctx context.Context, c *store.Change) ([]text, error) 
 		words, err := json.Marshal(entry)
 		return []text{{"entry " + c.Subject + " " + c.Detail, plain(words)}}, err
 	case c.Sort == store.SortReview && slices.Contains(
-		[]string{reading.HandedIn, reading.Underway, reading.Accepted, reading.Withdrawn}, c.Action):
+		[]string{reading.Submitted, reading.Underway, reading.Accepted, reading.Withdrawn}, c.Action):
 		return []text{{"move " + c.Subject + " " + c.At.Format("20060102150405.000000"), c.Detail}}, nil
 	case c.Sort == store.SortProposal && c.Action == "commented":
 		comments, err := s.checklists.Comments(ctx, c.Subject)

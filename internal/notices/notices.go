@@ -47,7 +47,7 @@ const (
 	Due        Kind = "due"        // it is to be ready soon
 	Overdue    Kind = "overdue"    // it was to be ready already
 	Returned   Kind = "returned"   // it came back with the reason
-	HandedIn   Kind = "handed-in"  // a review waits to be accepted
+	Submitted  Kind = "submitted"  // a review waits to be accepted
 	Mentioned  Kind = "mentioned"  // somebody names them
 	Suggestion Kind = "suggestion" // readers sent something in
 	Proposal   Kind = "proposal"   // a change of the checklist waits to be decided
@@ -102,19 +102,19 @@ func (s *Service) Notices(ctx context.Context, who *access.Actor) ([]Notice, err
 	return all, nil
 }
 
-var urgency = map[Kind]int{Overdue: 0, Returned: 1, Due: 2, Mentioned: 3, HandedIn: 4, Assigned: 5, Suggestion: 6,
+var urgency = map[Kind]int{Overdue: 0, Returned: 1, Due: 2, Mentioned: 3, Submitted: 4, Assigned: 5, Suggestion: 6,
 	Proposal: 7}
 
 // reviews are the notices of reviews that are somebody's to do, or theirs to accept.
 func (s *Service) reviews(ctx context.Context, who *access.Actor) ([]Notice, error) {
-	open, err := s.reviewing.ReviewsIn(ctx, who, reading.Planned, reading.Underway, reading.HandedIn)
+	open, err := s.reviewing.ReviewsIn(ctx, who, reading.Planned, reading.Underway, reading.Submitted)
 	if err != nil {
 		return nil, err
 	}
 	accepts := who.May(reviewing.Accept)
 	open = slices.DeleteFunc(open, func(r store.Review) bool {
-		mine := r.Assigned == who.Name && r.State != reading.HandedIn
-		return !mine && !(accepts && r.State == reading.HandedIn)
+		mine := r.Assigned == who.Name && r.State != reading.Submitted
+		return !mine && !(accepts && r.State == reading.Submitted)
 	})
 	ids := make([]string, len(open))
 	for i := range open {
@@ -145,8 +145,8 @@ func (s *Service) ofReview(r *store.Review, last store.Change, who *access.Actor
 	today := s.ledger.Now()
 	due, err := time.Parse(time.DateOnly, r.Due)
 	switch {
-	case r.State == reading.HandedIn:
-		n.Kind, n.Text = HandedIn, last.Detail
+	case r.State == reading.Submitted:
+		n.Kind, n.Text = Submitted, last.Detail
 	case last.Action == reading.Underway && last.Person != who.Name:
 		n.Kind, n.Text = Returned, last.Detail
 	case err == nil && r.Due < today.Format(time.DateOnly):

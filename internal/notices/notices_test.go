@@ -165,8 +165,8 @@ func TestNotices(t *testing.T) {
 		}
 	}
 	move(t, s, ines, review, reading.Underway, "")
-	move(t, s, ines, review, reading.HandedIn, "all is there, @marit and @nobody, not a@odile.example")
-	if now := kinds(t, s, marit); !slices.Contains(now, "handed-in "+edition) {
+	move(t, s, ines, review, reading.Submitted, "all is there, @marit and @nobody, not a@odile.example")
+	if now := kinds(t, s, marit); !slices.Contains(now, "submitted "+edition) {
 		t.Errorf("marit is told %v", now)
 	}
 	turn(t, s)

@@ -343,7 +343,7 @@ func (s *Service) send(ctx context.Context, p *people.Account, m *store.Mailing,
 
 var sentences = map[Kind]string{
 	Assigned: "Assigned to you: %s", Due: "Due soon: %s", Overdue: "Overdue: %s", Returned: "Returned to you: %s",
-	HandedIn: "Waiting for your decision: %s", Mentioned: "You are mentioned in %s", Suggestion: "A suggestion to decide on: %s",
+	Submitted: "Waiting for your decision: %s", Mentioned: "You are mentioned in %s", Suggestion: "A suggestion to decide on: %s",
 	Proposal: "A proposal to decide on: %s",
 }
 

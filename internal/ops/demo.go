@@ -46,7 +46,7 @@ func demoCommand() *cobra.Command {
 
 func runDemo(cmd *cobra.Command, s *Settings, dir string, crowd int) error {
 	ctx, say := cmd.Context(), func(format string, args ...any) { fmt.Fprintf(cmd.ErrOrStderr(), format+"\n", args...) }
-	// Before anything is started: a taken port is the likeliest trouble.
+	// Before anything is started: a taken port is the likeliest problem.
 	probe, err := listen(s.Listen)
 	if err != nil {
 		return err

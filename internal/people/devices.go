@@ -19,7 +19,7 @@ import (
 const (
 	deviceLasts      = 15 * time.Minute
 	deviceTokenLasts = 24 * time.Hour
-	// DeviceInterval is how often a machine may look whether it was let in.
+	// DeviceInterval is how often a machine may look whether it was approved.
 	DeviceInterval = 5 * time.Second
 	mostDevices    = 20 // of one network
 	mostDevicesAll = 1000
@@ -39,7 +39,7 @@ type Waiting struct {
 	Lasts  time.Duration
 }
 
-// What a machine may be told that looks whether it was let in.
+// What a machine may be told that looks whether it was approved.
 var (
 	ErrPending  = errors.New("nobody has decided yet")
 	ErrSlowDown = errors.New("the machine asks too often")
@@ -63,9 +63,9 @@ func newCode() (string, error) {
 	return code.String(), nil
 }
 
-// AwaitDevice begins to wait for somebody who lets a machine in. wished is the review that it asks for; it may be
+// AwaitDevice begins to wait for somebody who lets a machine in. requested is the review that it asks for; it may be
 // empty.
-func (s *Service) AwaitDevice(ctx context.Context, machine, wished string, from Place) (Waiting, error) {
+func (s *Service) AwaitDevice(ctx context.Context, machine, requested string, from Place) (Waiting, error) {
 	code, err := newCode()
 	if err != nil {
 		return Waiting{}, ledger.Failed(err, "making a code")
@@ -73,7 +73,7 @@ func (s *Service) AwaitDevice(ctx context.Context, machine, wished string, from 
 	w := Waiting{newSecret(), code, deviceLasts}
 	at := s.now()
 	err = s.ledger.Store.AddDevice(ctx, w.Device, code, &store.Device{
-		Machine: shortened(machine, mostMachine), Wished: wished, Address: from.Address, Network: Network(from.Address),
+		Machine: shortened(machine, mostMachine), Requested: requested, Address: from.Address, Network: Network(from.Address),
 		Made: at, Expires: at.Add(deviceLasts),
 	}, mostDevices, mostDevicesAll)
 	if errors.Is(err, store.ErrExists) {
@@ -126,7 +126,7 @@ func (s *Service) DecideDevice(ctx context.Context, who *access.Actor, code, rev
 		if err != nil {
 			return err
 		}
-		done := "machine let in"
+		done := "machine signed in"
 		if review == "" {
 			done = "machine refused"
 		}

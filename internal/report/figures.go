@@ -230,7 +230,7 @@ func (l *layout) contributionsFigure(e *ranking.Explanation, shown []ranking.Con
 	}
 }
 
-// steadinessFigure shows in which share of shaken rankings an edition came to which
+// steadinessFigure shows in which share of varied rankings an edition came to which
 // rank, as a strip for each.
 func (l *layout) steadinessFigure(v *reporting.View) *Figure {
 	st := &v.Steadiness

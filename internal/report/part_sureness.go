@@ -9,7 +9,7 @@ import (
 	"dappertally/internal/results"
 )
 
-// sureness fills in how often the order holds when weights are shaken, and how far a
+// sureness fills in how often the order holds when weights are varied, and how far a
 // weight must move before somebody else leads.
 func (l *layout) sureness(s *Section) {
 	s.Data = results.Steadiness("", nil)

@@ -321,7 +321,7 @@ func changeOf(r *filler, v *reporting.View, w []string) (string, error) {
 }
 
 func firstOf(r *filler, v *reporting.View, w []string) (string, error) {
-	i, err := r.shaken(v, w[0])
+	i, err := r.varied(v, w[0])
 	if err != nil {
 		return "", err
 	}
@@ -329,11 +329,11 @@ func firstOf(r *filler, v *reporting.View, w []string) (string, error) {
 }
 
 func aheadOf(r *filler, v *reporting.View, w []string) (string, error) {
-	a, err := r.shaken(v, w[0])
+	a, err := r.varied(v, w[0])
 	if err != nil {
 		return "", err
 	}
-	b, err := r.shaken(v, w[1])
+	b, err := r.varied(v, w[1])
 	if err != nil {
 		return "", err
 	}
@@ -346,8 +346,8 @@ func aheadOf(r *filler, v *reporting.View, w []string) (string, error) {
 	return numerals.Rounded(100**v.Steadiness.Beats[a][b], 0) + " %", nil
 }
 
-// shaken is the place of a ranked edition among those that were shaken.
-func (r *filler) shaken(v *reporting.View, edition string) (int, error) {
+// varied is the place of a ranked edition among those that were varied.
+func (r *filler) varied(v *reporting.View, edition string) (int, error) {
 	if _, err := r.card(v, edition); err != nil {
 		return 0, err
 	}

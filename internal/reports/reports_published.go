@@ -84,7 +84,7 @@ func (s *Service) Publish(
 			return err
 		}
 		if next.Erratum != nil && next.Erratum.Suggestion != "" {
-			if err := team.LetIn(tx, next.Erratum.Suggestion, fmt.Sprintf("%s, revision %d", key, next.Revision)); err != nil {
+			if err := team.AcceptSuggestion(tx, next.Erratum.Suggestion, fmt.Sprintf("%s, revision %d", key, next.Revision)); err != nil {
 				return err
 			}
 		}

@@ -276,9 +276,9 @@ func (k *keeper) refers(ctx context.Context, e *reading.Entry, book *fault.Book)
 
 // follows checks that a finding looks after one of the same edition line.
 func (k *keeper) follows(ctx context.Context, f *reading.Finding, book *fault.Book) {
-	if f.Trouble != "" {
-		if _, err := k.ledger.Store.Trouble(ctx, f.Trouble); err != nil {
-			book.Field("trouble", "there is no known issue %q", f.Trouble)
+	if f.KnownIssue != "" {
+		if _, err := k.ledger.Store.KnownIssue(ctx, f.KnownIssue); err != nil {
+			book.Field("trouble", "there is no known issue %q", f.KnownIssue)
 		}
 	}
 	if f.Follows == "" {

@@ -19,7 +19,7 @@ type Hidden struct {
 // Visible leaves out of a review's readings the grades of others that the actor
 // must not see yet, so that reviewers do not lean on each other: those that no
 // acceptance has pinned, of criteria that a reviewer has not graded. A lead sees
-// what is handed in. Every answer that rests on readings not yet accepted goes
+// what is submitted. Every answer that rests on readings not yet accepted goes
 // through here.
 func (s *Service) Visible(
 	ctx context.Context,
@@ -66,7 +66,7 @@ func HiddenOf(tx *store.Tx, who *access.Actor, r *store.Review, all []reading.Re
 
 // hides reports whether readings of a review may have to be kept from the actor.
 func hides(who *access.Actor, r *store.Review, all []reading.Reading) bool {
-	if !who.Grades || (r.State == reading.HandedIn && slices.Contains(who.Roles, access.Lead)) {
+	if !who.Grades || (r.State == reading.Submitted && slices.Contains(who.Roles, access.Lead)) {
 		return false
 	}
 	own := graded(who, all)

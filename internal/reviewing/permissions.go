@@ -19,12 +19,12 @@ var (
 	)
 	EditOthers = access.NewAction("edit-others-entries", "change the entries of others in a review", access.Lead)
 	Upload     = access.NewAction("upload-evidence", "upload evidence", access.Reviewer, access.Lead)
-	HandIn     = access.NewAction("hand-in-reviews", "submit a review", access.Reviewer, access.Lead)
+	Submit     = access.NewAction("submit-reviews", "submit a review", access.Reviewer, access.Lead)
 	Accept     = access.NewAction("accept-reviews", "accept, reopen or withdraw a review", access.Lead)
 )
 
 // Permissions lists them.
-var Permissions = []access.Action{PlanReview, Record, KeepRecord, EditOthers, Upload, HandIn, Accept}
+var Permissions = []access.Action{PlanReview, Record, KeepRecord, EditOthers, Upload, Submit, Accept}
 
 // MayReview lists what the actor may do with a review as it stands. The team's rule on a
 // second pair of eyes may refuse an acceptance all the same, and says why.

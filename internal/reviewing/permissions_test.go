@@ -18,8 +18,8 @@ func TestMayReview(t *testing.T) {
 		reader, manager string
 	}{
 		{reading.Planned, "record write-entries assign revisit begin", "write-entries edit-others-entries assign revisit withdraw", "", ""},
-		{reading.Underway, "record write-entries assign revisit hand-in", "write-entries edit-others-entries assign revisit hand-in withdraw", "", ""},
-		{reading.HandedIn, "record write-entries assign revisit give-back", "write-entries edit-others-entries assign revisit accept give-back withdraw", "", ""},
+		{reading.Underway, "record write-entries assign revisit submit", "write-entries edit-others-entries assign revisit submit withdraw", "", ""},
+		{reading.Submitted, "record write-entries assign revisit give-back", "write-entries edit-others-entries assign revisit accept give-back withdraw", "", ""},
 		{reading.Accepted, "record write-entries assign revisit", "write-entries edit-others-entries assign revisit reopen withdraw", "", ""},
 		{reading.Withdrawn, "revisit", "revisit", "", ""},
 	} {

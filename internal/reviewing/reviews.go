@@ -200,7 +200,7 @@ func (s *Service) OpenBeside(ctx context.Context, review *store.Review) (string,
 	for i := range all {
 		r := &all[i]
 		if r.ID != review.ID && r.Edition == review.Edition &&
-			slices.Contains([]string{reading.Planned, reading.Underway, reading.HandedIn}, r.State) {
+			slices.Contains([]string{reading.Planned, reading.Underway, reading.Submitted}, r.State) {
 			who := r.Assigned
 			if who == "" {
 				who = "nobody"
@@ -280,15 +280,15 @@ var moves = map[move]struct {
 	action access.Action
 	reason bool
 }{
-	{reading.Planned, reading.Underway}:   {"begin", Record, false},
-	{reading.Planned, reading.Withdrawn}:  {"withdraw", Accept, true},
-	{reading.Underway, reading.HandedIn}:  {"hand-in", HandIn, false},
-	{reading.Underway, reading.Withdrawn}: {"withdraw", Accept, true},
-	{reading.HandedIn, reading.Underway}:  {"give-back", HandIn, false},
-	{reading.HandedIn, reading.Accepted}:  {"accept", Accept, false},
-	{reading.HandedIn, reading.Withdrawn}: {"withdraw", Accept, true},
-	{reading.Accepted, reading.Underway}:  {"reopen", Accept, true},
-	{reading.Accepted, reading.Withdrawn}: {"withdraw", Accept, true},
+	{reading.Planned, reading.Underway}:    {"begin", Record, false},
+	{reading.Planned, reading.Withdrawn}:   {"withdraw", Accept, true},
+	{reading.Underway, reading.Submitted}:  {"submit", Submit, false},
+	{reading.Underway, reading.Withdrawn}:  {"withdraw", Accept, true},
+	{reading.Submitted, reading.Underway}:  {"give-back", Submit, false},
+	{reading.Submitted, reading.Accepted}:  {"accept", Accept, false},
+	{reading.Submitted, reading.Withdrawn}: {"withdraw", Accept, true},
+	{reading.Accepted, reading.Underway}:   {"reopen", Accept, true},
+	{reading.Accepted, reading.Withdrawn}:  {"withdraw", Accept, true},
 }
 
 // MoveReview takes a review to another state.
@@ -318,8 +318,8 @@ func (s *Service) MoveReview(
 		return 0, err
 	}
 	switch to {
-	case reading.HandedIn:
-		err = s.mayHandIn(ctx, who, id, reason)
+	case reading.Submitted:
+		err = s.maySubmit(ctx, who, id, reason)
 	case reading.Accepted:
 		err = s.mayAccept(ctx, who, id)
 	}

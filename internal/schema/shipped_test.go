@@ -31,7 +31,7 @@ func written(t *testing.T, file string, made func(shipped string) (string, error
 // The schemas that ship are those that are served.
 func TestSchemasShipped(t *testing.T) {
 	for file, of := range schema.Files {
-		written(t, "../../docs/"+file, func(string) (string, error) {
+		written(t, "../../docs/reference/"+file, func(string) (string, error) {
 			text, err := of()
 			return string(text), err
 		})
@@ -45,7 +45,7 @@ var (
 
 // The guide to the checklist file shows the example, and every field from its definition.
 func TestGuideToTheFile(t *testing.T) {
-	written(t, "../../docs/checklist-file.md", func(shipped string) (string, error) {
+	written(t, "../../docs/reference/checklist-file.md", func(shipped string) (string, error) {
 		if len(sample.FindAllString(shipped, -1)) != 1 || !fields.MatchString(shipped) {
 			t.Fatal("the guide has no one sample, or no reference")
 		}

@@ -1,5 +1,5 @@
 // Package slip is the file that facts, times and readings wait in until they can be
-// handed in: plain YAML, to be read and corrected by hand.
+// submitted: plain YAML, to be read and corrected by hand.
 package slip
 
 import (
@@ -271,7 +271,7 @@ func Plain(f *reading.Fact) any {
 }
 
 const head = "# Readings made away from the service. Correct errors by hand, leave the ids as they are,\n" +
-	"# and send it with: dtally hand-in FILE. Sending it twice is safe.\n"
+	"# and send it with: dtally submit FILE. Sending it twice is safe.\n"
 
 // Append adds what more holds to the slip in a file, or begins one; what people wrote
 // into the file stays. It is written whole or not at all, also when several programs

@@ -16,7 +16,7 @@ import (
 	"dappertally/internal/survey"
 )
 
-// Fate is what handing in does with one thing on a slip.
+// Fate is what submitting does with one thing on a slip.
 type Fate string
 
 // The fates.
@@ -28,7 +28,7 @@ const (
 	Refused Fate = "refused"
 )
 
-// Step is what handing in does with one thing on a slip.
+// Step is what submitting does with one thing on a slip.
 type Step struct {
 	Fate    Fate             `json:"fate"`
 	Subject string           `json:"subject"` // a state's key, or a criterion
@@ -45,7 +45,7 @@ type There struct {
 	Reviewer string
 }
 
-// Steps works out what handing in a slip does to a review on a checklist version.
+// Steps works out what submitting a slip does to a review on a checklist version.
 func (s *Slip) Steps(list *checklist.Checklist, there There) []Step {
 	p := planner{s, list, there}
 	var steps []Step

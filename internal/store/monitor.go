@@ -59,7 +59,7 @@ func (s *Store) Instances(ctx context.Context, within time.Duration) (all []Inst
 type DatabaseNode struct {
 	Address string
 	Used    bool   // it is the one that this instance uses
-	Trouble string // why it cannot be written to; empty where it can
+	Problem string // why it cannot be written to; empty where it can
 	Version string // of MariaDB; empty where the server does not answer
 	Members int    // how many nodes it is in touch with, itself included; 0: it is no node of a cluster
 	Queue   int    // write sets of the cluster that it has received and not yet applied
@@ -85,7 +85,7 @@ func (s *Store) DatabaseNodes(ctx context.Context) []DatabaseNode {
 func askNode(ctx context.Context, address string, db *sql.DB, used bool) DatabaseNode {
 	n := DatabaseNode{Address: address, Used: used}
 	if err := writable(ctx, db); err != nil {
-		n.Trouble = err.Error()
+		n.Problem = err.Error()
 	}
 	if err := db.QueryRowContext(ctx, `SELECT VERSION()`).Scan(&n.Version); err != nil {
 		return n
@@ -106,8 +106,8 @@ func askNode(ctx context.Context, address string, db *sql.DB, used bool) Databas
 			}
 			return err
 		})
-	if err != nil && n.Trouble == "" {
-		n.Trouble = err.Error()
+	if err != nil && n.Problem == "" {
+		n.Problem = err.Error()
 	}
 	return n
 }

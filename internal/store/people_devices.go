@@ -9,7 +9,7 @@ import (
 // Device is a machine that waits to be signed in by somebody elsewhere.
 type Device struct {
 	Machine          string // as it names itself
-	Wished           string // id of the review that it asks for; may be empty
+	Requested        string // id of the review that it asks for; may be empty
 	Address, Network string
 	Made, Expires    time.Time
 	Asked            time.Time // when it last looked; zero: never
@@ -36,12 +36,12 @@ func (s *Store) AddDevice(ctx context.Context, device, code string, d *Device, m
 	}
 	_, err := s.db.ExecContext(
 		ctx,
-		`INSERT INTO device_codes (device, code, machine, wished, address, network, made, expires)
+		`INSERT INTO device_codes (device, code, machine, requested, address, network, made, expires)
 		VALUES (?, ?, ?, ?, ?, ?, ?, ?)`,
 		Secret(device),
 		Secret(code),
 		d.Machine,
-		null(d.Wished),
+		null(d.Requested),
 		d.Address,
 		d.Network,
 		d.Made,
@@ -50,11 +50,11 @@ func (s *Store) AddDevice(ctx context.Context, device, code string, d *Device, m
 	return translate(err)
 }
 
-const selectDevice = `SELECT machine, wished, address, network, made, expires, asked, person, review FROM device_codes `
+const selectDevice = `SELECT machine, requested, address, network, made, expires, asked, person, review FROM device_codes `
 
 func scanDevice(row *sql.Row) (d Device, err error) {
 	var asked sql.NullTime
-	err = row.Scan(&d.Machine, orEmpty{&d.Wished}, &d.Address, &d.Network, &d.Made, &d.Expires, &asked,
+	err = row.Scan(&d.Machine, orEmpty{&d.Requested}, &d.Address, &d.Network, &d.Made, &d.Expires, &asked,
 		orEmpty{&d.Person}, orEmpty{&d.Review})
 	d.Asked = asked.Time
 	return d, translate(err)

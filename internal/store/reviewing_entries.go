@@ -124,14 +124,14 @@ func (t *Tx) AddEntry(review string, revision int, e *reading.Entry, dropped, pi
 	part, doc := document(e)
 	_, head := e.Part()
 	return t.exec(
-		`INSERT INTO review_entries (review, id, revision, part, document, trouble, dropped, person, written, pinned, import_id)
+		`INSERT INTO review_entries (review, id, revision, part, document, known_issue, dropped, person, written, pinned, import_id)
 		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
 		review,
 		head.ID,
 		revision,
 		part,
 		doc,
-		troubleOf(e),
+		knownIssueOf(e),
 		dropped,
 		null(t.person),
 		t.now,
@@ -140,12 +140,12 @@ func (t *Tx) AddEntry(review string, revision int, e *reading.Entry, dropped, pi
 	)
 }
 
-// troubleOf is the key of the trouble that an entry is a case of.
-func troubleOf(e *reading.Entry) string {
+// knownIssueOf is the key of the known issue that an entry is a case of.
+func knownIssueOf(e *reading.Entry) string {
 	if e.Finding == nil {
 		return ""
 	}
-	return e.Finding.Trouble
+	return e.Finding.KnownIssue
 }
 
 // PinEntries lets the public see what a review's record holds now.

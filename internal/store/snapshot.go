@@ -129,7 +129,7 @@ func (s *Store) LastMoves(ctx context.Context, reviews []string) (map[string]Cha
 			", ?",
 			len(reviews)-1,
 		)+`)
-			AND action IN ('planned', 'assigned', 'underway', 'handed-in', 'accepted', 'withdrawn') GROUP BY subject) last ON last.n = c.number`,
+			AND action IN ('planned', 'assigned', 'underway', 'submitted', 'accepted', 'withdrawn') GROUP BY subject) last ON last.n = c.number`,
 		anys(reviews),
 		func(row *sql.Rows) error {
 			var c Change

@@ -10,15 +10,15 @@ import (
 // Request is a wish for a review, with everybody who has it.
 type Request struct {
 	Ref
-	Subject  string // a key of the catalogue, or words for what is not there
-	State    string // open, met, declined
-	Decision string
-	Created  time.Time
-	Voices   []Voice
+	Subject     string // a key of the catalogue, or words for what is not there
+	State       string // open, met, declined
+	Decision    string
+	Created     time.Time
+	RequestedBy []Requester
 }
 
-// Voice is somebody's wish.
-type Voice struct {
+// Requester is somebody's wish.
+type Requester struct {
 	Person string // empty: a reader without an account
 	Reason string
 	At     time.Time
@@ -30,7 +30,7 @@ type QueuePlace struct {
 	LeftOut string // why it is not to be reviewed now
 }
 
-// Requests reads requests, oldest first, with their voices.
+// Requests reads requests, oldest first, with their requesters.
 func (s *Store) Requests(ctx context.Context) ([]Request, error) {
 	requests := []Request{}
 	byID := map[string]int{}
@@ -53,16 +53,16 @@ func (s *Store) Requests(ctx context.Context) ([]Request, error) {
 	err = each(
 		ctx,
 		s.db,
-		`SELECT v.request, p.name, v.reason, v.at FROM request_voices v LEFT JOIN people p ON p.id = v.person ORDER BY v.request, v.number`,
+		`SELECT v.request, p.name, v.reason, v.at FROM requesters v LEFT JOIN people p ON p.id = v.person ORDER BY v.request, v.number`,
 		nil,
 		func(row *sql.Rows) error {
 			var id string
-			var v Voice
+			var v Requester
 			if err := row.Scan(&id, orEmpty{&v.Person}, &v.Reason, &v.At); err != nil {
 				return err
 			}
 			if i, ok := byID[id]; ok {
-				requests[i].Voices = append(requests[i].Voices, v)
+				requests[i].RequestedBy = append(requests[i].RequestedBy, v)
 			}
 			return nil
 		},
@@ -80,25 +80,25 @@ func (t *Tx) OpenRequest(subject string) (id string, err error) {
 	return id, translate(err)
 }
 
-// AddRequest adds an open request without voices.
+// AddRequest adds an open request without requesters.
 func (t *Tx) AddRequest(subject string) (id string, err error) {
 	id = NewID()
 	return id, t.exec(`INSERT INTO requests (id, subject, created) VALUES (?, ?, ?)`, id, subject, t.now)
 }
 
-// AddVoice adds a voice to a request: of the person that writes, or of a reader
+// AddRequester adds a voice to a request: of the person that writes, or of a reader
 // without an account. A person has one voice: ErrExists.
-func (t *Tx) AddVoice(request, reason string, reader bool) error {
+func (t *Tx) AddRequester(request, reason string, reader bool) error {
 	person := null(t.person)
 	if reader {
 		person = null("")
 	}
 	var number int
-	if err := t.row(`SELECT COALESCE(MAX(number), 0) + 1 FROM request_voices WHERE request = ?`, request).Scan(&number); err != nil {
+	if err := t.row(`SELECT COALESCE(MAX(number), 0) + 1 FROM requesters WHERE request = ?`, request).Scan(&number); err != nil {
 		return translate(err)
 	}
 	return t.exec(
-		`INSERT INTO request_voices (request, number, person, reason, at) VALUES (?, ?, ?, ?, ?)`,
+		`INSERT INTO requesters (request, number, person, reason, at) VALUES (?, ?, ?, ?, ?)`,
 		request,
 		number,
 		person,
@@ -178,7 +178,7 @@ func (t *Tx) LeaveOut(subject, why string) error {
 	)
 }
 
-// Progress is, by review that is planned, underway or handed in, which criteria
+// Progress is, by review that is planned, underway or submitted, which criteria
 // somebody has answered (true) or given a reason for not answering (false).
 func (s *Store) Progress(ctx context.Context) (map[string]map[string]string, error) {
 	progress := map[string]map[string]string{}
@@ -186,7 +186,7 @@ func (s *Store) Progress(ctx context.Context) (map[string]map[string]string, err
 		ctx,
 		s.db,
 		`SELECT x.review, x.criterion, MAX(NOT JSON_EXISTS(x.answer, '$.notTested') AND NOT JSON_EXISTS(x.answer, '$.notApplicable')), MAX(JSON_EXISTS(x.answer, '$.notApplicable'))
-		FROM readings x JOIN reviews r ON r.id = x.review WHERE r.state IN ('planned', 'underway', 'handed-in')
+		FROM readings x JOIN reviews r ON r.id = x.review WHERE r.state IN ('planned', 'underway', 'submitted')
 		AND `+arrivedReadings+` AND NOT EXISTS (SELECT 1 FROM readings y WHERE y.review = x.review AND y.replaces = x.id
 		AND `+fmt.Sprintf(arrived, "y")+`) GROUP BY x.review, x.criterion`,
 		nil,
@@ -220,7 +220,7 @@ type Suggestion struct {
 	Subject   string
 	Text      string
 	Contact   string
-	State     string // held, let-in, declined
+	State     string // held, accepted, declined
 	Decision  string
 	DecidedBy string
 	Became    string // id of the request that it led to

@@ -28,7 +28,7 @@ func TestRequestsAtOnce(t *testing.T) {
 					if err != nil {
 						return err
 					}
-					if err := tx.AddVoice(id, "", true); err != nil {
+					if err := tx.AddRequester(id, "", true); err != nil {
 						return err
 					}
 					return tx.Log("asked", store.SortQueue, subject, "")
@@ -45,14 +45,14 @@ func TestRequestsAtOnce(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		found, voices := 0, 0
+		found, requesters := 0, 0
 		for _, r := range requests {
 			if r.Subject == subject {
-				found, voices = found+1, voices+len(r.Voices)
+				found, requesters = found+1, requesters+len(r.RequestedBy)
 			}
 		}
-		if found != 1 || voices != people {
-			t.Errorf("%s: %d requests with %d voices, want 1 with %d", subject, found, voices, people)
+		if found != 1 || requesters != people {
+			t.Errorf("%s: %d requests with %d requesters, want 1 with %d", subject, found, requesters, people)
 		}
 	}
 }

@@ -19,19 +19,19 @@ type Sort string
 
 // The sorts of subject.
 const (
-	SortCatalogue Sort = "catalogue"
-	SortRig       Sort = "rig"
-	SortChecklist Sort = "checklist"
-	SortReview    Sort = "review"
-	SortPerson    Sort = "person"
-	SortProposal  Sort = "proposal"
-	SortFile      Sort = "file"
-	SortQueue     Sort = "queue"
-	SortPlan      Sort = "plan"
-	SortTrouble   Sort = "trouble"
-	SortPolicy    Sort = "policy"
-	SortMapping   Sort = "mapping"
-	SortReport    Sort = "report"
+	SortCatalogue  Sort = "catalogue"
+	SortRig        Sort = "rig"
+	SortChecklist  Sort = "checklist"
+	SortReview     Sort = "review"
+	SortPerson     Sort = "person"
+	SortProposal   Sort = "proposal"
+	SortFile       Sort = "file"
+	SortQueue      Sort = "queue"
+	SortPlan       Sort = "plan"
+	SortKnownIssue Sort = "known-issue"
+	SortPolicy     Sort = "policy"
+	SortMapping    Sort = "mapping"
+	SortReport     Sort = "report"
 )
 
 // Tx is one transaction that changes something.

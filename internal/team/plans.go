@@ -149,7 +149,7 @@ func unreplaced(rs []reading.Reading) []reading.Reading {
 // the newest on another version.
 func recordsIn(all []store.Review, edition, list string) *store.Review {
 	rank := func(r *store.Review) int {
-		open := r.State == reading.Planned || r.State == reading.Underway || r.State == reading.HandedIn
+		open := r.State == reading.Planned || r.State == reading.Underway || r.State == reading.Submitted
 		switch {
 		case r.Checklist == list && open:
 			return 3

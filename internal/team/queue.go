@@ -33,7 +33,7 @@ type QueueItem struct {
 	LeftOut  string // why it is not to be reviewed now
 	Why      []Why
 	Request  *Request
-	Review   *reviewing.Review // planned, underway or handed in
+	Review   *reviewing.Review // planned, underway or submitted
 	Progress float64           // of that review: coverage, between 0 and 1
 	Overdue  bool
 }
@@ -45,7 +45,7 @@ type Why struct {
 }
 
 // Queue lists what is due, in the lead's order; what the lead put nowhere follows:
-// overdue first, then by voices, then alphabetically. version is what a change of
+// overdue first, then by requesters, then alphabetically. version is what a change of
 // the order is based on.
 func (s *Service) Queue(
 	ctx context.Context,
@@ -111,17 +111,17 @@ func before(a, b QueueItem) int {
 		}
 		return 1
 	}
-	voices := func(x QueueItem) int {
+	requesters := func(x QueueItem) int {
 		if x.Request == nil {
 			return 0
 		}
-		return len(x.Request.Voices)
+		return len(x.Request.RequestedBy)
 	}
 	return cmp.Or(
 		cmp.Compare(rank(a), rank(b)),
 		cmp.Compare(a.Place, b.Place),
 		cmp.Compare(flag(a.Overdue), flag(b.Overdue)),
-		cmp.Compare(voices(b), voices(a)),
+		cmp.Compare(requesters(b), requesters(a)),
 		strings.Compare(a.Subject, b.Subject),
 	)
 }
@@ -212,7 +212,7 @@ func (q *queue) add(subject, sort, says string) {
 func (q *queue) underway(progress map[string]map[string]string) {
 	for i := range q.reviews {
 		r := &q.reviews[i]
-		if r.State != reading.Planned && r.State != reading.Underway && r.State != reading.HandedIn {
+		if r.State != reading.Planned && r.State != reading.Underway && r.State != reading.Submitted {
 			continue
 		}
 		x := q.item(r.Edition)
@@ -220,7 +220,7 @@ func (q *queue) underway(progress map[string]map[string]string) {
 			continue
 		}
 		x.Review = r
-		x.Overdue = r.State != reading.HandedIn && r.Due != "" && r.Due < q.now.Format(time.DateOnly)
+		x.Overdue = r.State != reading.Submitted && r.Due != "" && r.Due < q.now.Format(time.DateOnly)
 		if list, err := scoring.Newest(q.state.Checklists.Lists, r.Checklist); err == nil {
 			x.Progress = scoring.Progress(list, progress[r.ID])
 		}
@@ -235,13 +235,13 @@ func (q *queue) wishes(requests []Request) {
 		}
 		x := q.item(q.state.Catalogue.Resolve(r.Subject))
 		if x.Request != nil { // two wishes that a merge has made one
-			x.Request.Voices = append(x.Request.Voices, r.Voices...)
-			x.Why[len(x.Why)-1].Says = fmt.Sprintf("requested by %d", len(x.Request.Voices))
+			x.Request.RequestedBy = append(x.Request.RequestedBy, r.RequestedBy...)
+			x.Why[len(x.Why)-1].Says = fmt.Sprintf("requested by %d", len(x.Request.RequestedBy))
 			continue
 		}
-		if x.Request = r; len(r.Voices) > 0 {
+		if x.Request = r; len(r.RequestedBy) > 0 {
 			says := "requested by 1"
-			if n := len(r.Voices); n > 1 {
+			if n := len(r.RequestedBy); n > 1 {
 				says = fmt.Sprintf("requested by %d", n)
 			}
 			x.Why = append(x.Why, Why{"request", says})
@@ -296,7 +296,7 @@ func ask(tx *store.Tx, about, reason string, reader bool) (id string, err error)
 	if err != nil {
 		return "", err
 	}
-	if err := tx.AddVoice(id, reason, reader); err != nil {
+	if err := tx.AddRequester(id, reason, reader); err != nil {
 		return "", ledger.Exists(err, "you already requested %s", about)
 	}
 	return id, tx.Log("asked", store.SortQueue, about, reason)

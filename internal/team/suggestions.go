@@ -96,8 +96,8 @@ func (s *Service) DecideSuggestion(
 		return 0, err
 	}
 	var book fault.Book
-	if to != "let-in" && to != "declined" {
-		book.Field("state", "must be let-in or declined")
+	if to != "accepted" && to != "declined" {
+		book.Field("state", "must be accepted or declined")
 	}
 	if to == "declined" && strings.TrimSpace(decision) == "" {
 		book.Field("decision", "give a reason for declining it")
@@ -119,7 +119,7 @@ func (s *Service) DecideSuggestion(
 			problem.Conflict,
 			"%s has already %s this suggestion",
 			x.DecidedBy,
-			strings.ReplaceAll(x.State, "let-in", "let in"),
+			x.State,
 		)
 	}
 	ref, err := ledger.Based(map[string]store.Ref{id: x.Ref}, id, v)
@@ -130,7 +130,7 @@ func (s *Service) DecideSuggestion(
 		became := ""
 		if report, ok := strings.CutPrefix(x.Subject, AboutReport); ok {
 			became = report
-		} else if to == "let-in" && x.Sort != "checklist" {
+		} else if to == "accepted" && x.Sort != "checklist" {
 			reason := x.Text
 			if x.Sort == "correction" {
 				reason = "correction: " + reason
@@ -146,8 +146,8 @@ func (s *Service) DecideSuggestion(
 	})
 }
 
-// LetIn lets a held suggestion in for what it led to. One that was decided before stays.
-func LetIn(tx *store.Tx, id, became string) error {
+// AcceptSuggestion accepts a held suggestion for what it led to. One that was decided before stays.
+func AcceptSuggestion(tx *store.Tx, id, became string) error {
 	ref, state, err := tx.FindSuggestion(id)
 	if errors.Is(err, store.ErrNotFound) {
 		return problem.New(problem.NotFound, "there is no suggestion %s to name in the correction", id)
@@ -155,5 +155,5 @@ func LetIn(tx *store.Tx, id, became string) error {
 	if err != nil || state != "held" {
 		return err
 	}
-	return tx.DecideSuggestion(ref, "let-in", "corrected", became)
+	return tx.DecideSuggestion(ref, "accepted", "corrected", became)
 }

@@ -132,9 +132,9 @@ const (
 	calm       = 3 * time.Second
 )
 
-// Trouble has 16 writers and 50 streams at work on all instances while one fault after the other happens, so many
+// RunFaults has 16 writers and 50 streams at work on all instances while one fault after the other happens, so many
 // rounds of some of them. It returns what each did, and everything that is wrong afterwards.
-func (t *Trial) Trouble(
+func (t *Trial) RunFaults(
 	ctx context.Context, rounds int, some Some, progress io.Writer,
 ) (results []Result, wrong []string, err error) {
 	var addresses []string

@@ -44,10 +44,10 @@ var questions = []struct{ name, path string }{
 	{"ranking of a past moment", "/ranking?limit=50&at=2026-03-01T00:00:00Z"},
 	{"ranking, a thousand", "/ranking"},
 	{"first of the ranking, weights moved", "/ranking/first?sectionWeight=performance=77"},
-	{"open items of a review", "/reviews/{open}/loose-ends"},
+	{"open items of a review", "/reviews/{open}/open-items"},
 	{"quality of all", "/quality"},
 	{"leaders", "/leaders"},
-	{"steadiness of all, readings too", "/steadiness?shake=both&least=0.01"},
+	{"steadiness of all, readings too", "/steadiness?vary=both&least=0.01"},
 	{"steadiness of all", "/steadiness?least=0.01"},
 	{"records", "/records"},
 	{"a line", "/lines/crowd-001/hearth"},
@@ -57,7 +57,7 @@ var questions = []struct{ name, path string }{
 	{"fits", "/fits?memoryMiB=4096&diskGiB=20"},
 	{"queue", "/queue"},
 	{"a page of reviews", "/reviews?limit=100"},
-	{"my work", "/reviews?state=planned&state=underway&state=handed-in"},
+	{"my work", "/reviews?state=planned&state=underway&state=submitted"},
 	{"an unknown file", "/files/" + strings.Repeat("0", 64)},
 	{"readings as CSV", "/exports/readings?form=csv"},
 	{"readings as XLSX", "/exports/readings?form=xlsx"},
@@ -251,9 +251,9 @@ func (s *running) ask(ctx context.Context, path string) (a answered, err error) 
 	return a, err
 }
 
-// openReview is the id of a review that was handed in.
+// openReview is the id of a review that was submitted.
 func (s *running) openReview(ctx context.Context) (string, error) {
-	req, err := http.NewRequestWithContext(ctx, http.MethodGet, s.address+"/api/v1/reviews?state=handed-in", nil)
+	req, err := http.NewRequestWithContext(ctx, http.MethodGet, s.address+"/api/v1/reviews?state=submitted", nil)
 	if err != nil {
 		return "", err
 	}

@@ -10,7 +10,7 @@ export const changeSorts: Schemas["ChangeSort"][] = [
   "rig",
   "queue",
   "plan",
-  "trouble",
+  "known-issue",
   "policy",
   "person",
 ];

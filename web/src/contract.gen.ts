@@ -1170,7 +1170,7 @@ export interface paths {
         patch: operations["moveReview"];
         trace?: never;
     };
-    "/reviews/{id}/doubts": {
+    "/reviews/{id}/data-quality": {
         parameters: {
             query?: never;
             header?: never;
@@ -1180,7 +1180,7 @@ export interface paths {
             cookie?: never;
         };
         /** The doubtful readings of a review as it is on the desk */
-        get: operations["reviewDoubts"];
+        get: operations["showReviewQuality"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1421,7 +1421,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/reviews/{id}/loose-ends": {
+    "/reviews/{id}/open-items": {
         parameters: {
             query?: never;
             header?: never;
@@ -1431,7 +1431,7 @@ export interface paths {
             cookie?: never;
         };
         /** The open items of a review: missing, doubtful, or grades that differ too much; submitting them requires a reason */
-        get: operations["looseEnds"];
+        get: operations["openItems"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1459,7 +1459,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/troubles": {
+    "/known-issues": {
         parameters: {
             query?: never;
             header?: never;
@@ -1467,29 +1467,29 @@ export interface paths {
             cookie?: never;
         };
         /** Known issues that several findings share, by key */
-        get: operations["listTroubles"];
+        get: operations["listKnownIssues"];
         put?: never;
         /** Add a known issue */
-        post: operations["addTrouble"];
+        post: operations["addKnownIssue"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/troubles/{trouble}": {
+    "/known-issues/{issue}": {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                trouble: string;
+                issue: string;
             };
             cookie?: never;
         };
         /** A known issue with its cases */
-        get: operations["showTrouble"];
+        get: operations["showKnownIssue"];
         /** Edit a known issue; the text is shown with all its cases */
-        put: operations["editTrouble"];
+        put: operations["editKnownIssue"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2524,9 +2524,9 @@ export interface components {
          * @description something that not everybody can do
          * @enum {string}
          */
-        Capability: "edit-catalogue" | "rearrange-catalogue" | "edit-checklist" | "propose-changes" | "weigh-checklist" | "ask-for-reviews" | "order-queue" | "plan-reviews" | "record-readings" | "write-entries" | "edit-others-entries" | "upload-evidence" | "set-policy" | "import-readings" | "import-bundles" | "hand-in-reviews" | "accept-reviews" | "see-work" | "manage-people" | "write-reports" | "publish-reports" | "keep-archive" | "manage-hooks" | "see-audit" | "see-history" | "see-operations";
+        Capability: "edit-catalogue" | "rearrange-catalogue" | "edit-checklist" | "propose-changes" | "try-checklist" | "ask-for-reviews" | "order-queue" | "plan-reviews" | "record-readings" | "write-entries" | "edit-others-entries" | "upload-evidence" | "set-policy" | "import-readings" | "import-bundles" | "submit-reviews" | "accept-reviews" | "see-work" | "manage-people" | "write-reports" | "publish-reports" | "keep-archive" | "manage-hooks" | "see-audit" | "see-history" | "see-operations";
         /** @enum {string} */
-        ReviewState: "planned" | "underway" | "handed-in" | "accepted" | "withdrawn";
+        ReviewState: "planned" | "underway" | "submitted" | "accepted" | "withdrawn";
         Problem: {
             /** @description stable name of the kind of problem */
             type: string;
@@ -2683,7 +2683,7 @@ export interface components {
             /** @description network address */
             address: string;
             /** @description id of the requested review */
-            wished?: string;
+            requested?: string;
             /** Format: date-time */
             made: string;
             /** Format: date-time */
@@ -2975,7 +2975,7 @@ export interface components {
             /** @description the instance asked uses it */
             used: boolean;
             /** @description why it cannot be written to; left out: it can */
-            trouble?: string;
+            problem?: string;
             /** @description of MariaDB; left out: the server does not answer */
             version?: string;
             /** @description nodes of its cluster that it is in touch with, itself included; left out: it is no node of a cluster */
@@ -3785,7 +3785,7 @@ export interface components {
         };
         Review: {
             /** @description what the caller can do with it now */
-            may: ("record" | "write-entries" | "edit-others-entries" | "assign" | "revisit" | "begin" | "hand-in" | "give-back" | "accept" | "reopen" | "withdraw")[];
+            may: ("record" | "write-entries" | "edit-others-entries" | "assign" | "revisit" | "begin" | "submit" | "give-back" | "accept" | "reopen" | "withdraw")[];
             id: components["schemas"]["Uuid"];
             edition: string;
             name: components["schemas"]["EditionName"];
@@ -4041,16 +4041,16 @@ export interface components {
         EntryList: {
             entries: components["schemas"]["EntryView"][];
         };
-        LooseEnd: {
+        OpenItem: {
             /** @enum {string} */
-            sort: "missing" | "uncounted" | "bounded" | "doubtful" | "surprising" | "apart" | "shot" | "finding";
+            sort: "missing" | "uncounted" | "bounded" | "doubtful" | "surprising" | "disagreement" | "screenshot" | "finding";
             criterion?: string;
             /** @description id of the readings or finding, key of the screenshot */
             subject?: string;
             says: string;
         };
-        LooseEndList: {
-            looseEnds: components["schemas"]["LooseEnd"][];
+        OpenItemList: {
+            openItems: components["schemas"]["OpenItem"][];
         };
         EarlierFinding: {
             finding: components["schemas"]["Finding"];
@@ -4133,7 +4133,7 @@ export interface components {
             /** @description a criterion, criterion/item of a count, or - to skip it */
             is: string;
         };
-        Trouble: {
+        KnownIssue: {
             key: components["schemas"]["Key"];
             title: components["schemas"]["Line"];
             text?: components["schemas"]["LongText"];
@@ -4145,8 +4145,8 @@ export interface components {
             outcome?: components["schemas"]["LongText"];
             settled?: boolean;
         };
-        TroubleView: {
-            trouble: components["schemas"]["Trouble"];
+        KnownIssueView: {
+            issue: components["schemas"]["KnownIssue"];
             cases: {
                 review: string;
                 edition: string;
@@ -4154,8 +4154,8 @@ export interface components {
                 finding: components["schemas"]["Finding"];
             }[];
         };
-        TroubleList: {
-            troubles: components["schemas"]["TroubleView"][];
+        KnownIssueList: {
+            issues: components["schemas"]["KnownIssueView"][];
         };
         Policy: {
             /** @description name of the team; left out, it stays as it is */
@@ -4237,7 +4237,7 @@ export interface components {
             revision: number;
             /** Format: date-time */
             created: string;
-            voices: {
+            requestedBy: {
                 /** @description left out for a reader without an account */
                 person?: string;
                 reason?: string;
@@ -4279,7 +4279,7 @@ export interface components {
             text: string;
             contact?: string;
             /** @enum {string} */
-            state: "held" | "let-in" | "declined";
+            state: "held" | "accepted" | "declined";
             decision?: string;
             decidedBy?: string;
             /** @description id of the request that it led to */
@@ -4292,7 +4292,7 @@ export interface components {
         };
         SuggestionDecision: {
             /** @enum {string} */
-            state: "let-in" | "declined";
+            state: "accepted" | "declined";
             decision?: components["schemas"]["Text"];
         };
         CalendarAddress: {
@@ -5674,7 +5674,7 @@ export interface components {
             /** @description its name for the caller */
             key: string;
             /** @enum {string} */
-            kind: "assigned" | "due" | "overdue" | "returned" | "handed-in" | "mentioned" | "suggestion" | "proposal";
+            kind: "assigned" | "due" | "overdue" | "returned" | "submitted" | "mentioned" | "suggestion" | "proposal";
             /** @description subject */
             title: string;
             /** @description the reason, or the text that mentions the caller */
@@ -5707,7 +5707,7 @@ export interface components {
             hooks: components["schemas"]["Hook"][];
         };
         /** @enum {string} */
-        ChangeSort: "catalogue" | "rig" | "checklist" | "proposal" | "review" | "queue" | "plan" | "trouble" | "policy" | "report" | "person";
+        ChangeSort: "catalogue" | "rig" | "checklist" | "proposal" | "review" | "queue" | "plan" | "known-issue" | "policy" | "report" | "person";
         NewHook: {
             url: string;
             /** @description kinds of changes that it receives; none: all */
@@ -5939,9 +5939,9 @@ export interface components {
                 "application/json": components["schemas"]["Rig"];
             };
         };
-        TroubleBody: {
+        KnownIssueBody: {
             content: {
-                "application/json": components["schemas"]["Trouble"];
+                "application/json": components["schemas"]["KnownIssue"];
             };
         };
         ProposalBody: {
@@ -8092,7 +8092,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    reviewDoubts: {
+    showReviewQuality: {
         parameters: {
             query?: never;
             header?: never;
@@ -8494,7 +8494,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    looseEnds: {
+    openItems: {
         parameters: {
             query?: never;
             header?: never;
@@ -8511,7 +8511,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LooseEndList"];
+                    "application/json": components["schemas"]["OpenItemList"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -8540,7 +8540,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    listTroubles: {
+    listKnownIssues: {
         parameters: {
             query?: never;
             header?: never;
@@ -8555,20 +8555,20 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TroubleList"];
+                    "application/json": components["schemas"]["KnownIssueList"];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    addTrouble: {
+    addKnownIssue: {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        requestBody: components["requestBodies"]["TroubleBody"];
+        requestBody: components["requestBodies"]["KnownIssueBody"];
         responses: {
             /** @description added */
             201: {
@@ -8576,18 +8576,18 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TroubleView"];
+                    "application/json": components["schemas"]["KnownIssueView"];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    showTrouble: {
+    showKnownIssue: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                trouble: string;
+                issue: string;
             };
             cookie?: never;
         };
@@ -8599,13 +8599,13 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TroubleView"];
+                    "application/json": components["schemas"]["KnownIssueView"];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    editTrouble: {
+    editKnownIssue: {
         parameters: {
             query?: never;
             header?: {
@@ -8613,11 +8613,11 @@ export interface operations {
                 "If-Match"?: components["parameters"]["IfMatch"];
             };
             path: {
-                trouble: string;
+                issue: string;
             };
             cookie?: never;
         };
-        requestBody: components["requestBodies"]["TroubleBody"];
+        requestBody: components["requestBodies"]["KnownIssueBody"];
         responses: {
             /** @description changed */
             200: {
@@ -8625,7 +8625,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TroubleView"];
+                    "application/json": components["schemas"]["KnownIssueView"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -10530,7 +10530,7 @@ export interface operations {
                 /** @description how close shares are to the weights; default 60 */
                 kappa?: number;
                 /** @description what is varied */
-                shake?: "weights" | "readings" | "both";
+                vary?: "weights" | "readings" | "both";
                 /** @description leave out shares of ranks below this */
                 least?: number;
                 /** @description KEY@VERSION, or KEY for its shown version; default the shown version */

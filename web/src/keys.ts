@@ -1,7 +1,7 @@
 import type { QueryClient, QueryKey } from "@tanstack/react-query";
 
 /** A change of the records, as the service's change log has it. */
-export type Told = { number: number; sort?: string; subject?: string; action?: string; person?: string };
+export type Announced = { number: number; sort?: string; subject?: string; action?: string; person?: string };
 
 /**
  * What can change: the sorts of the change log, and of reviews whether anything in one changed (review),
@@ -14,7 +14,7 @@ type Change =
   | "proposal"
   | "queue"
   | "plan"
-  | "trouble"
+  | "known-issue"
   | "policy"
   | "mapping"
   | "report"
@@ -86,7 +86,7 @@ const sources = {
   desk: ["review", "rig", "checklist"],
   doubts: ["review"],
   entries: ["review"],
-  looseEnds: ["review"],
+  openItems: ["review"],
   beside: ["state"],
 
   queue: ["queue", "state", "catalogue"],
@@ -102,7 +102,7 @@ const sources = {
   plan: ["plan", "review"],
   bench: ["plan"],
   sheet: ["plan", "review"],
-  troubles: ["trouble", "figures"],
+  issues: ["known-issue", "figures"],
   policy: ["policy"],
   mappings: ["mapping"],
 
@@ -118,7 +118,7 @@ const sources = {
 export type Source = keyof typeof sources;
 
 /** Fetched for one review, whose id is the first value of the key. */
-const ofReview: readonly Source[] = ["review", "readings", "desk", "doubts", "entries", "looseEnds", "beside"];
+const ofReview: readonly Source[] = ["review", "readings", "desk", "doubts", "entries", "openItems", "beside"];
 
 /** The key under which something fetched is kept, of what tells it from others of its name. */
 export const sourceKey = (source: Source, ...of: unknown[]): QueryKey => [source, ...of];
@@ -130,20 +130,25 @@ export const outdated = (queries: QueryClient, ...keys: (Source | QueryKey)[]) =
   ).then(() => undefined);
 
 /** What a change of the log is, in the terms that sources depend on. */
-function changes(told: Told): Change[] {
-  if (told.sort !== "review") return told.sort ? [told.sort as Change] : [];
-  const action = told.action ?? "";
+function changes(announced: Announced): Change[] {
+  if (announced.sort !== "review") return announced.sort ? [announced.sort as Change] : [];
+  const action = announced.action ?? "";
   if (/^(recorded|wrote|dropped|took back)/.test(action)) return ["review"];
-  return /^(accepted|withdrawn|imported)/.test(action) || told.subject === "*"
+  return /^(accepted|withdrawn|imported)/.test(action) || announced.subject === "*"
     ? ["review", "state", "figures"]
     : ["review", "state"];
 }
 
 /** Whether a change makes what is kept under a key stale. */
-export function stale(queryKey: QueryKey, told: Told): boolean {
+export function stale(queryKey: QueryKey, announced: Announced): boolean {
   const source = queryKey[0] as Source;
-  const changed = changes(told);
-  if (told.sort === "review" && told.subject !== "*" && ofReview.includes(source) && queryKey[1] !== told.subject)
+  const changed = changes(announced);
+  if (
+    announced.sort === "review" &&
+    announced.subject !== "*" &&
+    ofReview.includes(source) &&
+    queryKey[1] !== announced.subject
+  )
     return false;
   return (sources[source] as readonly Change[]).some((c) => changed.includes(c));
 }

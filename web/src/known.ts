@@ -21,7 +21,7 @@ const kept: readonly Source[] = [
   "checklistRules",
   "entries",
   "beside",
-  "troubles",
+  "issues",
 ];
 
 const writeAfter = 1000;

@@ -42,8 +42,8 @@ export function usePeople() {
   });
 }
 
-/** The reviews that are being worked on: planned, underway or handed in. */
-export const openStates: Schemas["ReviewState"][] = ["planned", "underway", "handed-in"];
+/** The reviews that are being worked on: planned, underway or submitted. */
+export const openStates: Schemas["ReviewState"][] = ["planned", "underway", "submitted"];
 
 /** All reviews in one of these states, by edition. */
 export function useReviews(state: Schemas["ReviewState"][], enabled = true) {

@@ -3,7 +3,7 @@ import { useEffect } from "react";
 import { oldestSeen, seen } from "./api";
 import { notFetchedYet } from "./front";
 import { hasEnded } from "./session";
-import { outdated, stale, type Told } from "./keys";
+import { outdated, stale, type Announced } from "./keys";
 
 /** Changes that come close together are taken together. */
 const together = 150;
@@ -12,11 +12,11 @@ const channelName = "dapper-tally changes";
 
 /** Collects changes and has what they make stale fetched anew: at once where it is on a page that is seen. */
 function follower(queries: QueryClient) {
-  let told: Told[] = [];
+  let announced: Announced[] = [];
   let timer: ReturnType<typeof setTimeout> | undefined;
   const take = () => {
-    const now = told;
-    told = [];
+    const now = announced;
+    announced = [];
     timer = undefined;
     void queries.invalidateQueries({
       predicate: (q) => now.some((t) => stale(q.queryKey, t)),
@@ -24,9 +24,9 @@ function follower(queries: QueryClient) {
     });
   };
   return {
-    hear(t: Told) {
+    hear(t: Announced) {
       seen(t.number);
-      told.push(t);
+      announced.push(t);
       timer ??= setTimeout(take, together);
     },
     stop: () => clearTimeout(timer),
@@ -51,7 +51,7 @@ export function useChanges(signedIn: boolean) {
     void queries.invalidateQueries({ predicate: notFetchedYet }); // nobody knows which changes it has seen
     const changes = follower(queries);
     const channel = new BroadcastChannel(channelName);
-    channel.onmessage = (e) => changes.hear(e.data as Told);
+    channel.onmessage = (e) => changes.hear(e.data as Announced);
     let heard = false; // all that came since this page was opened
     // A stream that was opened after the session has ended would be a reader's for good.
     const again = () => void (hasEnded() ? setTimeout(again, againAfter) : open());
@@ -68,9 +68,9 @@ export function useChanges(signedIn: boolean) {
         heard = true;
       };
       source.onmessage = (e) => {
-        const told = JSON.parse(e.data as string) as Told;
-        changes.hear(told);
-        channel.postMessage(told);
+        const announced = JSON.parse(e.data as string) as Announced;
+        changes.hear(announced);
+        channel.postMessage(announced);
       };
       source.addEventListener("over", () => {
         source.close();

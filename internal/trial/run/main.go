@@ -130,7 +130,7 @@ func cluster(cmd *cobra.Command, o trial.Options, rounds int) (wrong []string, e
 		return nil, err
 	}
 	defer func() { err = errors.Join(err, t.Stop()) }()
-	_, wrong, err = t.Trouble(cmd.Context(), rounds, func(string) bool { return true }, cmd.OutOrStdout())
+	_, wrong, err = t.RunFaults(cmd.Context(), rounds, func(string) bool { return true }, cmd.OutOrStdout())
 	return wrong, err
 }
 

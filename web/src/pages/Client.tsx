@@ -52,7 +52,7 @@ export default function ClientPage() {
                   </li>
                   <li>
                     <span className="block">Run all automatic measurements and submit the results.</span>
-                    <Copied text="./dtally measure --rig RIG --hand-in" />
+                    <Copied text="./dtally measure --rig RIG --submit" />
                   </li>
                 </ol>
                 <h2 className="mt-8">The files</h2>

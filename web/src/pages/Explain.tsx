@@ -46,7 +46,7 @@ export default function ExplainPage() {
             >
               Compare all figures
             </Link>
-            <Link className="act" to={addressOf("/how-sure", view)}>
+            <Link className="act" to={addressOf("/steadiness", view)}>
               How steady is this ranking?
             </Link>
           </p>

@@ -19,7 +19,7 @@ const kinds: Record<Notice["kind"], string> = {
   returned: "Returned to you",
   due: "Due soon",
   mentioned: "You are mentioned",
-  "handed-in": "Waiting for your decision",
+  submitted: "Waiting for your decision",
   assigned: "Assigned to you",
   suggestion: "A suggestion to decide on",
   proposal: "A proposal to decide on",

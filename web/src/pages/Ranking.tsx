@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Suspense, lazy, useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { api, take, type Schemas } from "../api";
-import { CarryAway } from "../components/CarryAway";
+import { Export } from "../components/Export";
 import { Choice } from "../components/Choice";
 import { EditionLink, said } from "../components/Edition";
 import { Frame } from "../components/Frame";
@@ -92,13 +92,13 @@ export default function RankingPage() {
           </WhenNear>
           <section className="mt-8">
             <h2 className="sr-only">Export</h2>
-            <CarryAway
+            <Export
               what="ranking"
               title="This ranking as a file"
               forms={["csv", "json", "xlsx", "md", "svg", "png"]}
               query={{ ...view.ranked, section, criterion }}
             />
-            <CarryAway
+            <Export
               what="scorecards"
               title="Its scorecards"
               forms={["csv", "json", "xlsx", "md"]}
@@ -236,10 +236,10 @@ function Controls({ heading, view, counts }: { heading: Heading; view: View; cou
         </Suspense>
       )}
       <p className="mb-2 flex flex-wrap gap-x-5 text-[13px]">
-        <Link className="act" to={addressOf("/how-sure", view)}>
+        <Link className="act" to={addressOf("/steadiness", view)}>
           How steady is this ranking?
         </Link>
-        <Link className="act" to={addressOf("/what-if", view)}>
+        <Link className="act" to={addressOf("/weights", view)}>
           Change the weights
         </Link>
         <Link className="act" to={addressOf("/fits", view)}>

@@ -21,7 +21,7 @@ import { Points } from "../components/Points";
 import { useWide } from "../components/table/wide";
 import { Sideways } from "../components/Sideways";
 import { Failure, Loading } from "../components/States";
-import { scatterWords, startsWords } from "../doubts";
+import { scatterWords, startsWords } from "../scatter";
 import { useControl } from "./catalogue/Control";
 import { counting, estimateText } from "../estimates";
 import { figure, moment, percent, rounded, score } from "../numbers";
@@ -30,7 +30,7 @@ import { useRules } from "../rules";
 import { InReports } from "../components/InReports";
 import { LineLink } from "../components/LineLink";
 import { useView } from "../view";
-import { Told } from "./Told";
+import { ReviewRecord } from "./ReviewRecord";
 import { sourceKey } from "../keys";
 
 export default function ScorecardPage() {
@@ -116,7 +116,7 @@ function Card({ data, list, view }: { data: Data; list: Checklist; view: ReturnT
         />
       ))}
       <Facts data={data} list={list} />
-      <Told review={card.review} list={list} edition={card.edition} />
+      <ReviewRecord review={card.review} list={list} edition={card.edition} />
       <InReports edition={card.edition} />
       <Framed path={`/frames/edition/${card.edition}`} title={`Scorecard of ${said(data.name)}`} height={300} />
     </>

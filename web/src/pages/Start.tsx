@@ -87,7 +87,7 @@ export default function StartPage() {
               says: "The reviewer submits the review, and a lead accepts it.",
               to: "/work",
               act: "Submit or accept it",
-              may: may("hand-in-reviews") || may("accept-reviews"),
+              may: may("submit-reviews") || may("accept-reviews"),
             },
           ];
           const next = steps.findIndex((s) => !s.done);

@@ -62,7 +62,7 @@ export default function WorkPage() {
   };
   const open = (r: Review) => r.state === "planned" || r.state === "underway";
   const reviewer = may("record-readings");
-  const handedIn = being.filter((r) => r.state === "handed-in");
+  const submitted = being.filter((r) => r.state === "submitted");
   const mine = all
     .filter((r) => open(r) && r.assigned === me.name)
     .sort((a, b) => (a.due || "9").localeCompare(b.due || "9"));
@@ -71,10 +71,10 @@ export default function WorkPage() {
     <Frame title="My work">
       <h1>My work</h1>
       <p className="mt-2 flex flex-wrap gap-6 text-[13px]">
-        <Link className="act" to="/look-into">
+        <Link className="act" to="/data-quality">
           Data quality
         </Link>
-        <Link className="act" to="/troubles">
+        <Link className="act" to="/known-issues">
           Known issues
         </Link>
         <Link className="act" to="/checklist/proposals">
@@ -108,12 +108,12 @@ export default function WorkPage() {
           <Group
             title={may("accept-reviews") ? "Waiting for you" : "Waiting for a lead"}
             none="No review is submitted."
-            reviews={handedIn}
+            reviews={submitted}
             progress={progress}
-            chosen={may("accept-reviews") && handedIn.length > 1 ? chosen : undefined}
+            chosen={may("accept-reviews") && submitted.length > 1 ? chosen : undefined}
           />
           {may("accept-reviews") && (
-            <AcceptMany reviews={handedIn.filter((r) => chosen.has(r.id))} onDone={() => chosen.set([])} />
+            <AcceptMany reviews={submitted.filter((r) => chosen.has(r.id))} onDone={() => chosen.set([])} />
           )}
           <Group
             title="In progress by others"
@@ -152,7 +152,7 @@ function Doubtful({ review }: { review: Review }) {
   const doubts = useQuery({
     queryKey: sourceKey("doubts", review.id),
     enabled: review.state === "underway",
-    queryFn: () => take(api.GET("/reviews/{id}/doubts", { params: { path: { id: review.id } } })),
+    queryFn: () => take(api.GET("/reviews/{id}/data-quality", { params: { path: { id: review.id } } })),
   });
   const n =
     (doubts.data?.readings.length ?? 0) +

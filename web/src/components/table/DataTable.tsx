@@ -27,7 +27,7 @@ const features = tableFeatures({
 
 /**
  * A table that stays quick with thousands of rows: sorted by its heads, looked through, with a choice of columns,
- * copied and carried away as it is seen. Heads stay in view, and of many rows those alone are drawn that are seen.
+ * copied and exported as it is seen. Heads stay in view, and of many rows those alone are drawn that are seen.
  */
 export function DataTable<T extends RowData>({
   label,
@@ -40,7 +40,7 @@ export function DataTable<T extends RowData>({
   rows: T[];
   rowKey: (row: T) => string;
   columns: Column<T>[];
-  /** The name of the file that is carried away, without its ending. */
+  /** The name of the file that is exported, without its ending. */
   file: string;
 }) {
   const [wanted, setWanted] = useState("");

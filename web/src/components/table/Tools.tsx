@@ -2,7 +2,7 @@ import { useState } from "react";
 import { count as counted } from "../../numbers";
 import { commaSeparated, tabbed, type Column } from "./columns";
 
-/** What can be done with a table: look through it, choose columns, carry away what is seen. */
+/** What can be done with a table: look through it, choose columns, export what is seen. */
 export function Tools<T>({
   label,
   file,

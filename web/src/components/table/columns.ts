@@ -1,11 +1,11 @@
 import type { ReactNode } from "react";
 
-/** A column of a table: what its rows say, how that is drawn, sorted, found and carried away. */
+/** A column of a table: what its rows say, how that is drawn, sorted, found and exported. */
 export type Column<T> = {
   /** Names it in files and in what is remembered; in no title. */
   key: string;
   title: string;
-  /** What a row says, to sort by, look through and carry away; nothing goes last. */
+  /** What a row says, to sort by, look through and export; nothing goes last. */
   value: (row: T) => string | number | null | undefined;
   /** How it is drawn; the value where left out. */
   cell?: (row: T) => ReactNode;
@@ -15,7 +15,7 @@ export type Column<T> = {
   hint?: string;
   /** Not shown until it is chosen. */
   hidden?: boolean;
-  /** Drawn alone: nothing to sort by, to find or to carry away. */
+  /** Drawn alone: nothing to sort by, to find or to export. */
   figure?: boolean;
   className?: string;
 };

@@ -60,10 +60,10 @@ export default function ProposalsPage() {
   );
 }
 
-/** What readers suggested for the checklist and a lead let in: it waits for somebody who writes the proposal. */
+/** What readers suggested for the checklist and a lead accepted: it waits for somebody who writes the proposal. */
 function FromReaders() {
   const all = useQuery({ queryKey: sourceKey("suggestions"), queryFn: () => take(api.GET("/suggestions")) });
-  const waiting = (all.data?.suggestions ?? []).filter((s) => s.sort === "checklist" && s.state === "let-in");
+  const waiting = (all.data?.suggestions ?? []).filter((s) => s.sort === "checklist" && s.state === "accepted");
   if (!waiting.length) return null;
   return (
     <section className="mt-6">

@@ -166,8 +166,8 @@ function Kit({ list }: { list: Checklist }) {
         <section>
           <h2 className="border-b border-ink pb-1">Test files</h2>
           <p className="py-1 text-[13px] text-soft">
-            The files that every reviewer uses. The command dtally checklist kit {nameOf(list)} downloads and verifies
-            them.
+            The files that every reviewer uses. The command dtally checklist test-files {nameOf(list)} downloads and
+            verifies them.
           </p>
           <ul>
             {list.kit.map((f) => (

@@ -11,7 +11,7 @@ import { meets } from "../../rigs";
 import { useRules } from "../../rules";
 import type { Place } from "../../unsent/answers";
 import { inContext, sameContext } from "./standing";
-import { scatterWords } from "../../doubts";
+import { scatterWords } from "../../scatter";
 import { day, figure, score } from "../../numbers";
 import { sourceKey } from "../../keys";
 import { useAbout } from "../../session";
@@ -240,7 +240,7 @@ function Needs({ criterion: c, rig, rigs }: { criterion: Criterion; rig?: Schema
 function useDoubts(review: string, readings: Reading[], c: Criterion): Map<string, string> {
   const quality = useQuery({
     queryKey: sourceKey("doubts", review, readings.length),
-    queryFn: () => take(api.GET("/reviews/{id}/doubts", { params: { path: { id: review } } })),
+    queryFn: () => take(api.GET("/reviews/{id}/data-quality", { params: { path: { id: review } } })),
     placeholderData: (old) => old,
   });
   const doubts = new Map(

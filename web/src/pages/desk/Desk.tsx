@@ -14,7 +14,7 @@ import { Aside } from "./Aside";
 import { Earlier } from "./Earlier";
 import { nextState, of, useBeside, useEntries, useWriting } from "./entries";
 import { Entry, nextBound, type Extra } from "./Entry";
-import { HandIn } from "./HandIn";
+import { Submit } from "./Submit";
 import { KeysDialog } from "./KeysDialog";
 import { actOf, useDeskKeys, type DeskAct } from "./keys";
 import { placeKey, useAnswers, type Place } from "../../unsent/answers";
@@ -124,12 +124,12 @@ function Desk(p: Props) {
   const outbox = useOutbox(review.id, person, list);
   const [open, setOpen] = useState(() => search.get("criterion") ?? "");
   const [extra, setExtra] = useState<Extra | "">("");
-  const [dialog, setDialog] = useState<"" | "keys" | "handed-in" | "context" | "state">("");
+  const [dialog, setDialog] = useState<"" | "keys" | "submitted" | "context" | "state">("");
   const entries = useEntries(review.id);
   const beside = useBeside(review.id);
-  const troubles = useQuery({
-    queryKey: sourceKey("troubles"),
-    queryFn: async () => (await take(api.GET("/troubles"))).troubles,
+  const issues = useQuery({
+    queryKey: sourceKey("issues"),
+    queryFn: async () => (await take(api.GET("/known-issues"))).issues,
     staleTime: 60_000,
   });
   const write = useWriting(review.id);
@@ -255,7 +255,7 @@ function Desk(p: Props) {
     if (e.ctrlKey && e.key === "Enter") {
       e.preventDefault();
       void send(key);
-      if (review.state === "underway") setDialog("handed-in");
+      if (review.state === "underway") setDialog("submitted");
       return;
     }
     if (e.key === "Escape") return target.blur();
@@ -330,7 +330,7 @@ function Desk(p: Props) {
           part={part}
           onSection={(s) => (setOpen(s.criteria[0].key), to({ section: s.key, part: "" }))}
           onPart={(name) => (void send(key), to({ part: name }))}
-          onHandIn={() => (void send(key), setDialog("handed-in"))}
+          onSubmit={() => (void send(key), setDialog("submitted"))}
           onKeys={() => setDialog("keys")}
           writes={writes}
         />
@@ -349,7 +349,7 @@ function Desk(p: Props) {
                     review={review.id}
                     list={list}
                     rigs={rigs}
-                    troubles={troubles.data ?? []}
+                    issues={issues.data ?? []}
                     entries={entries.data ?? []}
                     person={person}
                     others={review.may.includes("edit-others-entries")}
@@ -459,13 +459,13 @@ function Desk(p: Props) {
           />
         )}
       </div>
-      <HandIn
+      <Submit
         review={review.id}
         etag={p.etag}
         coverage={card.coverage}
         unsent={Object.keys(outbox.items).length}
-        open={dialog === "handed-in"}
-        onOpen={(on) => setDialog(on ? "handed-in" : "")}
+        open={dialog === "submitted"}
+        onOpen={(on) => setDialog(on ? "submitted" : "")}
       />
       <ContextDialog
         list={list}

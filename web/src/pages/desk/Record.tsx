@@ -36,7 +36,7 @@ export type PartForm = {
   title: string;
   one: string;
   main: string;
-  fields: (list: Checklist, rigs: Schemas["Rig"][], troubles: Schemas["TroubleView"][]) => Field[];
+  fields: (list: Checklist, rigs: Schemas["Rig"][], issues: Schemas["KnownIssueView"][]) => Field[];
   says: (x: Fact) => string;
 };
 
@@ -55,7 +55,7 @@ export const partForms: PartForm[] = [
     title: "Findings",
     one: "finding",
     main: "title",
-    fields: (list, rigs, troubles) => [
+    fields: (list, rigs, issues) => [
       line("title", "What was found"),
       choice("sort", "Kind", "strength", "weakness", "quirk"),
       choice("severity", "Severity", "minor", "major", "blocking"),
@@ -76,10 +76,7 @@ export const partForms: PartForm[] = [
         name: "trouble",
         label: "Case of",
         kind: "choice",
-        options: [
-          { value: "", label: "–" },
-          ...troubles.map((t) => ({ value: t.trouble.key, label: t.trouble.title })),
-        ],
+        options: [{ value: "", label: "–" }, ...issues.map((t) => ({ value: t.issue.key, label: t.issue.title }))],
       },
       text("text", "Details"),
       text("workaround", "Workaround"),
@@ -254,7 +251,7 @@ type Props = {
   review: string;
   list: Checklist;
   rigs: Schemas["Rig"][];
-  troubles: Schemas["TroubleView"][];
+  issues: Schemas["KnownIssueView"][];
   entries: EntryView[];
   person: string;
   others: boolean; // may change what others wrote
@@ -346,11 +343,11 @@ function Form({
   review,
   list,
   rigs,
-  troubles,
+  issues,
   entries,
   onDone,
 }: Props & { form: PartForm; entry?: EntryView; onDone?: () => void }) {
-  const fields = form.fields(list, rigs, troubles);
+  const fields = form.fields(list, rigs, issues);
   const old = entry?.entry[form.part] as Fact | undefined;
   const [typed, setTyped, saved] = useDraft<Record<string, string>>(
     old ? `${form.part} ${String(old.id)}` : form.part,

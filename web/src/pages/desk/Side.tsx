@@ -27,7 +27,7 @@ type Props = {
   writes: boolean;
   onSection: (s: Checklist["sections"][number]) => void;
   onPart: (part: string) => void;
-  onHandIn: () => void;
+  onSubmit: () => void;
   onKeys: () => void;
 };
 
@@ -46,7 +46,7 @@ export function Side({
   part,
   onSection,
   onPart,
-  onHandIn,
+  onSubmit,
   onKeys,
   writes,
 }: Props) {
@@ -113,8 +113,8 @@ export function Side({
         Score so far {score(card.overall)}, possible {score(card.low)}–{score(card.high)}
       </p>
       <div className="mt-4 flex flex-col items-start gap-3">
-        {review.may.includes("hand-in") && (
-          <button type="button" className="main-act" onClick={onHandIn}>
+        {review.may.includes("submit") && (
+          <button type="button" className="main-act" onClick={onSubmit}>
             Submit…
           </button>
         )}
@@ -127,7 +127,7 @@ export function Side({
         {review.reason && <p className="text-[13px] text-soft">“{review.reason}”</p>}
         {review.alone && <p className="text-[13px] text-soft">Accepted by its only reviewer; readers see this.</p>}
         {(review.state === "accepted" || review.final) && review.may.includes("revisit") && <Again review={review} />}
-        {review.state === "handed-in" && !review.may.includes("accept") && (
+        {review.state === "submitted" && !review.may.includes("accept") && (
           <p className="text-[13px] text-soft">Submitted; waiting for a lead.</p>
         )}
         {review.state === "accepted" && writes && (
@@ -230,7 +230,7 @@ function LeadMoves({ review, etag }: { review: Schemas["Review"]; etag: string }
       </MoveDialog>
     </>
   );
-  if (review.state === "handed-in")
+  if (review.state === "submitted")
     return (
       <>
         <button type="button" className="main-act" onClick={() => setTo("accepted")}>

@@ -42,7 +42,7 @@ export function useWriting(review: string) {
     onSettled: async () => {
       await outdated(queries, sourceKey("entries", review));
       void outdated(queries, sourceKey("beside", review));
-      void outdated(queries, sourceKey("looseEnds", review));
+      void outdated(queries, sourceKey("openItems", review));
       void outdated(queries, sourceKey("review", review));
     },
   });
@@ -62,7 +62,7 @@ export function useRemoving(review: string) {
             keepalive: true,
           }),
         );
-        await outdated(queries, sourceKey("entries", review), sourceKey("looseEnds", review));
+        await outdated(queries, sourceKey("entries", review), sourceKey("openItems", review));
       }),
   };
 }

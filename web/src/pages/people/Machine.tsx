@@ -102,8 +102,8 @@ function Found({
   machine: Schemas["WaitingMachine"];
   reviews: Schemas["Review"][];
 }) {
-  const wished = reviews.find((r) => r.id === m.wished);
-  const [review, setReview] = useState((wished ?? reviews[0])?.id ?? "");
+  const requested = reviews.find((r) => r.id === m.requested);
+  const [review, setReview] = useState((requested ?? reviews[0])?.id ?? "");
   const decide = useMutation({
     mutationFn: (chosen?: string) =>
       take(api.POST("/machines/decided", { body: { code, ...(chosen && { review: chosen }) } })).then(() => chosen),

@@ -47,7 +47,7 @@ function Pick({ entry, view }: { entry: Entry; view: View }) {
   );
 }
 
-/** The ranks that an edition keeps to when the weights are shaken. */
+/** The ranks that an edition keeps to when the weights are varied. */
 export const ranksText = (e: Entry) =>
   !e.rankLow ? "" : e.rankLow === e.rankHigh ? `${e.rankLow}` : `${e.rankLow}–${e.rankHigh}`;
 

@@ -11,13 +11,13 @@ const pages: { to: string; name: string; may?: Schemas["Capability"] }[] = [
   { to: "/team/plans", name: "Comparison plans" },
   { to: "/team/suggestions", name: "Suggestions" },
   { to: "/team/import", name: "Import and export" },
-  { to: "/team/rules", name: "Settings" },
+  { to: "/team/settings", name: "Settings" },
   { to: "/team/people", name: "People" },
   { to: "/team/audit", name: "Audit", may: "see-audit" },
   { to: "/team/operations", name: "Operations", may: "see-operations" },
   { to: "/team/hooks", name: "Web hooks", may: "manage-hooks" },
   { to: "/rigs", name: "Rigs" },
-  { to: "/troubles", name: "Known issues" },
+  { to: "/known-issues", name: "Known issues" },
 ];
 
 /** What the team's pages have around them; they are the team's own. */

@@ -197,10 +197,10 @@ function addressOf({ sort, subject }: Entry): string | undefined {
       return `/checklist/proposals/${subject}`;
     case "plan":
       return `/team/plans/${subject}`;
-    case "trouble":
-      return "/troubles";
+    case "known-issue":
+      return "/known-issues";
     case "policy":
-      return "/team/rules";
+      return "/team/settings";
     case "queue":
       return "/team";
     default:

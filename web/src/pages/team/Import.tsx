@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, take as taken } from "../../api";
-import { CarryAway } from "../../components/CarryAway";
+import { Export } from "../../components/Export";
 import { Choice } from "../../components/Choice";
 import { TextField } from "../../components/Fields";
 import { Failure, Loading, Refused } from "../../components/States";
@@ -34,13 +34,13 @@ export default function ImportPage() {
       <Import />
       <section className="mt-10">
         <h2 className="border-b border-ink pb-1">Export</h2>
-        <CarryAway what="catalogue" title="Catalogue and rigs" forms={tables} />
-        <CarryAway what="readings" title="Readings" forms={tables} />
-        <CarryAway what="reviews" title="Reviews" forms={tables} />
-        <CarryAway what="scorecards" title="Scorecards" forms={tables} />
-        <CarryAway what="points" title="Points" forms={tables} />
-        <CarryAway what="ranking" title="Ranking" forms={[...tables, "svg", "png"]} />
-        <CarryAway what="bundle" title="Everything in one bundle" forms={["json"]} />
+        <Export what="catalogue" title="Catalogue and rigs" forms={tables} />
+        <Export what="readings" title="Readings" forms={tables} />
+        <Export what="reviews" title="Reviews" forms={tables} />
+        <Export what="scorecards" title="Scorecards" forms={tables} />
+        <Export what="points" title="Points" forms={tables} />
+        <Export what="ranking" title="Ranking" forms={[...tables, "svg", "png"]} />
+        <Export what="bundle" title="Everything in one bundle" forms={["json"]} />
         <p className="mt-2 text-[13px] text-soft">
           The catalogue, readings and bundles can be imported again unchanged. Grades that you must not see yet are left
           out.

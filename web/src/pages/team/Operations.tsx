@@ -128,9 +128,9 @@ function Nodes({ of: o }: { of: Overview }) {
               <tr key={n.address}>
                 <td className="margin whitespace-nowrap">{n.address}</td>
                 <td className="whitespace-nowrap">{n.version ?? "–"}</td>
-                <td className={n.trouble ? "text-accent" : ""}>
-                  {n.trouble ?? (n.used ? "in use" : "ready")}
-                  {n.trouble && n.used && " (in use)"}
+                <td className={n.problem ? "text-accent" : ""}>
+                  {n.problem ?? (n.used ? "in use" : "ready")}
+                  {n.problem && n.used && " (in use)"}
                 </td>
                 {cluster && <td className="num">{n.members ?? "–"}</td>}
                 {cluster && <td className="num">{n.members ? (n.queue ?? 0) : "–"}</td>}

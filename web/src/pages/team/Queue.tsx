@@ -174,7 +174,7 @@ function QueueTable() {
                     <details className="inline-block text-[13px]">
                       <summary className="ml-2 cursor-pointer text-accent">requested by</summary>
                       <ul>
-                        {x.request.voices.map((v, i) => (
+                        {x.request.requestedBy.map((v, i) => (
                           <li key={i}>
                             {v.person || "a reader"}, {day(v.at)}
                             {v.reason && `: ${v.reason}`}
@@ -257,7 +257,7 @@ function Why({ label, onSay }: { label: string; onSay: (why: string) => void }) 
 }
 
 /** Whether a review of it can be planned, or given to somebody. */
-const canPlan = (x: Item) => (x.review ? x.review.state !== "handed-in" : !!x.edition && !x.leftOut);
+const canPlan = (x: Item) => (x.review ? x.review.state !== "submitted" : !!x.edition && !x.leftOut);
 
 /** Plans a review of each thing chosen, or gives those that are planned to somebody. */
 function PlanMany({ items, chosen, reviewers }: { items: Item[]; chosen: Chosen; reviewers: Schemas["Person"][] }) {

@@ -33,7 +33,7 @@ function List() {
       take(
         api.PATCH("/suggestions/{id}", {
           params: { path: { id: s.id }, header: { "If-Match": String(s.revision) } },
-          body: { state: "let-in" },
+          body: { state: "accepted" },
         }),
       ),
     (s) => s.subject,
@@ -122,7 +122,7 @@ function Decide({ s }: { s: Schemas["Suggestion"] }) {
   const queries = useQueryClient();
   const [why, setWhy, decided] = useDraft(`decision on ${s.id}`, "");
   const decide = useMutation({
-    mutationFn: (state: "let-in" | "declined") =>
+    mutationFn: (state: "accepted" | "declined") =>
       take(
         api.PATCH("/suggestions/{id}", {
           params: { path: { id: s.id }, header: { "If-Match": String(s.revision) } },
@@ -146,7 +146,7 @@ function Decide({ s }: { s: Schemas["Suggestion"] }) {
           placeholder="reason; required to decline"
         />
       </label>
-      <button type="button" className="act" disabled={decide.isPending} onClick={() => decide.mutate("let-in")}>
+      <button type="button" className="act" disabled={decide.isPending} onClick={() => decide.mutate("accepted")}>
         Accept
       </button>
       <button

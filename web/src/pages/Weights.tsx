@@ -9,11 +9,11 @@ import { hue } from "../components/Figures";
 import { Frame } from "../components/Frame";
 import { Failure, Loading } from "../components/States";
 import { addressOf, useView, type View } from "../view";
-import { Keep } from "./whatif/Keep";
-import { useLatest } from "./whatif/latest";
-import { fewShown, mostShown, Standings, type First } from "./whatif/Standings";
-import { Weight } from "./whatif/Weight";
-import { criterionShares, moved, pairs, parsedPairs, sectionShares, type Shares } from "./whatif/weights";
+import { Keep } from "./weights/Keep";
+import { useLatest } from "./weights/latest";
+import { fewShown, mostShown, Standings, type First } from "./weights/Standings";
+import { Weight } from "./weights/Weight";
+import { criterionShares, moved, pairs, parsedPairs, sectionShares, type Shares } from "./weights/weights";
 import { sourceKey } from "../keys";
 import { useMay } from "../session";
 
@@ -24,7 +24,7 @@ const mostBefore = 1000;
 const restBeforeMarks = 200;
 
 /** Weights are moved, and the ranking follows. */
-export default function WhatIfPage() {
+export default function WeightsPage() {
   const view = useView();
   const plain = { ...view.query, sectionWeight: undefined, criterionWeight: undefined };
   const start = useQuery({
@@ -140,7 +140,7 @@ function Bench({ start, list, view }: { start: Schemas["Ranking"]; list: Checkli
         <Link className="act" to={addressOf("/", view)}>
           Show as a ranking
         </Link>
-        <Link className="act" to={addressOf("/how-sure", view)}>
+        <Link className="act" to={addressOf("/steadiness", view)}>
           How steady is this ranking?
         </Link>
       </div>

@@ -10,7 +10,7 @@ import { Surveyed } from "../components/Surveyed";
 import { sourceKey } from "../keys";
 
 /** What a review that stands tells besides its scores: verdicts, findings and all the rest of its record. */
-export function Told({ review, list, edition }: { review: string; list: Checklist; edition: string }) {
+export function ReviewRecord({ review, list, edition }: { review: string; list: Checklist; edition: string }) {
   const entries = useEntries(review);
   const about = useQuery({
     queryKey: sourceKey("publicReview", review),
@@ -186,9 +186,9 @@ const order = { strength: 0, weakness: 1, quirk: 2 } as Record<string, number>;
 const worst = { blocking: 0, major: 1, minor: 2 } as Record<string, number>;
 
 function Findings({ entries, list }: { entries: EntryView[]; list: Checklist }) {
-  const troubles = useQuery({
-    queryKey: sourceKey("troubles"),
-    queryFn: async () => (await take(api.GET("/troubles"))).troubles,
+  const issues = useQuery({
+    queryKey: sourceKey("issues"),
+    queryFn: async () => (await take(api.GET("/known-issues"))).issues,
     staleTime: 60_000,
   });
   const findings = of(entries, "finding").sort(
@@ -198,7 +198,7 @@ function Findings({ entries, list }: { entries: EntryView[]; list: Checklist }) 
   return (
     <Part title="Findings" entries={findings}>
       {(f) => {
-        const trouble = troubles.data?.find((t) => t.trouble.key === f.trouble)?.trouble;
+        const issue = issues.data?.find((t) => t.issue.key === f.trouble)?.issue;
         return (
           <>
             <span className="font-medium">{f.title}</span>{" "}
@@ -221,14 +221,14 @@ function Findings({ entries, list }: { entries: EntryView[]; list: Checklist }) 
               </span>
             ))}
             {f.text && <span className="block max-w-[72ch]">{f.text}</span>}
-            {(f.workaround || trouble?.workaround) && (
-              <span className="block">Workaround: {trouble?.workaround || f.workaround}</span>
+            {(f.workaround || issue?.workaround) && (
+              <span className="block">Workaround: {issue?.workaround || f.workaround}</span>
             )}
-            {trouble && (
+            {issue && (
               <span className="block text-[13px] text-soft">
                 Case of{" "}
-                <Link className="act" to="/troubles">
-                  {trouble.title}
+                <Link className="act" to="/known-issues">
+                  {issue.title}
                 </Link>
               </span>
             )}

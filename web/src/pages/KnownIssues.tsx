@@ -11,11 +11,11 @@ import { outdated, sourceKey } from "../keys";
 import { useMay } from "../session";
 import { useDraft } from "../drafts";
 
-type Trouble = Schemas["Trouble"];
+type KnownIssue = Schemas["KnownIssue"];
 const origins = ["component", "base", "driver", "desktop", "hardware", "unknown"] as const;
 
-export default function TroublesPage() {
-  const all = useQuery({ queryKey: sourceKey("troubles", "whole"), queryFn: () => take(api.GET("/troubles")) });
+export default function KnownIssuesPage() {
+  const all = useQuery({ queryKey: sourceKey("issues", "whole"), queryFn: () => take(api.GET("/known-issues")) });
   const may = useMay();
   const writes = may("write-entries");
   const [editing, setEditing] = useState<string>();
@@ -26,13 +26,13 @@ export default function TroublesPage() {
         Problems that several editions share, with their suspected cause. In alphabetical order (not a ranking).
       </p>
       {all.isPending ? (
-        <Loading what="troubles" />
+        <Loading what="issues" />
       ) : all.isError ? (
         <Failure error={all.error} again={() => all.refetch()} />
       ) : (
         <>
-          {all.data.troubles.length === 0 && <Empty>There are no known issues.</Empty>}
-          {all.data.troubles.map(({ trouble: t, cases }) => (
+          {all.data.issues.length === 0 && <Empty>There are no known issues.</Empty>}
+          {all.data.issues.map(({ issue: t, cases }) => (
             <section key={t.key} className="mt-5 border-l border-accent pl-4">
               <h2>
                 {t.title} {t.settled && <span className="text-[13px] font-normal text-soft">resolved</span>}
@@ -67,7 +67,7 @@ export default function TroublesPage() {
           {writes && (
             <section className="mt-8">
               <h2 className="border-b border-ink pb-1">Add a known issue</h2>
-              <Form key={all.data.troubles.length} />
+              <Form key={all.data.issues.length} />
             </section>
           )}
         </>
@@ -76,23 +76,23 @@ export default function TroublesPage() {
   );
 }
 
-function Form({ old, onDone }: { old?: Trouble; onDone?: () => void }) {
+function Form({ old, onDone }: { old?: KnownIssue; onDone?: () => void }) {
   const queries = useQueryClient();
-  const [t, setT, saved] = useDraft<Trouble>(`known issue ${old?.key ?? ""}`, old ?? { key: "", title: "" });
+  const [t, setT, saved] = useDraft<KnownIssue>(`known issue ${old?.key ?? ""}`, old ?? { key: "", title: "" });
   const save = useMutation({
     mutationFn: async () => {
-      if (!old) return take(api.POST("/troubles", { body: t }));
-      const now = await takeWhole(api.GET("/troubles/{trouble}", { params: { path: { trouble: t.key } } }));
+      if (!old) return take(api.POST("/known-issues", { body: t }));
+      const now = await takeWhole(api.GET("/known-issues/{issue}", { params: { path: { issue: t.key } } }));
       return take(
-        api.PUT("/troubles/{trouble}", {
-          params: { path: { trouble: t.key }, header: { "If-Match": now.etag } },
+        api.PUT("/known-issues/{issue}", {
+          params: { path: { issue: t.key }, header: { "If-Match": now.etag } },
           body: t,
         }),
       );
     },
     onSuccess: () => {
       saved();
-      void outdated(queries, "troubles");
+      void outdated(queries, "issues");
       onDone?.();
     },
   });
@@ -110,7 +110,7 @@ function Form({ old, onDone }: { old?: Trouble; onDone?: () => void }) {
         label="Suspected cause"
         value={t.origin ?? ""}
         options={[{ value: "", label: "–" }, ...origins.map((o) => ({ value: o, label: o }))]}
-        onChange={(o) => setT({ ...t, origin: o as Trouble["origin"] })}
+        onChange={(o) => setT({ ...t, origin: o as KnownIssue["origin"] })}
       />
       <TextField label="Which one" value={t.component} onChange={(component) => setT({ ...t, component })} />
       <TextField

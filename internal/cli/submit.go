@@ -30,7 +30,7 @@ func (s *session) handInCommand() *cobra.Command {
 	var edition string
 	var shift time.Duration
 	cmd := &cobra.Command{
-		Use:   "hand-in FILE",
+		Use:   "submit FILE",
 		Short: "Send a slip to its review",
 		Long: "Send the states and readings of a slip, which survey, clock, frames and record write with " +
 			"--slip. What would be sent is shown first, and you are asked. The review is the one that " +
@@ -42,7 +42,7 @@ func (s *session) handInCommand() *cobra.Command {
 			"A slip of another system than the one under review is refused: its name, version and " +
 			"architecture are compared. --mismatch gives the reason why it belongs there anyway; the " +
 			"reason is saved with every reading.",
-		Example: "  dtally record smoothness 7.5 --slip quaymark.slip --rig bench-old\n  dtally hand-in quaymark.slip --review quaymark/22.1/latchwork --dry-run\n  dtally hand-in quaymark.slip --review quaymark/22.1/latchwork --yes",
+		Example: "  dtally record smoothness 7.5 --slip quaymark.slip --rig bench-old\n  dtally submit quaymark.slip --review quaymark/22.1/latchwork --dry-run\n  dtally submit quaymark.slip --review quaymark/22.1/latchwork --yes",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			x, err := slip.Load(a[0])
@@ -53,7 +53,7 @@ func (s *session) handInCommand() *cobra.Command {
 			x.Shift(shift)
 			x.Mismatch = cmp.Or(d.mismatch, x.Mismatch)
 			d.folder = filepath.Dir(a[0])
-			return s.handIn(cmd, x, &d)
+			return s.submit(cmd, x, &d)
 		},
 	}
 	f := cmd.Flags()
@@ -69,16 +69,16 @@ func (s *session) handInCommand() *cobra.Command {
 	return cmd
 }
 
-// handedIn is what handing in does, or did.
-type handedIn struct {
+// submitted is what submitting a slip does, or did.
+type submitted struct {
 	Review  string      `json:"review"`
 	Edition string      `json:"edition"`
 	Dry     bool        `json:"dryRun,omitempty"`
 	Steps   []slip.Step `json:"steps"`
 }
 
-// handIn shows what a slip does to its review, asks, and does it.
-func (s *session) handIn(cmd *cobra.Command, x *slip.Slip, d *destination) error {
+// submit shows what a slip does to its review, asks, and does it.
+func (s *session) submit(cmd *cobra.Command, x *slip.Slip, d *destination) error {
 	x.Rig, x.Phase, x.Setup = cmp.Or(x.Rig, d.rig), cmp.Or(x.Phase, d.phase), cmp.Or(x.Setup, d.setup)
 	c, err := s.connect()
 	if err != nil {
@@ -116,7 +116,7 @@ func (s *session) handIn(cmd *cobra.Command, x *slip.Slip, d *destination) error
 	if err := s.tryOut(cmd, c, r.Value.Id, steps, entries); err != nil {
 		return err
 	}
-	out := handedIn{r.Value.Id, r.Value.Edition, d.dryRun, steps}
+	out := submitted{r.Value.Id, r.Value.Edition, d.dryRun, steps}
 	t := stepSheet(&out, name(r.Value.Name))
 	if r.Value.State == reading.Accepted {
 		t.heading += "\n" +
@@ -131,7 +131,7 @@ func (s *session) handIn(cmd *cobra.Command, x *slip.Slip, d *destination) error
 
 // handOver sends what is new of a slip, once that is agreed to.
 func (s *session) handOver(
-	cmd *cobra.Command, c *client.Client, d *destination, out *handedIn, t *sheet, entries []contract.EntryView,
+	cmd *cobra.Command, c *client.Client, d *destination, out *submitted, t *sheet, entries []contract.EntryView,
 	files []slip.File,
 ) error {
 	bad := tally(out.Steps, slip.Refused)
@@ -307,7 +307,7 @@ func (s *session) propose(
 			return none, err
 		}
 		for _, r := range rs {
-			if slices.Contains([]contract.ReviewState{reading.Planned, reading.Underway, reading.HandedIn}, r.State) {
+			if slices.Contains([]contract.ReviewState{reading.Planned, reading.Underway, reading.Submitted}, r.State) {
 				open = append(open, r)
 			}
 		}
@@ -426,7 +426,7 @@ var stepsTable = tables.Define("steps", "what happens to an entry of a slip",
 	tables.Text("remarks", "Remarks", ""),
 )
 
-func stepSheet(out *handedIn, edition string) *sheet {
+func stepSheet(out *submitted, edition string) *sheet {
 	t := sheetOf(stepsTable)
 	t.heading = fmt.Sprintf("%s, review %s", edition, out.Review)
 	for _, x := range out.Steps {

@@ -4,19 +4,19 @@ import { percent } from "../../numbers";
 import { MoveDialog } from "./Moves";
 import { sourceKey } from "../../keys";
 
-const groups: [Schemas["LooseEnd"]["sort"], string][] = [
+const groups: [Schemas["OpenItem"]["sort"], string][] = [
   ["missing", "No answer"],
   ["uncounted", "Answered, but not counted"],
   ["bounded", "Known only roughly"],
   ["doubtful", "Doubtful"],
   ["surprising", "Surprising and unconfirmed"],
-  ["apart", "Grades differ too much"],
-  ["shot", "Missing screenshots"],
+  ["disagreement", "Grades differ too much"],
+  ["screenshot", "Missing screenshots"],
   ["finding", "Still present?"],
 ];
 
-/** The question before a review is handed in: what it leaves open is listed, and asks for a reason. */
-export function HandIn({
+/** The question before a review is submitted: what it leaves open is listed, and asks for a reason. */
+export function Submit({
   review,
   etag,
   coverage,
@@ -32,18 +32,18 @@ export function HandIn({
   onOpen: (open: boolean) => void;
 }) {
   const ends = useQuery({
-    queryKey: sourceKey("looseEnds", review),
+    queryKey: sourceKey("openItems", review),
     enabled: open,
     staleTime: 0,
     queryFn: async () =>
-      (await take(api.GET("/reviews/{id}/loose-ends", { params: { path: { id: review } } }))).looseEnds,
+      (await take(api.GET("/reviews/{id}/open-items", { params: { path: { id: review } } }))).openItems,
   });
   const left = ends.data ?? [];
   return (
     <MoveDialog
       review={review}
       etag={etag}
-      to="handed-in"
+      to="submitted"
       title="Submit this review?"
       act="Submit"
       needsReason={left.length > 0}

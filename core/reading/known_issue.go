@@ -5,9 +5,9 @@ import (
 	"dappertally/core/fault"
 )
 
-// Trouble is what several findings share, with its suspected origin. A better
+// KnownIssue is what several findings share, with its suspected origin. A better
 // workaround written here reaches all of them.
-type Trouble struct {
+type KnownIssue struct {
 	Key        string   `json:"key"`
 	Title      string   `json:"title"`
 	Text       string   `json:"text,omitempty"`
@@ -19,11 +19,11 @@ type Trouble struct {
 	Settled    bool     `json:"settled,omitempty"` // nobody need look for it any more
 }
 
-// Origins lists what may be suspected of a trouble.
+// Origins lists what may be suspected of a known issue.
 var Origins = []string{"component", "base", "driver", "desktop", "hardware", "unknown"}
 
-// ValidateTrouble notes what is wrong with a trouble.
-func ValidateTrouble(t *Trouble, book *fault.Book) {
+// ValidateKnownIssue notes what is wrong with a known issue.
+func ValidateKnownIssue(t *KnownIssue, book *fault.Book) {
 	v := entryValidator{book, nil}
 	checklist.NoteKey(book, "key", t.Key)
 	v.words("title", t.Title, longTitle, true)

@@ -11,10 +11,10 @@ import { Sideways } from "../components/Sideways";
 import { Empty, Failure, Loading } from "../components/States";
 import { count, rounded } from "../numbers";
 import { addressOf, useView, type View } from "../view";
-import { leastShare, Strip } from "./sure/Strip";
+import { leastShare, Strip } from "./steadiness/Strip";
 import { sourceKey } from "../keys";
 
-const shakes = [
+const variables = [
   { value: "", label: "weights" },
   { value: "readings", label: "readings" },
   { value: "both", label: "weights and readings" },
@@ -24,12 +24,12 @@ const shakes = [
 const fewDraws = 200;
 
 /** How often the order holds, and what would turn it. */
-export default function HowSurePage() {
+export default function SteadinessPage() {
   const view = useView();
-  const shake = (view.search.get("shake") || undefined) as "weights" | "readings" | "both" | undefined;
+  const vary = (view.search.get("vary") || undefined) as "weights" | "readings" | "both" | undefined;
   const steady = useQuery({
-    queryKey: sourceKey("steadiness", view.ranked, shake),
-    queryFn: () => take(api.GET("/steadiness", { params: { query: { ...view.ranked, shake, least: leastShare } } })),
+    queryKey: sourceKey("steadiness", view.ranked, vary),
+    queryFn: () => take(api.GET("/steadiness", { params: { query: { ...view.ranked, vary, least: leastShare } } })),
     placeholderData: (old) => old,
   });
   const tipping = useQuery({
@@ -68,7 +68,7 @@ export default function HowSurePage() {
                 ...heading.audiences.map((a) => ({ value: a.key, label: a.title || a.key })),
               ]}
             />
-            <Choice label="Varied" value={shake ?? ""} onChange={(s) => view.set({ shake: s })} options={shakes} />
+            <Choice label="Varied" value={vary ?? ""} onChange={(s) => view.set({ vary: s })} options={variables} />
             <Choice
               label="Releases"
               value={view.search.get("newest") ?? ""}
@@ -81,7 +81,7 @@ export default function HowSurePage() {
             <Link className="act" to={addressOf("/", view)}>
               Ranking
             </Link>
-            <Link className="act" to={addressOf("/what-if", view)}>
+            <Link className="act" to={addressOf("/weights", view)}>
               Change the weights
             </Link>
           </div>

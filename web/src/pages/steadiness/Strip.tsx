@@ -27,7 +27,7 @@ export function Strip({ data, view }: { data: Schemas["SteadinessView"]; view: V
           ? " and stays first: no similar weights change that."
           : `, and is between rank ${leader.low} and ${leader.high} in nine of ten.`}
       </p>
-      <DataTable label="Shares of ranks" file="how-sure" rows={rows} rowKey={(e) => e.edition} columns={columns} />
+      <DataTable label="Shares of ranks" file="steadiness" rows={rows} rowKey={(e) => e.edition} columns={columns} />
       {rows.length > mostColumns && (
         <p className="mt-2 text-[13px] text-soft">
           The line shows where nine of ten rankings place an edition, from rank 1 on the left to {rows.length} on the

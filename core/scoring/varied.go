@@ -7,14 +7,14 @@ import (
 	"dappertally/core/reading"
 )
 
-// Shaken draws the points of one cell anew, as other runs and other reviewers might
+// Varied draws the points of one cell anew, as other runs and other reviewers might
 // have had them: on each rig its reviewers with replacement where there are at
 // least two, and of each measure its runs with replacement where there are at least
 // two. The best of a field stays as it is.
-type Shaken struct {
+type Varied struct {
 	Edition   int // its place in the table
 	Criterion int
-	rigs      []shakenRig
+	rigs      []variedRig
 	total     float64 // weight of the rigs
 	criterion *checklist.Criterion
 	best      map[string]float64
@@ -23,8 +23,8 @@ type Shaken struct {
 	points    []float64
 }
 
-// shakenRig is one rig's readings by reviewer.
-type shakenRig struct {
+// variedRig is one rig's readings by reviewer.
+type variedRig struct {
 	rig       string
 	weight    float64
 	reviewers [][]trial
@@ -32,10 +32,10 @@ type shakenRig struct {
 	points    float64
 }
 
-// Shaken lists the cells of these editions whose points another draw could change.
+// Varied lists the cells of these editions whose points another draw could change.
 // Each is for one goroutine.
-func (t *Table) Shaken(editions []int) []*Shaken {
-	var all []*Shaken
+func (t *Table) Varied(editions []int) []*Varied {
+	var all []*Varied
 	counting := make([]func([]string, string) bool, len(t.Criteria))
 	for i, c := range t.Criteria {
 		if c.Scored() {
@@ -45,7 +45,7 @@ func (t *Table) Shaken(editions []int) []*Shaken {
 	for _, e := range editions {
 		for i, c := range t.Criteria {
 			if cell := t.Cell(e, i); cell.Points != nil {
-				s := &Shaken{
+				s := &Varied{
 					Edition:   e,
 					Criterion: i,
 					criterion: c,
@@ -62,7 +62,7 @@ func (t *Table) Shaken(editions []int) []*Shaken {
 }
 
 // take sorts out the cell's rigs and reports whether any can be drawn otherwise.
-func (s *Shaken) take(cell *Cell, weight func(string) float64, counts func([]string, string) bool) bool {
+func (s *Varied) take(cell *Cell, weight func(string) float64, counts func([]string, string) bool) bool {
 	loose := false
 	names := cell.rigs()
 	for i := range cell.Rigs {
@@ -71,7 +71,7 @@ func (s *Shaken) take(cell *Cell, weight func(string) float64, counts func([]str
 		if w == 0 || (counts != nil && !counts(names, on.Rig)) {
 			continue
 		}
-		r := shakenRig{rig: on.Rig, weight: w, points: on.Points}
+		r := variedRig{rig: on.Rig, weight: w, points: on.Points}
 		several := false
 		for k, x := range on.trials {
 			if k == 0 || x.Reviewer != on.trials[k-1].Reviewer {
@@ -89,14 +89,14 @@ func (s *Shaken) take(cell *Cell, weight func(string) float64, counts func([]str
 	for _, x := range cell.Estimates() { // no readings, and so nothing to draw
 		if x.Weight > 0 {
 			s.total += x.Weight
-			s.rigs = append(s.rigs, shakenRig{rig: x.Rig, weight: x.Weight, points: x.Points, fixed: true})
+			s.rigs = append(s.rigs, variedRig{rig: x.Rig, weight: x.Weight, points: x.Points, fixed: true})
 		}
 	}
 	return loose
 }
 
 // Draw is the points of the cell in one draw.
-func (s *Shaken) Draw(random *rand.Rand) float64 {
+func (s *Varied) Draw(random *rand.Rand) float64 {
 	var sum float64
 	for i := range s.rigs {
 		r := &s.rigs[i]
@@ -112,7 +112,7 @@ func (s *Shaken) Draw(random *rand.Rand) float64 {
 // draw is the points on one rig. As in a scorecard a measure's values are averaged
 // over reviewers and then turned into points; where the worst context counts, and
 // for every other kind, each reviewer's points come first.
-func (s *Shaken) draw(r *shakenRig, random *rand.Rand) float64 {
+func (s *Varied) draw(r *variedRig, random *rand.Rand) float64 {
 	c := s.criterion
 	byValue := c.Measured() && c.Across != "worst"
 	s.points = s.points[:0]
@@ -148,7 +148,7 @@ func (s *Shaken) draw(r *shakenRig, random *rand.Rand) float64 {
 
 // value is a reading's value, a measure's from runs drawn with replacement. A draw
 // whose value has no place on the curve keeps the reading's own.
-func (s *Shaken) value(x *trial, random *rand.Rand) float64 {
+func (s *Varied) value(x *trial, random *rand.Rand) float64 {
 	runs := x.Answer.Runs
 	if !s.criterion.Measured() || len(runs) < 2 {
 		return x.value

@@ -9,7 +9,7 @@ import { DataTable } from "../components/table/DataTable";
 import type { Column } from "../components/table/columns";
 import { Sideways } from "../components/Sideways";
 import { Empty, Failure, Loading } from "../components/States";
-import { scatterWords } from "../doubts";
+import { scatterWords } from "../scatter";
 import { count, day, figure, rounded, signed } from "../numbers";
 import { useView } from "../view";
 import { sourceKey } from "../keys";
@@ -18,7 +18,7 @@ import { useSession } from "../session";
 type Quality = Schemas["QualityView"];
 
 /** What there is to look into among the readings that editions stand with. */
-export default function LookIntoPage() {
+export default function DataQualityPage() {
   const view = useView();
   const session = useSession();
   const quality = useQuery({
@@ -32,7 +32,7 @@ export default function LookIntoPage() {
       <h1>Data quality</h1>
       {session.data && !session.data.signedIn ? (
         <Empty>
-          <Link className="act" to="/sign-in?to=/look-into">
+          <Link className="act" to="/sign-in?to=/data-quality">
             Sign in
           </Link>{" "}
           to see which readings need attention.

@@ -32,13 +32,13 @@ type kitFile struct {
 func (s *session) kitCommand() *cobra.Command {
 	var folder, upload string
 	cmd := &cobra.Command{
-		Use:   "kit KEY@VERSION",
+		Use:   "test-files KEY@VERSION",
 		Short: "Download and verify the test files, or upload one",
 		Long: "Download the test files of a checklist version into a folder and verify each by its hash. " +
 			"Files that exist and match are not downloaded again; a file that differs is reported and " +
 			"left alone. Files that the service does not store are listed with their source. --upload " +
 			"FILE uploads a test file to the service (up to 64 MiB).",
-		Example: "  dtally checklist kit workshop@2 --folder kit\n  dtally checklist kit workshop@2 --upload menu-tasks.txt",
+		Example: "  dtally checklist test-files workshop@2 --folder kit\n  dtally checklist test-files workshop@2 --upload menu-tasks.txt",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			return s.onChecklist(cmd, a[0], func(c *client.Client, x client.Got[contract.Checklist]) error {
@@ -49,12 +49,12 @@ func (s *session) kitCommand() *cobra.Command {
 			})
 		},
 	}
-	cmd.Flags().StringVar(&folder, "folder", "kit", "folder for the files")
+	cmd.Flags().StringVar(&folder, "folder", "test-files", "folder for the files")
 	cmd.Flags().StringVar(&upload, "upload", "", "a test file to upload to the service")
 	return cmd
 }
 
-var kitTable = tables.Define("kit", "a test file of a checklist",
+var testFilesTable = tables.Define("testFiles", "a test file of a checklist",
 	tables.Text("file", "File", "its name"),
 	tables.Integer("bytes", "Bytes", "its size"),
 	tables.Text("state", "State", "fetched, there, missing or damaged"),
@@ -80,7 +80,7 @@ func (s *session) fetchKit(cmd *cobra.Command, c *client.Client, folder string, 
 		}
 		files = append(files, kitFile{f.Name, f.Size, f.SHA256, state, f.Note})
 	}
-	t := sheetOf(kitTable)
+	t := sheetOf(testFilesTable)
 	t.heading = fmt.Sprintf("%d files in %s", len(kit), folder)
 	for _, f := range files {
 		t.Add(f.Name, f.Size, f.State, f.Note, f.SHA256)
@@ -202,7 +202,7 @@ func (s *session) uploadKit(cmd *cobra.Command, c *client.Client, name string, l
 	if !listed {
 		state = kitUnlisted + " yet: add it to the draft with this hash"
 	}
-	t := sheetOf(kitTable)
+	t := sheetOf(testFilesTable)
 	t.Add(filepath.Base(name), size, state, "", sum)
 	return s.print(cmd, kitFile{filepath.Base(name), size, sum, state, ""}, t)
 }

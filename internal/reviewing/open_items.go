@@ -20,22 +20,22 @@ import (
 	"dappertally/internal/problem"
 )
 
-// LooseEnd is something that a review leaves open.
-type LooseEnd struct {
-	Sort      string // missing, uncounted, bounded, doubtful, surprising, apart, shot, finding
-	Criterion string // empty for shots and findings
-	Subject   string // id of the reading or finding, key of the shot
+// OpenItem is something that a review leaves open.
+type OpenItem struct {
+	Sort      string // missing, uncounted, bounded, doubtful, surprising, disagreement, screenshot, finding
+	Criterion string // empty for screenshots and findings
+	Subject   string // id of the reading or finding, key of the screenshot
 	Says      string
 }
 
-// LooseEnds lists what is missing in a review, what is doubtful, and where
+// OpenItems lists what is missing in a review, what is doubtful, and where
 // reviewers are too far apart, as the actor may see it.
-func (s *Service) LooseEnds(ctx context.Context, who *access.Actor, id string, after int64) ([]LooseEnd, error) {
+func (s *Service) OpenItems(ctx context.Context, who *access.Actor, id string, after int64) ([]OpenItem, error) {
 	q, result, err := s.Doubts(ctx, who, id, after)
 	if err != nil {
 		return nil, err
 	}
-	ends := []LooseEnd{}
+	ends := []OpenItem{}
 	readings, hidden, err := s.Readings(ctx, who, id)
 	if err != nil {
 		return nil, err
@@ -64,16 +64,16 @@ func (s *Service) LooseEnds(ctx context.Context, who *access.Actor, id string, a
 	if err != nil {
 		return nil, err
 	}
-	for _, shot := range result.List.Shots {
+	for _, screenshot := range result.List.Shots {
 		if !slices.ContainsFunc(
-			entries, func(e EntryRecord) bool { return e.Evidence != nil && e.Evidence.Shot == shot.Key },
+			entries, func(e EntryRecord) bool { return e.Evidence != nil && e.Evidence.Shot == screenshot.Key },
 		) {
 			ends = append(
 				ends,
-				LooseEnd{
-					Sort:    "shot",
-					Subject: shot.Key,
-					Says:    "the screenshot “" + cmp.Or(shot.Title, shot.Key) + "” is missing",
+				OpenItem{
+					Sort:    "screenshot",
+					Subject: screenshot.Key,
+					Says:    "the screenshot “" + cmp.Or(screenshot.Title, screenshot.Key) + "” is missing",
 				},
 			)
 		}
@@ -86,7 +86,7 @@ func (s *Service) LooseEnds(ctx context.Context, who *access.Actor, id string, a
 		if f.FollowedBy == "" {
 			ends = append(
 				ends,
-				LooseEnd{
+				OpenItem{
 					Sort:    "finding",
 					Subject: f.Finding.ID,
 					Says:    "still present? “" + f.Finding.Title + "”, found in " + f.Edition,
@@ -103,7 +103,7 @@ func missing(
 	answered map[string]bool,
 	readings []reading.Reading,
 	hidden []Hidden,
-) []LooseEnd {
+) []OpenItem {
 	said := map[string]bool{}
 	for i := range readings {
 		said[readings[i].Criterion] = true
@@ -111,13 +111,13 @@ func missing(
 	for _, h := range hidden {
 		said[h.Criterion] = true
 	}
-	var ends []LooseEnd
+	var ends []OpenItem
 	for _, s := range list.Sections {
 		for i := range s.Criteria {
 			if c := &s.Criteria[i]; !said[c.Key] && !answered[c.Key] {
 				ends = append(
 					ends,
-					LooseEnd{Sort: "missing", Criterion: c.Key, Says: cmp.Or(c.Title, c.Key) + " has no answer"},
+					OpenItem{Sort: "missing", Criterion: c.Key, Says: cmp.Or(c.Title, c.Key) + " has no answer"},
 				)
 			}
 		}
@@ -127,8 +127,8 @@ func missing(
 
 // uncounted lists the answers that do not count, or only roughly, with what would make
 // them count.
-func uncounted(r *answers.Result, edition string) []LooseEnd {
-	var ends []LooseEnd
+func uncounted(r *answers.Result, edition string) []OpenItem {
+	var ends []OpenItem
 	for _, g := range r.Gaps(edition) {
 		c, _ := r.List.Criterion(g.Criterion)
 		on := ""
@@ -141,7 +141,7 @@ func uncounted(r *answers.Result, edition string) []LooseEnd {
 		}
 		ends = append(
 			ends,
-			LooseEnd{
+			OpenItem{
 				sort,
 				g.Criterion,
 				g.Reading,
@@ -152,7 +152,7 @@ func uncounted(r *answers.Result, edition string) []LooseEnd {
 	return ends
 }
 
-func doubtful(q *quality.Quality, list *checklist.Checklist) []LooseEnd {
+func doubtful(q *quality.Quality, list *checklist.Checklist) []OpenItem {
 	title := func(key string) string {
 		if c, ok := list.Criterion(key); ok {
 			return cmp.Or(c.Title, key)
@@ -165,11 +165,11 @@ func doubtful(q *quality.Quality, list *checklist.Checklist) []LooseEnd {
 		}
 		return " on " + rig
 	}
-	var ends []LooseEnd
+	var ends []OpenItem
 	for i := range q.Readings {
 		if x := &q.Readings[i]; x.Doubtful() {
 			ends = append(
-				ends, LooseEnd{"doubtful", x.Criterion, x.ID, title(x.Criterion) + on(x.Rig) + ": " + scatter(x)},
+				ends, OpenItem{"doubtful", x.Criterion, x.ID, title(x.Criterion) + on(x.Rig) + ": " + scatter(x)},
 			)
 		}
 	}
@@ -184,7 +184,7 @@ func doubtful(q *quality.Quality, list *checklist.Checklist) []LooseEnd {
 		}
 		ends = append(
 			ends,
-			LooseEnd{
+			OpenItem{
 				"surprising",
 				x.Criterion,
 				strings.Join(x.Readings, " "),
@@ -197,8 +197,8 @@ func doubtful(q *quality.Quality, list *checklist.Checklist) []LooseEnd {
 	for _, d := range q.Disagreements {
 		ends = append(
 			ends,
-			LooseEnd{
-				"apart",
+			OpenItem{
+				"disagreement",
 				d.Criterion,
 				"",
 				fmt.Sprintf(
@@ -231,12 +231,12 @@ func scatter(x *quality.Scatter) string {
 	return strings.Join(says, ", ")
 }
 
-// mayHandIn asks for a reason where something is left open.
-func (s *Service) mayHandIn(ctx context.Context, who *access.Actor, id, reason string) error {
+// maySubmit asks for a reason where something is left open.
+func (s *Service) maySubmit(ctx context.Context, who *access.Actor, id, reason string) error {
 	if reason != "" {
 		return nil
 	}
-	ends, err := s.LooseEnds(ctx, who, id, 0)
+	ends, err := s.OpenItems(ctx, who, id, 0)
 	if err != nil || len(ends) == 0 {
 		return err
 	}

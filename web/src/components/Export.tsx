@@ -1,5 +1,5 @@
-/** Links to what is shown here as files to carry away. */
-export function CarryAway({
+/** Links to what is shown here as files to export. */
+export function Export({
   what,
   title,
   forms,
