@@ -14,7 +14,7 @@ RELEASE = $(shell cat internal/build/VERSION)
 VERSION = $(shell git log -1 --format=%cs.%h 2>/dev/null)
 SMALL   = -trimpath -ldflags "-s -w -X dappertally/internal/build.stamped=$(VERSION)"
 
-.PHONY: help demo demo-reset dev build clients console test race cover fuzz lint check bench volume bench-volume packages cluster faults soak texts generate sbom screenshots
+.PHONY: help demo demo-reset dev build clients console test race cover fuzz lint check bench volume bench-volume packages cluster faults soak texts docs generate sbom screenshots
 
 help:
 	@echo "make demo         run the demo; LISTEN=HOST:PORT for another address"
@@ -36,6 +36,7 @@ help:
 	@echo "make build        build console and programs into bin/"
 	@echo "make clients      build the client for the machines under review: bin/dtally-linux-amd64, -arm64"
 	@echo "make texts        list every text that people can read, by file: bin/texts.txt"
+	@echo "make docs         write the generated pages of the documentation"
 	@echo "make generate     generate code from the contract"
 	@echo "make sbom         list what ships, with versions and licences: bin/sbom.cdx.json"
 	@echo "make screenshots  take the pictures of docs/screenshots from a running demo"
@@ -176,6 +177,18 @@ faults: build
 soak: build
 	@$(NEED) mariadb
 	@go run ./internal/trial/run soak --dir "$(DEMO)-soak" --lasts $(SOAK)
+
+# Pages of the documentation that are made from definitions. Tests hold them against these.
+docs:
+	@$(NEED) go node mariadb
+	@$(MAKE) --no-print-directory console
+	@go run ./internal/references docs/reference
+	@go run ./internal/inventory page > docs/reference/dependencies.md
+	@DTALLY_SCHEMA=write go test -count 1 ./internal/schema > /dev/null
+	@DTALLY_COLUMNS=write go test -count 1 ./internal/exports > /dev/null
+	@DTALLY_DOCS=write go test -count 1 -run TestWorkedExample ./core > /dev/null
+	@DTALLY_DOCS=write DTALLY_ACCESS=write go run ./internal/localdb/shared -- \
+		go test -count 1 -run 'TestMetricsPage|TestWhoMayAskWhat' ./internal/api > /dev/null
 
 sbom: build
 	@go run ./internal/inventory sbom bin/dtallyd > bin/sbom.cdx.json

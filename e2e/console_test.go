@@ -290,6 +290,8 @@ func TestPages(t *testing.T) {
 		"/reports/new", "/reports/radio-winter/edit", "/reports/radio-winter/versions", "/reports/spring-pensioners/history",
 		"/reports/spring-pensioners", "/reports/spring-pensioners/revision/1", "/start", "/checklist/new", "/unsent",
 		"/notices", "/team/hooks", "/team/people", "/team/people/tomas", "/account", "/team/audit", "/team/operations",
+		"/docs", "/docs/search?q=dead+heat", "/docs/tutorial/first-ranking", "/docs/guides/administrators",
+		"/docs/reference/permissions", "/docs/explanation/scores", "/docs/no/such/page",
 	}
 	open := readable(t, server)
 	// Two browsers share the pages.
@@ -310,11 +312,11 @@ func TestPages(t *testing.T) {
 	}
 }
 
-// frozen is the address of a published report, in whose pages nothing runs: not the accessibility checker either.
-var frozen = regexp.MustCompile(`^/reports/spring-pensioners(/revision/\d+)?$`)
+// frozen is the address of a page in which nothing runs, not the accessibility checker either: a published report, and
+// the documentation.
+var frozen = regexp.MustCompile(`^/(reports/spring-pensioners(/revision/\d+)?|docs(/.*)?)$`)
 
-// readable gives the address of a server that shows published reports without the policy that keeps scripts from
-// running.
+// readable gives the address of a server that shows such pages without the policy that keeps scripts from running.
 func readable(t *testing.T, server string) string {
 	b := stand(t, server)
 	b.answers(func(w http.ResponseWriter, r *http.Request) bool {

@@ -45,10 +45,12 @@ func commandsOf(t *testing.T, file string) (lines []string) {
 	return lines
 }
 
-// TestDocsRun runs the commands of the tour, the guide for leads and the page on
-// bundles, each in its order on a fresh demo. TestGuide does so for reviewers.
+// TestDocsRun runs the commands of these pages, each in its order on a fresh demo. TestGuide does so for reviewers.
 func TestDocsRun(t *testing.T) {
-	for file, least := range map[string]int{"../docs/tutorial/tour.md": 60, "../docs/guides/leads.md": 9, "../docs/reference/bundle.md": 3} {
+	for file, least := range map[string]int{
+		"../docs/tutorial/tour.md": 60, "../docs/guides/leads.md": 9, "../docs/reference/bundle.md": 3,
+		"../docs/guides/readers.md": 9, "../docs/explanation/scores.md": 1,
+	} {
 		t.Run(filepath.Base(file), func(t *testing.T) {
 			t.Parallel()
 			lines := commandsOf(t, file)
@@ -56,7 +58,7 @@ func TestDocsRun(t *testing.T) {
 				t.Errorf("%d commands are found, not %d: %q", len(lines), least, lines)
 			}
 			e := newExample(t, serve(t))
-			for name, at := range map[string]string{"bin": bin, "core": "../core"} {
+			for name, at := range map[string]string{"bin": bin, "core": "../core", "docs": "../docs"} {
 				whole, err := filepath.Abs(at)
 				if err != nil {
 					t.Fatal(err)

@@ -76,5 +76,7 @@ export default defineConfig({
       },
     },
   },
-  server: { proxy: { "/api": "http://127.0.0.1:8310", "/report": "http://127.0.0.1:8310" } },
+  server: {
+    proxy: { "/api": "http://127.0.0.1:8310", "/report": "http://127.0.0.1:8310", "/docs": "http://127.0.0.1:8310" },
+  },
 });

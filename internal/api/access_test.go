@@ -253,7 +253,9 @@ func TestWhoMayAskWhat(t *testing.T) {
 	}
 }
 
-const accessHead = `# Who may ask what
+const accessHead = `# Permissions
+
+Who may ask what.
 
 Each operation of the contract, asked by each sort of caller: **yes** – it is answered, or refused for what it says; **no** – it is
 refused because of who asks (401, 403); **hidden** – to them there is no such thing (404). A test asks all of them and holds the answers to this table.

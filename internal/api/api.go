@@ -159,6 +159,9 @@ func New(s *service.Service, o Options) (*Face, error) {
 	h.files(r)
 	h.reading(r, console)
 	h.readers(r, &o)
+	if err := h.docs(r); err != nil {
+		return nil, err
+	}
 	if !o.Closed {
 		console.firstView = h.firstView
 	}

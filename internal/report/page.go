@@ -100,3 +100,12 @@ func writePage(p pageOf) ([]byte, error) {
 	}
 	return out.Bytes(), nil
 }
+
+// Look declares the typefaces Report Serif and Report Sans and the colours of both schemes, for pages that look as
+// reports do.
+func Look() string {
+	return string(
+		fonts,
+	) + ":root{color-scheme:light dark;" + lightProperties + "}\n@media screen and (prefers-color-scheme:dark){:root{" +
+		darkProperties + "}}\n"
+}

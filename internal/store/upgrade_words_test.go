@@ -40,9 +40,15 @@ func TestUpgradeWords(t *testing.T) {
 	do("UPDATE reviews SET state = 'handed-in'")
 	do(`INSERT INTO changes (number, at, action, sort, subject, detail) VALUES
 		(1, NOW(), 'handed-in', 'review', ?, ''), (2, NOW(), 'added', 'trouble', 'blurred-text', '')`, review)
-	do("INSERT INTO suggestions (id, sort, subject, text, state, created) VALUES (?, 'review', 'x', '', 'let-in', NOW())", NewID())
+	do(
+		"INSERT INTO suggestions (id, sort, subject, text, state, created) VALUES (?, 'review', 'x', '', 'let-in', NOW())",
+		NewID(),
+	)
 	do("INSERT INTO troubles (id, `key`, document, created) VALUES (?, 'blurred-text', '{}', NOW())", NewID())
-	do("INSERT INTO hooks (id, url, secret, sorts, active, created) VALUES (?, '', '', 'review,trouble', 1, NOW())", NewID())
+	do(
+		"INSERT INTO hooks (id, url, secret, sorts, active, created) VALUES (?, '', '', 'review,trouble', 1, NOW())",
+		NewID(),
+	)
 	for i, address := range []string{"/what-if?newest=true", "/how-sure?shake=both", "/look-into", "/what-ifs"} {
 		do("INSERT INTO saved_views (id, person, title, address, created) VALUES (?, ?, ?, ?, NOW())",
 			NewID(), person, string(rune('a'+i)), address)

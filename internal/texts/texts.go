@@ -46,24 +46,36 @@ func All(root string) ([]Text, error) {
 	return slices.Concat(all, described, shown, written), err
 }
 
-// documents collects the lines of the documentation.
+// prose is the files whose every line people read: the documentation, the demo's records and reports, and templates.
+var prose = []string{
+	"README.md", "CONTRIBUTING.md", "CHANGELOG.md", "docs/*.md", "docs/*/*.md", "internal/demo/*.yaml",
+	"internal/demo/reports/*.yaml", "internal/schema/*.yaml", "internal/front/*.tmpl", "internal/report/page.html",
+	"internal/handbook/page.html", "core/testdata/worked/*.tmpl",
+}
+
+// documents collects the lines of these files.
 func documents(root string) (all []Text, err error) {
-	names, err := filepath.Glob(filepath.Join(root, "docs", "*.md"))
-	if err != nil {
-		return nil, err
-	}
-	for _, path := range append(names, filepath.Join(root, "README.md"), filepath.Join(root, "CONTRIBUTING.md")) {
-		text, err := os.ReadFile(path)
+	for _, pattern := range prose {
+		names, err := filepath.Glob(filepath.Join(root, pattern))
 		if err != nil {
 			return nil, err
 		}
-		name, err := filepath.Rel(root, path)
-		if err != nil {
-			return nil, err
+		if len(names) == 0 {
+			return nil, fmt.Errorf("there is no %s", pattern)
 		}
-		for i, line := range strings.Split(string(text), "\n") {
-			if line != "" {
-				all = append(all, Text{name, i + 1, line})
+		for _, path := range names {
+			text, err := os.ReadFile(path)
+			if err != nil {
+				return nil, err
+			}
+			name, err := filepath.Rel(root, path)
+			if err != nil {
+				return nil, err
+			}
+			for i, line := range strings.Split(string(text), "\n") {
+				if line != "" {
+					all = append(all, Text{name, i + 1, line})
+				}
 			}
 		}
 	}

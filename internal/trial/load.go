@@ -311,7 +311,16 @@ func (l *Load) get(ctx context.Context, address string) ([]byte, error) {
 	defer answer.Body.Close()
 	text, err := io.ReadAll(answer.Body)
 	if err == nil && answer.StatusCode != http.StatusOK {
-		err = fmt.Errorf("%s: %s: %s", address, answer.Status, text)
+		err = &refusal{address, answer.StatusCode, string(text)}
 	}
 	return text, err
 }
+
+// refusal is an answer that is no success.
+type refusal struct {
+	address string
+	status  int
+	text    string
+}
+
+func (r *refusal) Error() string { return fmt.Sprintf("%s: %d: %s", r.address, r.status, r.text) }

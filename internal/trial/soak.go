@@ -3,6 +3,7 @@ package trial
 import (
 	"bufio"
 	"context"
+	"errors"
 	"fmt"
 	"io"
 	"net/http"
@@ -22,7 +23,7 @@ type sample struct {
 }
 
 // Soak has a service on one machine at work for a while: writers, readers and streams at a steady pace. It prints what
-// the service takes, and returns what has grown.
+// the service takes, and returns what has grown and what is wrong with the records.
 func Soak(ctx context.Context, o Options, lasts time.Duration, out io.Writer) (grown []string, err error) {
 	metrics, err := FreeAddress()
 	if err != nil {
@@ -61,14 +62,22 @@ func Soak(ctx context.Context, o Options, lasts time.Duration, out io.Writer) (g
 
 // asked is what readers ask for, in turns.
 var asked = []string{
-	"/", "/api/v1/ranking", "/api/v1/records", "/api/v1/reviews", "/api/v1/editions", "/api/v1/quality", "/feed.atom",
-	"/api/v1/export?form=csv", "/api/v1/steadiness",
+	"/", "/api/v1/ranking", "/api/v1/records", "/api/v1/reviews", "/api/v1/editions", "/api/v1/points",
+	"/reports.atom", "/api/v1/exports/ranking?form=csv", "/api/v1/steadiness",
 }
 
-// read asks for one thing after the other, until ctx ends.
+// read asks for one thing after the other, until ctx ends. That a busy service refuses some is no fault; that it does
+// not know an address is one.
 func (l *Load) read(ctx context.Context, at int) {
 	for ; ctx.Err() == nil; at++ {
-		_, _ = l.get(ctx, l.addresses[0]+asked[at%len(asked)]) // some may be refused; what the service takes counts
+		_, err := l.get(ctx, l.addresses[0]+asked[at%len(asked)])
+		var refused *refusal
+		if errors.As(err, &refused) && refused.status < 500 && refused.status != http.StatusTooManyRequests {
+			l.mu.Lock()
+			l.odd = append(l.odd, err.Error())
+			l.mu.Unlock()
+			return
+		}
 		select {
 		case <-ctx.Done():
 		case <-time.After(300 * time.Millisecond):

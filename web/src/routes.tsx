@@ -67,7 +67,7 @@ const pages: RouteObject[] = [
   page("desk/:id", desk),
   page("rigs", () => import("./pages/catalogue/Rigs")),
   page("rigs/:rig", () => import("./pages/catalogue/Rig")),
-  page("issues", () => import("./pages/KnownIssues")),
+  page("known-issues", () => import("./pages/KnownIssues")),
   page("suggest", () => import("./pages/Suggest")),
   page("team", () => import("./pages/team/Queue")),
   page("team/suggestions", () => import("./pages/team/Suggestions")),

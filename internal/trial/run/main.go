@@ -146,9 +146,12 @@ func soakCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			grown, err := trial.Soak(cmd.Context(), o, lasts, cmd.OutOrStdout())
-			if err == nil && len(grown) > 0 {
-				err = errors.New(strings.Join(grown, "\n  "))
+			wrong, err := trial.Soak(cmd.Context(), o, lasts, cmd.OutOrStdout())
+			if err == nil && len(wrong) > 0 {
+				err = errors.New("wrong:\n  " + strings.Join(wrong, "\n  "))
+			}
+			if err == nil {
+				fmt.Fprintln(cmd.OutOrStdout(), "Nothing grew, and every acknowledged write is there.")
 			}
 			return err
 		},

@@ -78,6 +78,7 @@ type Place = (e: HTMLElement | null) => void;
 /** The head: place is where a page says something, mine where somebody signed in is told what is theirs. */
 function Head({ place, mine, fetching }: { place: Place; mine: Place; fetching: boolean }) {
   const session = useSession();
+  const { pathname } = useLocation();
   const links = session.data?.signedIn
     ? [...ways, { to: "/team", name: "Team" }, { to: "/work", name: "My work" }]
     : ways;
@@ -117,6 +118,9 @@ function Head({ place, mine, fetching }: { place: Place; mine: Place; fetching: 
         >
           <Search size={15} aria-hidden="true" /> <span className="text-[12px] max-lg:hidden">Ctrl K</span>
         </button>
+        <a href={`/docs/for${pathname}`} className="hover:underline">
+          Help
+        </a>
         <Moved />
         <span ref={mine} className="contents" />
         <SignInLink />

@@ -13,8 +13,8 @@ cleanupOutdatedCaches();
 
 /** Addresses that the service answers with something other than the console. */
 const notTheConsole = [
-  /^\/(api|figures|files|sign-on|oauth|previews|frames)\//,
-  /^\/(report|calendar\.ics|healthz|readyz|metrics)$/,
+  /^\/(api|docs|figures|files|sign-on|oauth|previews|frames)\//,
+  /^\/(report|docs|calendar\.ics|healthz|readyz|metrics)$/,
   /^\/reports\/(?!new$)[^/]+(\/revision\/.*)?$/,
 ];
 
