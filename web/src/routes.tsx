@@ -4,7 +4,6 @@ import { Layout } from "./components/Layout";
 import { Loading } from "./components/States";
 import { Frame } from "./components/Frame";
 import { ConsoleFailed, PageFailed } from "./pages/Failed";
-import { NotFound } from "./pages/NotFound";
 import RankingPage from "./pages/Ranking";
 
 /** The page whose code the route has fetched. */
@@ -89,7 +88,7 @@ const pages: RouteObject[] = [
   page("machine", () => import("./pages/people/Machine")),
   page("set-up", () => import("./pages/people/SetUp")),
   page("sign-in", () => import("./pages/SignIn")),
-  { path: "*", Component: NotFound },
+  page("*", () => import("./pages/NotFound")),
 ];
 
 const Fetching = () => (

@@ -25,7 +25,7 @@ export default function ExplainPage() {
   });
   const list = useChecklist(query.data?.heading.checklist);
   return (
-    <Frame title="Why">
+    <Frame title={query.data ? whyTitle(query.data) : "Why"}>
       {query.isError ? (
         <Failure error={query.error} again={() => query.refetch()} />
       ) : !query.data || !list.data ? (
@@ -56,6 +56,9 @@ export default function ExplainPage() {
     </Frame>
   );
 }
+
+const whyTitle = ({ explanation: e, names }: Schemas["ExplanationView"]) =>
+  `Why ${said(names[e.a])} is ${e.difference >= 0 ? "ahead of" : "behind"} ${said(names[e.b])}`;
 
 function Heading({ data }: { data: Schemas["ExplanationView"] }) {
   const { explanation: e, names, heading } = data;

@@ -1,10 +1,11 @@
-import { useEffect, useState, type ReactNode } from "react";
+import { lazy, Suspense, useEffect, useState, type ReactNode } from "react";
 import { isRouteErrorResponse, useRevalidator, useRouteError } from "react-router";
 import { Refusal, Unreachable } from "../api";
 import { isUp, PageMissing } from "../chunks";
 import { Frame } from "../components/Frame";
 import { Failure } from "../components/States";
-import { NotFound } from "./NotFound";
+
+const NotFound = lazy(() => import("./NotFound"));
 
 /** What a page shows when it fails: what happened, and what helps. The layout around it stays. */
 export function PageFailed() {
@@ -17,7 +18,12 @@ export function PageFailed() {
     window.addEventListener("online", retry);
     return () => window.removeEventListener("online", retry);
   }, [error, revalidate]);
-  if (isRouteErrorResponse(error) && error.status === 404) return <NotFound />;
+  if (isRouteErrorResponse(error) && error.status === 404)
+    return (
+      <Suspense>
+        <NotFound />
+      </Suspense>
+    );
   return (
     <Frame title="Failed">
       {error instanceof PageMissing ? (

@@ -130,19 +130,19 @@ function Machine({ view }: { view: View }) {
         <NumberField label="Processor cores" value={typed.cores} onChange={(cores) => setTyped({ ...typed, cores })} />
         <TextField
           label="Processor"
-          hint="in your own words"
+          hint="model"
           value={typed.processor}
           onChange={(processor) => setTyped({ ...typed, processor })}
         />
         <TextField
           label="Graphics"
-          hint="in your own words"
+          hint="model"
           value={typed.graphics}
           onChange={(graphics) => setTyped({ ...typed, graphics })}
         />
         <TextField
           label="Architecture"
-          hint="such as amd64"
+          hint="amd64"
           value={typed.architecture}
           onChange={(architecture) => setTyped({ ...typed, architecture })}
         />

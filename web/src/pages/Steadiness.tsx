@@ -39,8 +39,10 @@ export default function SteadinessPage() {
   });
   const list = useChecklist(steady.data?.heading.checklist);
   const heading = steady.data?.heading;
+  const first = [...(steady.data?.steadiness.editions ?? [])].sort((a, b) => a.mean - b.mean).at(0);
+  const leader = first && steady.data?.names[first.edition];
   return (
-    <Frame title="Steadiness">
+    <Frame title={leader ? `How steady: ${said(leader)} leads` : "How steady"}>
       <h1>How steady is the ranking {heading?.audience && <em>for {heading.audienceTitle || heading.audience}</em>}</h1>
       {steady.isError ? (
         <Failure error={steady.error} again={() => steady.refetch()} />

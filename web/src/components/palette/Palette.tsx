@@ -9,6 +9,7 @@ import { closeOver } from "../../palette";
 import { useMay } from "../../session";
 import { useFound, type Found } from "../Combobox";
 import { Refused } from "../States";
+import { everySort, sortTitles } from "./sorts";
 import { placesFor } from "./places";
 
 type Way = {
@@ -18,18 +19,6 @@ type Way = {
   detail?: string;
 } & ({ to: string } | { begin: string });
 
-const groups: Record<Schemas["FoundSort"], string> = {
-  edition: "Edition",
-  distribution: "Distribution",
-  criterion: "Criterion",
-  rig: "Rig",
-  report: "Report",
-  review: "Review",
-  person: "Person",
-};
-
-const everySort = Object.keys(groups) as Schemas["FoundSort"][];
-
 // Of editions, so many offer what can be done with them.
 const actedOn = 3;
 
@@ -37,7 +26,7 @@ const actedOn = 3;
 function waysOf(found: Found[], may: (what: Schemas["Capability"]) => boolean): Way[] {
   const ways: Way[] = found.map((f) => ({
     key: `${f.sort} ${f.key}`,
-    group: groups[f.sort],
+    group: sortTitles[f.sort],
     title: f.title,
     detail: f.detail,
     to: f.address,

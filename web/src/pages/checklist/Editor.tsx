@@ -17,7 +17,7 @@ import { editsBetween } from "./edits";
 import { merge, same } from "../../merge";
 import { outdated, sourceKey } from "../../keys";
 import { useMay } from "../../session";
-import { NotFound } from "../NotFound";
+import NotFound from "../NotFound";
 import { useDraft, useKept } from "../../drafts";
 
 /** What is being written, kept in the browser until it is saved: nothing typed is lost. */

@@ -86,14 +86,23 @@ const shareOf = (e: Schemas["EditionRanks"], rank: number) => e.shares.find((x) 
 
 const share = (x: number) => (x > 0 && x < 0.0005 ? "under 0.1 %" : `${rounded(100 * x, x > 0 && x < 0.1 ? 1 : 0)} %`);
 
-/** A bar that grows from the foot of the cell, with its figure where there is room to say it. */
+/** How dark a cell of the share 1 is, in percent of ink: dark enough to see, and light enough to read on. */
+const darkest = 30;
+
+/** A cell that is the darker the larger its share, with its figure, above a bar as long as the share. */
 function Cell({ rank, share: x }: { rank: number; share: number }) {
   return (
-    <span className="relative block h-[25px] min-w-[26px] bg-wash/60" title={`rank ${rank}: ${share(x)}`}>
+    <span
+      className="relative block h-[25px] min-w-[26px]"
+      style={{
+        background: `color-mix(in srgb, var(--ink) ${darkest * x}%, color-mix(in srgb, var(--wash) 60%, transparent))`,
+      }}
+      title={`rank ${rank}: ${share(x)}`}
+    >
       {x >= leastShare && (
-        <span className="absolute right-0 bottom-0 left-0 block bg-ink/35" style={{ height: `${100 * x}%` }} />
+        <span className="absolute bottom-0 left-0 block h-[3px] bg-ink/60" style={{ width: `${100 * x}%` }} />
       )}
-      <span className="relative leading-[25px]">{x >= leastShare ? rounded(100 * x, 0) : ""}</span>
+      <span className="relative leading-[23px]">{x >= leastShare ? rounded(100 * x, 0) : ""}</span>
     </span>
   );
 }
