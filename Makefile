@@ -127,6 +127,9 @@ check:
 	@$(MAKE) --no-print-directory lint
 	@echo "==> types of the console" >&2
 	@cd web && npm run --silent check
+	@echo "==> spelling of all texts" >&2
+	@$(MAKE) --no-print-directory texts > /dev/null
+	@cd web && npx cspell --no-progress --no-summary ../bin/texts.txt
 	@echo "==> files that do not belong here" >&2
 	@./scripts/litter.sh
 	@echo "==> generated files" >&2

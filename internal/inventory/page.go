@@ -71,7 +71,7 @@ func tableOf(parts []part, reasons map[string]reason) (string, error) {
 				"%s has no reason in internal/inventory/reasons.yaml: say what it is for and why this one", p.Name,
 			)
 		case p.Licence == "":
-			return "", fmt.Errorf("%s has no licence that is recognised", p.Name)
+			return "", fmt.Errorf("%s has no licence that is recognized", p.Name)
 		}
 		delete(left, p.Name)
 		fmt.Fprintf(&out, "| %s | %s | %s | %s |\n", p.Name, p.Licence, r.For, r.Why)

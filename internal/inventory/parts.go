@@ -88,7 +88,7 @@ var phrases = []struct{ phrase, spdx string }{
 }
 
 // licenceIn is the SPDX name of the licence in a module's folder; empty where none is
-// recognised.
+// recognized.
 func licenceIn(dir string) string {
 	files, err := filepath.Glob(filepath.Join(dir, "[LlCc][IiOo][CcPp]*")) // LICENSE, LICENCE, COPYING and their like
 	if err != nil || dir == "" {
