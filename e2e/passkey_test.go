@@ -110,7 +110,7 @@ func TestPasskeys(t *testing.T) {
 	)
 	out("marit")
 	do(t, ctx, press("Use a passkey"), says("h1", "My work"), as("marit"))
-	// Whoever lost theirs is helped by an administrator.
+	// Anyone who lost theirs is helped by an administrator.
 	out("perrin")
 	do(
 		t,

@@ -47,7 +47,7 @@ func (b *book) experience(points *scoring.Columns) {
 	b.together(telling)
 }
 
-// told is the points of one criterion by edition; NaN is none.
+// told is the points of one criterion by edition; NaN means none.
 type told struct {
 	at        string
 	criterion *checklist.Criterion

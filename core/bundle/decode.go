@@ -134,7 +134,7 @@ func (d *decoder) token(tok json.Token, v reflect.Value) {
 			d.wrong(tok, "true or false")
 		}
 	default:
-		d.number(tok, v)
+		d.decodeNumber(tok, v)
 	}
 }
 
@@ -224,7 +224,7 @@ func (d *decoder) array(v reflect.Value) {
 	}
 }
 
-func (d *decoder) number(tok json.Token, v reflect.Value) {
+func (d *decoder) decodeNumber(tok json.Token, v reflect.Value) {
 	n, ok := tok.(json.Number)
 	if !ok {
 		d.wrong(tok, "a number")

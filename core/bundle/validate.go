@@ -7,7 +7,7 @@ import (
 	"dappertally/core/reading"
 )
 
-// Validate names everything that is wrong with the bundle's content; its form is
+// Validate reports every fault of the bundle's content; its form is
 // checked by Decode.
 func (b *Bundle) Validate() fault.List {
 	v := validator{

@@ -58,7 +58,7 @@ func validateReleases(d *Distribution, editions map[string]bool, book *fault.Boo
 	}
 }
 
-// ValidateDistribution notes what is wrong with a distribution itself.
+// ValidateDistribution reports the faults of a distribution itself.
 func ValidateDistribution(d *Distribution, book *fault.Book) {
 	key(book, "key", d.Key)
 	oneOf(book, "model", d.Model, Models)
@@ -76,7 +76,7 @@ func ValidateDistribution(d *Distribution, book *fault.Book) {
 	})
 }
 
-// ValidateRelease notes what is wrong with a release itself.
+// ValidateRelease reports the faults of a release itself.
 func ValidateRelease(r *Release, book *fault.Book) {
 	if !versionPattern.MatchString(r.Version) {
 		book.Field(
@@ -103,7 +103,7 @@ func ValidateRelease(r *Release, book *fault.Book) {
 	}
 }
 
-// ValidateEdition notes what is wrong with an edition.
+// ValidateEdition reports the faults of an edition.
 func ValidateEdition(e *Edition, book *fault.Book) {
 	key(book, "key", e.Key)
 	if e.Needs.MemoryMiB < 0 || e.Needs.DiskGiB < 0 {
@@ -126,7 +126,7 @@ func ValidateRigs(rigs []Rig, book *fault.Book) map[string]bool {
 	return keys
 }
 
-// ValidateRig notes what is wrong with a rig.
+// ValidateRig reports the faults of a rig.
 func ValidateRig(r *Rig, book *fault.Book) {
 	key(book, "key", r.Key)
 	optional(book, "class", r.Class, Classes)

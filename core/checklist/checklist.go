@@ -116,7 +116,7 @@ func (c *Checklist) MaximumPoints() float64 {
 	return c.Maximum
 }
 
-// find finds a criterion by its key, and the section that it is in; nil where there is none.
+// find finds a criterion by its key, and the section that it is in; nil if there is none.
 func (c *Checklist) find(key string) (*Section, *Criterion) {
 	for i := range c.Sections {
 		s := &c.Sections[i]

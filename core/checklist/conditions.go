@@ -51,7 +51,7 @@ type Rule struct {
 type ConditionKind struct {
 	Condition Condition
 	Title     string
-	Unit      string  // of the limit; empty where there is none
+	Unit      string  // of the limit; empty if there is none
 	Limit     float64 // beyond which it counts as broken where nobody says
 	Below     bool    // it is broken below its limit, not above
 	Do        Response
@@ -132,7 +132,7 @@ func (v *validator) measuring() {
 	v.In("conditions", func() { v.rules(v.list.Measuring.Conditions) })
 }
 
-// reference notes what is wrong with a criterion that shows whether rigs have changed.
+// reference reports the faults of a criterion that shows whether rigs have changed.
 func (v *validator) reference(c *Criterion) {
 	if !c.Reference {
 		return
@@ -163,7 +163,7 @@ func (c *Checklist) Rules(p *Procedure) []Rule {
 	return rules
 }
 
-// rules notes what is wrong with rules for conditions.
+// rules reports the faults of rules for conditions.
 func (v *validator) rules(rules []Rule) {
 	seen := map[Condition]bool{}
 	for i, r := range rules {

@@ -35,7 +35,7 @@ type ShapeOf struct {
 	words func(c *Curve, unit string) string
 	// short is the curve as it is written in tables.
 	short func(c *Curve) string
-	// validate notes what is wrong with the fields that belong to it.
+	// validate reports the faults of the fields that belong to it.
 	validate func(v *validator, c *Criterion)
 	// corners are the values between which a straight line is the curve, near enough.
 	corners func(c *Curve, better string) []float64

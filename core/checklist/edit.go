@@ -28,7 +28,7 @@ func (e *Edit) Subject() string {
 	return e.Section
 }
 
-// Apply makes the edits to a copy of the list and notes what is wrong with them,
+// Apply makes the edits to a copy of the list and reports the faults of them,
 // or with the list that comes of them.
 func Apply(list *Checklist, edits []Edit, book *fault.Book) *Checklist {
 	next := list.Clone()

@@ -27,7 +27,7 @@ type KindOf struct {
 	Scored bool
 	Values bool // it is answered by runs of values with a unit, on which rigs tell
 
-	// validate notes what is wrong with the fields that belong to it; nil: nothing can be.
+	// validate reports the faults of the fields that belong to it; nil: nothing can be.
 	validate func(*validator, *Criterion)
 	// settle puts the defaults of its rule in, so that rules compare.
 	settle func(*Criterion)
@@ -70,7 +70,7 @@ var kinds = []KindOf{
 		Key: Check, Title: "works, with a workaround, or fails", Answer: "check", Scored: true,
 		Fields:  []string{"workaroundPoints"},
 		settle:  func(c *Criterion) { c.WorkaroundPoints = new(c.Workaround()) },
-		words:   func(c *Criterion) string { return told(c.Choices()) },
+		words:   func(c *Criterion) string { return choiceWords(c.Choices()) },
 		choices: func(*Criterion) []string { return Checks },
 		choice:  checked,
 	},
@@ -98,7 +98,7 @@ var kinds = []KindOf{
 		Key: Level, Title: "one of ordered levels", Answer: "level", Scored: true,
 		Fields:   []string{"levels"},
 		validate: func(v *validator, c *Criterion) { v.In("levels", func() { v.levels(c.Levels) }) },
-		words:    func(c *Criterion) string { return told(c.Choices()) },
+		words:    func(c *Criterion) string { return choiceWords(c.Choices()) },
 		choices:  (*Criterion).LevelKeys,
 		choice:   leveled,
 	},
@@ -213,8 +213,8 @@ func leveled(c *Criterion, key string) (Choice, bool) {
 	return Choice{}, false
 }
 
-// told is choices with their points: "works 100, with a workaround 60, fails 0".
-func told(choices []Choice) string {
+// choiceWords is choices with their points: "works 100, with a workaround 60, fails 0".
+func choiceWords(choices []Choice) string {
 	words := make([]string, len(choices))
 	for i, x := range choices {
 		words[i] = called(x.Title, x.Key) + " " + written(x.Points)

@@ -212,7 +212,7 @@ var (
 	jsonPlaces = regexp.MustCompile(`^(/([^~/]|~[01])*)*$`)
 )
 
-// procedure notes what is wrong with how a measure is taken.
+// procedure reports the faults of how a measure is taken.
 func (v *validator) procedure(c *Criterion) {
 	p := c.Procedure
 	if p == nil {

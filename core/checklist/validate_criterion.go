@@ -141,7 +141,7 @@ func (v *validator) curve(c *Criterion) {
 	s.validate(v, c)
 }
 
-// ends notes what is wrong with poor and ideal.
+// ends reports the faults of poor and ideal.
 func (v *validator) ends(c *Criterion) {
 	k := c.Curve
 	v.noSteps(k)
@@ -241,7 +241,7 @@ func (v *validator) levels(levels []Rung) {
 	}
 }
 
-// ValidateRule notes what is wrong with a criterion by itself, held against no list.
+// ValidateRule reports the faults of a criterion by itself, compared with no list.
 func ValidateRule(c *Criterion, book *fault.Book) {
 	v := validator{book, &Checklist{}, map[string]*Criterion{}}
 	v.criterion(c)

@@ -128,7 +128,7 @@ func CompareEach(t *scoring.Table, baselines map[string]string) Comparison {
 	return c
 }
 
-// CompareWithRecords holds the measures of editions against the records that stand in
+// CompareWithRecords holds the measures of editions against the current records in
 // the same place. A record is one value without its runs, so that only the tolerance
 // says what is too close; an edition that holds the record is too close to itself.
 func CompareWithRecords(t *scoring.Table, records []Records, editions []string) Comparison {

@@ -35,7 +35,7 @@ func (g *Ground) Of(edition, list string) *float64 {
 	return nil
 }
 
-// CommonGround scores the editions that stand on either version. The audience is
+// CommonGround scores the editions with an accepted review on either version. The audience is
 // the newer version's.
 func CommonGround(in scoring.Input, older, newer *checklist.Checklist, opts scoring.Options) (Ground, error) {
 	ground, keys := checklist.CommonGround(older, newer)

@@ -62,7 +62,7 @@ func RecordsOf(lists []checklist.Checklist, in scoring.Input, at *time.Time) []R
 			}
 			if p, ok := placeOf(x, list); ok {
 				c, _ := list.Criterion(x.Criterion)
-				take(fronts[worker], p, candidate{Record{x.At, reading.Value(x, c), r.Edition}, x.ID})
+				addCandidate(fronts[worker], p, candidate{Record{x.At, reading.Value(x, c), r.Edition}, x.ID})
 			}
 		}
 	})
@@ -70,7 +70,7 @@ func RecordsOf(lists []checklist.Checklist, in scoring.Input, at *time.Time) []R
 	for _, other := range fronts[1:] {
 		for p, f := range other {
 			for _, c := range f.candidates {
-				take(all, p, c)
+				addCandidate(all, p, c)
 			}
 		}
 	}
@@ -150,16 +150,16 @@ type front struct {
 	candidates []candidate // by time, each better than the one before
 }
 
-func take(fronts map[place]*front, p place, c candidate) {
+func addCandidate(fronts map[place]*front, p place, c candidate) {
 	f := fronts[p]
 	if f == nil {
 		f = &front{lower: p.better == "lower"}
 		fronts[p] = f
 	}
-	f.take(c)
+	f.add(c)
 }
 
-func (f *front) take(c candidate) {
+func (f *front) add(c candidate) {
 	at, _ := slices.BinarySearchFunc(f.candidates, c, inTime)
 	if at > 0 && !f.better(c, f.candidates[at-1]) {
 		return

@@ -139,7 +139,7 @@ func TestFront(t *testing.T) {
 		}
 		f := front{lower: lower}
 		for _, c := range all {
-			f.take(c)
+			f.add(c)
 		}
 		slices.SortFunc(all, inTime)
 		var want []Record

@@ -15,7 +15,7 @@ func Reduced(newer *checklist.Checklist, older []*checklist.Checklist) (ground c
 	return ground, keys
 }
 
-// Together is the points of the editions that stand on a checklist version or else on
+// Together is the points of the editions with an accepted review on a checklist version or else on
 // one of the earlier ones, on the ground that Reduced gives of these: each edition on
 // the newest version that it stands on. Their scores are those of CommonGround where
 // there are two versions. opts must not ask for common rigs.

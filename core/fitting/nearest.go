@@ -16,7 +16,7 @@ type Near struct {
 }
 
 // How much it counts that words differ, that something stated of the machine is not
-// known of the rig, and that one of the two is virtual, held against a factor of two in
+// known of the rig, and that one of the two is virtual, compared with a factor of two in
 // memory or processors, which counts 1. What is not known may differ by much.
 const (
 	otherWords   = 0.5

@@ -41,7 +41,7 @@ const (
 	longest          = 4000
 )
 
-// Validate notes what is wrong with a plan, held against the checklist that it
+// Validate reports the faults of a plan, compared with the checklist that it
 // names. That editions and rigs are there is the caller's to check.
 func Validate(p *Plan, list *checklist.Checklist, book *fault.Book) {
 	words(book, "title", p.Title, 200)

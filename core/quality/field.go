@@ -7,7 +7,7 @@ import (
 )
 
 // field is the logarithms of the positive values that editions have in one place, in ascending order, with one of them
-// left out. What is asked of it takes logarithmic time, so that a whole field can be held against each of its members.
+// left out. What is asked of it takes logarithmic time, so that a whole field can be compared with each of its members.
 type field struct {
 	logs []float64
 	out  int // the index of the one left out; len(logs): none

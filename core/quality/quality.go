@@ -13,7 +13,7 @@ import (
 	"dappertally/core/scoring"
 )
 
-// Quality is what there is to look into among the readings that editions stand
+// Quality is what needs attention among the readings that editions stand
 // with.
 type Quality struct {
 	Readings      []Scatter      `json:"readings"` // by id, then edition
@@ -45,7 +45,7 @@ type Scatter struct {
 // Doubtful reports whether there is anything to look into.
 func (s *Scatter) Doubtful() bool { return s.Unsteady || s.TooFew || len(s.Outliers) > 0 }
 
-// Of gathers what there is to look into among the readings that the editions of a table
+// Of gathers what needs attention among the readings that the editions of a table
 // stand with. Others are the tables of other versions of the checklist: an edition's values
 // there are known as well.
 func Of(t *scoring.Table, lines Lines, others ...*scoring.Table) Quality {

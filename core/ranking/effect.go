@@ -28,7 +28,7 @@ type Move struct {
 	CoverageThen float64  `json:"coverageThen"`
 }
 
-// EffectOf ranks the editions that stand on the input's checklist as they are and
+// EffectOf ranks the editions with an accepted review on the input's checklist as they are and
 // as the proposed list would have them. A criterion whose kind, items or unit
 // changed, or that is new, is not tested then; a changed curve is computed anew.
 func EffectOf(in scoring.Input, proposed *checklist.Checklist, opts scoring.Options) (Effect, error) {

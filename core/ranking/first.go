@@ -37,7 +37,7 @@ func First(sums *scoring.Sums, a checklist.Audience, most int) Top {
 	if top.Ranked == 0 || most < 1 {
 		return top
 	}
-	// Whoever is in a heat with the last of the first is at most a margin behind it.
+	// Anyone who is in a heat with the last of the first is at most a margin behind it.
 	from := first.least() - policy.Margin() - scoring.Slack
 	for e, score := range f.scores {
 		if score >= from {

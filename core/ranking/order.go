@@ -77,7 +77,7 @@ func (f *field) byDigits() bool {
 
 func (f *field) above(a, b uint32) bool { return falling(f.scores[a]) < falling(f.scores[b]) }
 
-// falling is a score as a number that is the smaller the higher the score is; the largest where there is none.
+// falling is a score as a number that is the smaller the higher the score is; the largest if there is none.
 func falling(score float64) uint64 {
 	if math.IsNaN(score) {
 		return math.MaxUint64

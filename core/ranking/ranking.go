@@ -151,7 +151,7 @@ func provisional(edition string, score, coverage float64) Provisional {
 // follow the order of keys.
 type field struct {
 	points    *scoring.Columns
-	scores    []float64 // by edition; NaN is none
+	scores    []float64 // by edition; NaN means none
 	order     []int     // of the editions that are ranked
 	contested []float64 // points in a decisive criterion, by edition
 }
@@ -263,7 +263,7 @@ func (f *field) criterion(key string) []float64 {
 	return values
 }
 
-// scores is what the ranking is ordered by, by edition; NaN where there is none.
+// scores is what the ranking is ordered by, by edition; NaN if there is none.
 func (by By) scores(points *scoring.Columns, s scoring.Scores) ([]float64, error) {
 	list := points.Checklist
 	switch {

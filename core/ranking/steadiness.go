@@ -40,7 +40,7 @@ type Variation struct {
 // MostDraws bounds how often a ranking is varied.
 const MostDraws = 1_000_000
 
-// mostPaired is how many editions are held against each other in pairs.
+// mostPaired is how many editions are compared with each other in pairs.
 const mostPaired = 50
 
 // Steadiness is how often the order of the ranked editions holds when weights and

@@ -43,7 +43,7 @@ type Count struct {
 	N          *int     `json:"n,omitempty"`
 }
 
-// Choice is the answer that was chosen of a few; empty where there is none of that sort.
+// Choice is the answer that was chosen of a few; empty if there is none of that sort.
 func (a *Answer) Choice() string { return a.Check + a.Level }
 
 // Fields names the fields of the answer that are set; a sound answer has one.

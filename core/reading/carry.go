@@ -2,7 +2,7 @@ package reading
 
 import "dappertally/core/checklist"
 
-// Carried tells, for a review that moves on to a newer list, what becomes of each
+// Carried tells, for a review that moves on to a newer list, the outcome of each
 // of that list's criteria. The keys are in the list's order.
 type Carried struct {
 	Kept       []string `json:"kept"`       // asked alike and read before

@@ -8,7 +8,7 @@ import (
 	"dappertally/core/reading"
 )
 
-// TestCarry sorts criteria by what becomes of them in the next version of a list.
+// TestCarry sorts criteria by their outcome in the next version of a list.
 func TestCarry(t *testing.T) {
 	list := func(version int, criteria ...checklist.Criterion) *checklist.Checklist {
 		return &checklist.Checklist{

@@ -25,7 +25,7 @@ type Low struct {
 	Percentile float64 `json:"percentile"` // 1000/(value at (n − 1)·(100 − k)/100 of the sorted times, linear between)
 }
 
-// Statistic is the figure of that name, one of checklist.FrameStatistics; NaN where there is none.
+// Statistic is the figure of that name, one of checklist.FrameStatistics; NaN if there is none.
 func (f *Frames) Statistic(name string) float64 {
 	if name == "average" {
 		return f.Average

@@ -22,7 +22,7 @@ type KnownIssue struct {
 // Origins lists what may be suspected of a known issue.
 var Origins = []string{"component", "base", "driver", "desktop", "hardware", "unknown"}
 
-// ValidateKnownIssue notes what is wrong with a known issue.
+// ValidateKnownIssue reports the faults of a known issue.
 func ValidateKnownIssue(t *KnownIssue, book *fault.Book) {
 	v := entryValidator{book, nil}
 	checklist.NoteKey(book, "key", t.Key)

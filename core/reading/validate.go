@@ -15,7 +15,7 @@ var uuid = regexp.MustCompile(`^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$`)
 // ValidID reports whether s is a UUID in its usual form and in lower case.
 func ValidID(s string) bool { return uuid.MatchString(s) }
 
-// ValidateReview notes what is wrong with a review itself, its readings apart.
+// ValidateReview reports the faults of a review itself, its readings apart.
 func ValidateReview(r *Review, book *fault.Book) {
 	id(book, "id", r.ID)
 	if !slices.Contains(ReviewStates, r.State) {
@@ -26,7 +26,7 @@ func ValidateReview(r *Review, book *fault.Book) {
 	}
 }
 
-// Validate notes what is wrong with a reading, held against the checklist
+// Validate reports the faults of a reading, compared with the checklist
 // version of its review.
 func Validate(x *Reading, list *checklist.Checklist, book *fault.Book) {
 	id(book, "id", x.ID)

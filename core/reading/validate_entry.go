@@ -35,7 +35,7 @@ const (
 	manyFacts = 1000
 )
 
-// ValidateEntry notes what is wrong with an entry of a review, held against the
+// ValidateEntry reports the faults of an entry of a review, compared with the
 // checklist version of its review. What it refers to outside the list is the
 // caller's to look up.
 func ValidateEntry(e *Entry, list *checklist.Checklist, book *fault.Book) {
@@ -47,7 +47,7 @@ func ValidateEntry(e *Entry, list *checklist.Checklist, book *fault.Book) {
 	book.In(part, func() { ValidatePart(e, list, book) })
 }
 
-// ValidatePart notes what is wrong with the part of an entry that is set, at the
+// ValidatePart reports the faults of the part of an entry that is set, at the
 // current place.
 func ValidatePart(e *Entry, list *checklist.Checklist, book *fault.Book) {
 	v := entryValidator{book, list}

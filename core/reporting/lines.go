@@ -51,8 +51,8 @@ func (l *liner) side(edition string, itself bool) (comparing.Side, bool) {
 	list := l.results.List
 	for i := range l.bundle.Checklists {
 		c := &l.bundle.Checklists[i]
-		if !itself && c.Key == list.Key && c.Version < list.Version && l.standsOn(edition, c) &&
-			!l.standsOn(edition, list) {
+		if !itself && c.Key == list.Key && c.Version < list.Version && l.hasAcceptedReview(edition, c) &&
+			!l.hasAcceptedReview(edition, list) {
 			list = c
 		}
 	}
@@ -75,7 +75,7 @@ func (l *liner) side(edition string, itself bool) (comparing.Side, bool) {
 	}, true
 }
 
-func (l *liner) standsOn(edition string, c *checklist.Checklist) bool {
+func (l *liner) hasAcceptedReview(edition string, c *checklist.Checklist) bool {
 	for _, e := range l.table(c).Editions {
 		if e == edition {
 			return true

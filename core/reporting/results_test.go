@@ -27,7 +27,7 @@ func golden(t *testing.T, name string) *bundle.Bundle {
 	return b
 }
 
-// standing lists the editions that stand on a bundle's newest list.
+// standing lists the editions with an accepted review on a bundle's newest list.
 func standing(t *testing.T, b *bundle.Bundle) []string {
 	t.Helper()
 	list, err := scoring.Newest(b.Checklists, "")

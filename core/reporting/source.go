@@ -67,13 +67,13 @@ func PublicOf(
 		}
 	}
 	out.Sort()
-	number(out)
+	numberReviewers(out)
 	return out, nil
 }
 
-// number calls reviewers by numbers, as they come: a report says who worked on it, not
+// numberReviewers replaces the names of reviewers by numbers, in the order of their appearance: a report says who worked on it, not
 // who gave which grade.
-func number(b *bundle.Bundle) {
+func numberReviewers(b *bundle.Bundle) {
 	names := map[string]string{}
 	called := func(reviewer *string) {
 		if *reviewer == "" {
@@ -126,7 +126,7 @@ func (x *extract) note(r *reading.Review) {
 	}
 }
 
-// latest is the review that an edition stands with on a version.
+// latest is the current review of an edition on a version.
 func (x *extract) latest(edition, list string) *reading.Review {
 	return x.stands[standsOn{edition, list}]
 }
@@ -169,7 +169,7 @@ func (x *extract) list(c *checklist.Checklist) checklist.Checklist {
 }
 
 // reviews is what a version's results rest on: the reviews of the editions wanted, and
-// of the others that stand what these are held against or borrow.
+// of the others that stand what these are compared with or borrow.
 func (x *extract) reviews(c *checklist.Checklist) (out []reading.Review, err error) {
 	wide, field := restsOn(c)
 	near := map[string]bool{}

@@ -122,7 +122,7 @@ const (
 	LongestText  = 100_000 // bytes of one part
 )
 
-// Validate notes what is wrong with the form of a report in the making. That editions
+// Validate reports the faults of the form of a draft of a report. That editions
 // and audiences exist is checked against the records; references in the prose once the
 // figures are there.
 func (s *Spec) Validate(book *fault.Book) {

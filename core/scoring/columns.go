@@ -96,8 +96,8 @@ func (c *Columns) Set(e, i int, state State, points float64) {
 	}
 }
 
-// take enters what other columns have of criterion i, for their edition at.
-func (c *Columns) take(e, i int, from *Columns, at int) {
+// copyFrom enters what other columns have of criterion i, for their edition at.
+func (c *Columns) copyFrom(e, i int, from *Columns, at int) {
 	points, answered := from.Points(i, at)
 	switch {
 	case answered:
@@ -144,7 +144,7 @@ func (c *Columns) Index(criterion string) (int, bool) {
 }
 
 // Scores is what editions are ordered by, in the order of the columns' editions.
-// NaN is none.
+// NaN means that there is none.
 type Scores struct {
 	Overall  []float64
 	Sections [][]float64 // by section; nil unless they were asked for
@@ -271,7 +271,7 @@ func (c *Columns) weigh(sums []float64, of []uint8, tables []table, s, low, high
 	}
 }
 
-// overall is the overall score of the edition at place e of the block; NaN is none.
+// overall is the overall score of the edition at place e of the block; NaN means none.
 func (x *blockSums) overall(section []float64, e int, r float64) float64 {
 	var total, sum float64
 	for s, w := range section {

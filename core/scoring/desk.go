@@ -9,7 +9,7 @@ import (
 )
 
 // Desk is the table as it would be if a review were accepted now, with all its readings: the
-// review takes its edition's place beside the editions that stand. The table must look at all
+// review takes its edition's place beside the editions with an accepted review. The table must look at all
 // editions and rigs, at no past moment and through no weights of rigs. Of a review that was
 // never accepted, its newest reading is the moment.
 func (t *Table) Desk(review reading.Review) *Table {

@@ -37,7 +37,7 @@ func Join(tables ...*Table) *Table {
 		t.origins = append(t.origins, from)
 		for i, c := range t.Criteria {
 			if c.Scored() {
-				t.columns.take(e, i, from.table.Columns(), from.at)
+				t.columns.copyFrom(e, i, from.table.Columns(), from.at)
 			}
 			if c.Measured() {
 				t.takeRigs(e, i)

@@ -35,7 +35,7 @@ func (o *One) Take(e int) {
 func (o *One) Move(i int, points float64) { o.points[i] = points }
 
 // Overall is the overall score under these weights, by section and by criterion in the
-// table's order; NaN is none. The formula is that of a scorecard.
+// table's order; NaN means none. The formula is that of a scorecard.
 func (o *One) Overall(section, criterion []float64) float64 {
 	clear(o.sums)
 	clear(o.weights)

@@ -97,7 +97,7 @@ func (t *tabler) scoring(usable []*reading.Reading, c *checklist.Criterion) (tri
 	t.candidates = found
 	slices.Sort(leftOut)
 	if len(found) <= 1 { // by far the most
-		trials = t.trials.take(len(found))
+		trials = t.trials.alloc(len(found))
 		copy(trials, found)
 		return trials, leftOut
 	}
@@ -112,7 +112,7 @@ func (t *tabler) scoring(usable []*reading.Reading, c *checklist.Criterion) (tri
 		found[n] = x
 		n++
 	}
-	trials = t.trials.take(n)
+	trials = t.trials.alloc(n)
 	copy(trials, found)
 	return trials, leftOut
 }
@@ -162,7 +162,7 @@ func (t *tabler) onRigs(trials []trial, c *checklist.Criterion, reviewers string
 			n++
 		}
 	}
-	rigs := t.rigs.take(n)
+	rigs := t.rigs.alloc(n)
 	for i := range rigs {
 		n := 1
 		for n < len(trials) && trials[n].Rig == trials[0].Rig {

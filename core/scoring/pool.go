@@ -14,8 +14,8 @@ const (
 	largestBlock = 8192
 )
 
-// take cuts n zeroed elements; appending to them never reaches a neighbour.
-func (p *pool[T]) take(n int) []T {
+// alloc cuts n zeroed elements; appending to them never reaches a neighbour.
+func (p *pool[T]) alloc(n int) []T {
 	if n == 0 {
 		return []T{}
 	}
@@ -31,7 +31,7 @@ func (p *pool[T]) take(n int) []T {
 
 // one is a single element with that value.
 func (p *pool[T]) one(value T) *T {
-	cut := p.take(1)
+	cut := p.alloc(1)
 	cut[0] = value
 	return &cut[0]
 }

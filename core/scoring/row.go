@@ -53,7 +53,7 @@ func (r *Row) at(i int) (*brief, []rigBrief) {
 	return b, r.onRigs[b.from : b.from+uint32(b.rigs)]
 }
 
-// lendsAt is when the newest usable reading of criterion i was measured; ok is false where there is none.
+// lendsAt is when the newest usable reading of criterion i was measured; ok is false if there is none.
 func (r *Row) lendsAt(i int) (newest time.Time, ok bool) {
 	for _, l := range r.lends {
 		if l.criterion == i {

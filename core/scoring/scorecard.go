@@ -7,7 +7,7 @@ import (
 	"dappertally/core/checklist"
 )
 
-// Scorecard is everything computed for one edition. A nil number is none.
+// Scorecard is everything computed for one edition. A nil number means that there is none.
 type Scorecard struct {
 	Edition       string           `json:"edition"`
 	Checklist     string           `json:"checklist"`
@@ -50,7 +50,7 @@ type Bar struct {
 	Needs     float64 `json:"needs"`
 }
 
-// Scorecards computes the scorecards of all editions that stand on the input's
+// Scorecards computes the scorecards of all editions with an accepted review on the input's
 // checklist version, in the order of their keys.
 func Scorecards(in Input, opts Options) ([]Scorecard, error) {
 	a, ok := in.Checklist.Audience(opts.Audience)
@@ -60,7 +60,7 @@ func Scorecards(in Input, opts Options) ([]Scorecard, error) {
 	return Tabulate(in, opts).Scorecards(a), nil
 }
 
-// Scorecards looks at the table through the eyes of an audience.
+// Scorecards looks at the table with the weights of an audience.
 func (t *Table) Scorecards(a checklist.Audience) []Scorecard {
 	w := t.weights(a)
 	cards := make([]Scorecard, len(t.Editions))
@@ -75,7 +75,7 @@ func (t *Table) Scorecards(a checklist.Audience) []Scorecard {
 	return cards
 }
 
-// Scorecard looks at edition e of the table through the eyes of an audience.
+// Scorecard looks at edition e of the table with the weights of an audience.
 func (t *Table) Scorecard(e int, a checklist.Audience) Scorecard {
 	card, criteria := t.scorecard(e, a, t.weights(a), nil)
 	card.Criteria, card.RigsDiffer = criteria, t.rigsDiffer(e, a)

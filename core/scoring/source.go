@@ -27,12 +27,12 @@ func (in *Input) readings(r *reading.Review, room *reading.Room) []reading.Readi
 	return r.Readings
 }
 
-// Prepare has the source remember the rows of all reviews that stand on the input's checklist
+// Prepare has the source remember the rows of all current reviews on the input's checklist
 // version.
 func (in Input) Prepare() {
 	t := newTable(in.Checklist)
 	t.in, t.reviews = in, in.byID()
-	t.makeRows(standing(&in, nil))
+	t.makeRows(currentReviews(&in, nil))
 }
 
 // Workers is how many goroutines Each visits from.

@@ -24,9 +24,9 @@ type Own struct {
 // Of is the usable readings of the table's criterion i.
 func (o *Own) Of(i int) []*reading.Reading { return o.Readings[o.starts[i]:o.starts[i+1]] }
 
-// standing finds, for each edition, its latest accepted review on the checklist
+// currentReviews finds, for each edition, its latest accepted review on the checklist
 // version (by acceptance, then id), in the order of edition keys.
-func standing(in *Input, at *time.Time) []*reading.Review {
+func currentReviews(in *Input, at *time.Time) []*reading.Review {
 	latest := map[string]*reading.Review{}
 	name := in.Checklist.Name()
 	for i := range in.Reviews {
@@ -119,7 +119,7 @@ func replaced(chain [][]reading.Reading, at *time.Time) map[string]string {
 func (g *gatherer) gather(review *reading.Review) Own {
 	chain := g.open(reading.Chain(review, g.reviews))
 	successors := replaced(chain, g.at)
-	starts := g.starts.take(len(g.index) + 1)
+	starts := g.starts.alloc(len(g.index) + 1)
 	g.found = g.found[:0]
 	var changed map[string]reading.Changed
 	for _, of := range chain {
@@ -141,7 +141,7 @@ func (g *gatherer) gather(review *reading.Review) Own {
 	for i := 1; i < len(starts); i++ {
 		starts[i] += starts[i-1]
 	}
-	readings := g.readings.take(len(g.found))
+	readings := g.readings.alloc(len(g.found))
 	g.next = append(g.next[:0], starts...)
 	for _, f := range g.found {
 		readings[g.next[f.criterion]] = f.reading

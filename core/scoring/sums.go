@@ -53,7 +53,7 @@ func (c *Columns) Sums(a checklist.Audience) *Sums {
 func (s *Sums) Columns() *Columns { return s.columns }
 
 // Covered is the overall score of every edition under an audience that weighs the criteria as the sums do, as
-// Columns.Score has it; NaN where there is none, or where the coverage is less than needed.
+// Columns.Score has it; NaN if there is none, or where the coverage is less than needed.
 func (s *Sums) Covered(a checklist.Audience, needed float64) []float64 {
 	overall := make([]float64, len(s.columns.Editions))
 	list := s.columns.Checklist

@@ -17,7 +17,7 @@ type Table struct {
 	Criteria  []*checklist.Criterion
 	Sections  []int // the section of each criterion
 	Editions  []string
-	Reviews   []string // the review that each edition stands with
+	Reviews   []string // the current review of each edition
 	name      string   // of the checklist version
 	weight    func(rig string) float64
 	index     map[string]int
@@ -39,13 +39,13 @@ type Table struct {
 	opened    shelf
 }
 
-// Tabulate computes the points of every edition that stands on the input's
+// Tabulate computes the points of every edition with an accepted review on the input's
 // checklist version. The audience of opts plays no part in it.
 func Tabulate(in Input, opts Options) *Table {
 	t := newTable(in.Checklist)
 	t.in, t.at, t.weight, t.reviews = in, opts.At, in.rigWeight(&opts), in.byID()
 	t.opened.all = in.Source == nil
-	t.makeRows(standing(&in, opts.At))
+	t.makeRows(currentReviews(&in, opts.At))
 	t.fill(&opts)
 	return t
 }

@@ -10,7 +10,7 @@ import (
 	"dappertally/core/reading"
 )
 
-// Trace is how one criterion of an edition came by its points: every reading of
+// Trace shows where the points of one criterion of an edition come from: every reading of
 // it, and what became of each.
 type Trace struct {
 	Criterion string     `json:"criterion"`
@@ -75,7 +75,7 @@ func (t *Table) lendersTo(e int) map[string]bool {
 	return lenders
 }
 
-// traceChain collects the readings of the review that edition e stands with and of
+// traceChain collects the readings of the current review of edition e and of
 // those that it continues, and says of the unusable ones why they are.
 func (t *Table) traceChain(e int, into map[string][]Traced) {
 	if t.origins != nil {

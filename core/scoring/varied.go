@@ -52,7 +52,7 @@ func (t *Table) Varied(editions []int) []*Varied {
 					best:      t.bestOf(e, i),
 					median:    t.Checklist.Policy.Reviewers == "median",
 				}
-				if s.take(cell, t.weight, counting[i]) {
+				if s.load(cell, t.weight, counting[i]) {
 					all = append(all, s)
 				}
 			}
@@ -61,8 +61,8 @@ func (t *Table) Varied(editions []int) []*Varied {
 	return all
 }
 
-// take sorts out the cell's rigs and reports whether any can be drawn otherwise.
-func (s *Varied) take(cell *Cell, weight func(string) float64, counts func([]string, string) bool) bool {
+// load sorts out the cell's rigs and reports whether any can be drawn otherwise.
+func (s *Varied) load(cell *Cell, weight func(string) float64, counts func([]string, string) bool) bool {
 	loose := false
 	names := cell.rigs()
 	for i := range cell.Rigs {

@@ -25,7 +25,7 @@ type Comparison struct {
 	Facts    []comparing.FactRow
 	Match    comparing.HeadToHead
 	Placings []comparing.Placing          // of side-by-side tests in which at least two of the editions took part
-	Records  map[string][]*reading.Review // what each edition stands with, the newest first
+	Records  map[string][]*reading.Review // the current review of each edition, the newest first
 	Systems  []comparing.Treated          // the baseline first
 }
 
@@ -158,7 +158,7 @@ func (c *Comparison) find(asked []string) error {
 	return nil
 }
 
-// choose finds what each edition is held against.
+// choose finds what each edition is compared with.
 func (c *Comparison) choose(baseline string) error {
 	c.Baseline = baseline
 	switch baseline {

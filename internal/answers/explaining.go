@@ -143,7 +143,7 @@ type varied struct{ ranking.SparseSteadiness }
 // Weight implements ledger.Weighty.
 func (s varied) Weight() int { return len(s.Editions) / editionsInWeight }
 
-// mostMatched is how many editions may be held against each other in pairs.
+// mostMatched is how many editions may be compared with each other in pairs.
 const mostMatched = 60
 
 // HeadToHead holds editions against each other in pairs; none named means those

@@ -23,7 +23,7 @@ type Fits struct {
 
 // Fits finds what would run on a machine among the editions that the query looks at.
 func (s *Service) Fits(ctx context.Context, q Query, m fitting.Machine) (*Fits, error) {
-	if err := soundMachine(m); err != nil {
+	if err := validateMachine(m); err != nil {
 		return nil, err
 	}
 	q.Rigs, q.Classes = nil, nil
@@ -62,7 +62,7 @@ func (s *Service) Fits(ctx context.Context, q Query, m fitting.Machine) (*Fits, 
 	return f, err
 }
 
-func soundMachine(m fitting.Machine) error {
+func validateMachine(m fitting.Machine) error {
 	var book fault.Book
 	for _, x := range []struct {
 		field      string

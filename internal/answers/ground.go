@@ -17,7 +17,7 @@ type ground struct {
 	older []*checklist.Checklist // the newest first
 }
 
-// groundOf finds the ground on which the editions that stand on earlier versions alone
+// groundOf finds the ground on which the editions with an accepted review on earlier versions alone
 // can be ranked with those of a version.
 func groundOf(state *ledger.Records, list *checklist.Checklist) *ground {
 	return ledger.Known(state, "ground below "+list.Name(), func() *ground {

@@ -70,7 +70,7 @@ func TestLeaders(t *testing.T) {
 
 func last(all []time.Time) time.Time { return all[len(all)-1] }
 
-// reignAt is the reign of a moment; nil where there is none.
+// reignAt is the reign of a moment; nil if there is none.
 func reignAt(reigns []answers.Reign, at time.Time) *answers.Reign {
 	for i := range reigns {
 		if r := &reigns[i]; !r.From.After(at) && (r.To == nil || r.To.After(at)) {

@@ -13,7 +13,7 @@ import (
 	"dappertally/internal/problem"
 )
 
-// Quality gathers what there is to look into among the readings that editions
+// Quality gathers what needs attention among the readings that editions
 // stand with, with so many surprises at most. Who is lenient is the team's own business.
 func (s *Service) Quality(
 	ctx context.Context, who *access.Actor, q Query, most int,
@@ -32,7 +32,7 @@ func (s *Service) Quality(
 	return found, r, err
 }
 
-// QualityOf gathers what there is to look into among the readings of a result, those without
+// QualityOf gathers what needs attention among the readings of a result, those without
 // a doubt left out: of one edition alone, or of all where it is empty. It lists so many
 // surprises at most; 0 is all.
 func QualityOf(ctx context.Context, r *Result, edition string, most int) (quality.Quality, error) {
@@ -49,7 +49,7 @@ func QualityOf(ctx context.Context, r *Result, edition string, most int) (qualit
 	return found, err
 }
 
-// known is the values of measures that stand, on the result's checklist and its other
+// known is the values of current measures, on the result's checklist and its other
 // versions.
 func (r *Result) known(ctx context.Context) (*quality.Fields, error) {
 	q := r.Query
@@ -86,7 +86,7 @@ func (r *Result) others(ctx context.Context) ([]*scoring.Table, error) {
 	return others, nil
 }
 
-// Traces tells how an edition's points came about, and what there is to look into
+// Traces tells how an edition's points came about, and what needs attention
 // in each reading of a measure, by the reading's id.
 func (s *Service) Traces(ctx context.Context, q Query, edition string) ([]scoring.Trace, *Result, error) {
 	q.Group = catalogue.Group{}

@@ -233,7 +233,7 @@ func (q *Query) options(state *ledger.Records, list *checklist.Checklist) (scori
 	return opts, nil
 }
 
-// Standing is the places of the editions that stand on one of these checklist versions.
+// Standing is the places of the editions with an accepted review on one of these checklist versions.
 func Standing(state *ledger.Records, lists ...*checklist.Checklist) []catalogue.Place {
 	var places []catalogue.Place
 	seen := map[string]bool{}
@@ -292,7 +292,7 @@ func KnownGroup(state *ledger.Records, g *catalogue.Group) error {
 	return nil
 }
 
-// nobody is an edition that is none, for a group that nobody belongs to.
+// nobody is a key that no edition has, for an empty group.
 const nobody = ""
 
 // Values lists what editions of the catalogue have for an attribute, alphabetically.

@@ -148,7 +148,7 @@ type tabled struct {
 	opts scoring.Options
 }
 
-// table is the points that the query looks at. Audiences and weights of one's own
+// table is the points that the query looks at. Audiences and custom weights
 // share them.
 func (q *Query) table(ctx context.Context, state *ledger.Records, list *checklist.Checklist) (tabled, error) {
 	opts, err := q.options(state, list)

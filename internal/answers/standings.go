@@ -75,7 +75,7 @@ type Elsewhere struct {
 	Checklist string // the newest that it stands on
 }
 
-// Elsewhere lists the editions that stand on other versions of the result's checklist
+// Elsewhere lists the editions with an accepted review on other versions of the result's checklist
 // and not on its own, by edition.
 func (r *Result) Elsewhere() []Elsewhere {
 	if r.Query.Ground {

@@ -18,7 +18,7 @@ import (
 // DTALLY_ACCESS=write, the test writes it anew; the difference is for people to look at.
 const accessFile = "../../docs/reference/permissions.md"
 
-// caller is one sort of whoever asks.
+// caller is one sort of the caller.
 type caller struct{ title, header, value string }
 
 // callers are all sorts, those who may least first.

@@ -188,7 +188,7 @@ func New(s *service.Service, o Options) (*Face, error) {
 	return &Face{same.Handler(heads(r)), m.handler()}, nil
 }
 
-// believe makes the framework take the address of whoever asks from trusted proxies alone.
+// believe makes the framework take the address of the caller from trusted proxies alone.
 func believe(r *gin.Engine, trusted []netip.Prefix) error {
 	r.RemoteIPHeaders = []string{"X-Forwarded-For"}
 	names := make([]string, len(trusted))

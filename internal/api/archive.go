@@ -50,7 +50,7 @@ func (h *handlers) archive(c *gin.Context) {
 	}
 }
 
-// restored is what was taken in from an archive.
+// restored is what was imported from an archive.
 type restored struct {
 	Reviews   int `json:"reviews"`
 	Readings  int `json:"readings"`

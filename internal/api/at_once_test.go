@@ -82,7 +82,7 @@ func TestManyAtOnce(t *testing.T) {
 		t.Errorf("the disclosure stands there %d times", strings.Count(string(r.body), "Uses Kestrelby"))
 	}
 
-	// The same wish of many people at once is one request with as many requesters.
+	// The same request of many people at once is one request with as many requesters.
 	people := []string{"ines", "tomas", "odile", "marit", "perrin"}
 	got = atOnce(len(people), func(i int) int {
 		return w.call(

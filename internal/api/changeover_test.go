@@ -164,7 +164,7 @@ func TestChangeover(t *testing.T) {
 	}
 }
 
-// standing is the id of the review that an edition stands with.
+// standing is the id of the current review of an edition.
 func (w *world) standing(edition string) string {
 	w.t.Helper()
 	var all struct {

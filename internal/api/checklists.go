@@ -43,7 +43,7 @@ func (h *handlers) ListChecklists(ctx context.Context, r ListChecklistsRequest) 
 	return &list, nil
 }
 
-// changeover is how far a newer version has come; zero where there is none.
+// changeover is the progress of a newer version; zero if there is none.
 func changeover(ctx context.Context, st *ledger.Records, key string) (contract.Changeover, error) {
 	s, err := checklists.ChangeoverOf(ctx, st, key)
 	if err != nil || s == nil {

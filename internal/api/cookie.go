@@ -23,7 +23,7 @@ type facing struct {
 	trusted []netip.Prefix // of proxies, whose word on who asks and how is believed
 }
 
-// overTLS reports whether whoever asks does so over TLS, as far as this server or a trusted proxy knows.
+// overTLS reports whether the caller does so over TLS, as far as this server or a trusted proxy knows.
 func (f *facing) overTLS(c *gin.Context) bool {
 	if f.secure || c.Request.TLS != nil {
 		return true

@@ -49,7 +49,7 @@ func after(c *gin.Context, newest int64) int64 {
 // and with the service.
 func (h *handlers) events(c *gin.Context) {
 	who := whoAsks(c)
-	done, err := h.streams.take(who, people.Network(c.ClientIP()), 1)
+	done, err := h.streams.reserve(who, people.Network(c.ClientIP()), 1)
 	if err != nil {
 		refuse(c, err)
 		return
@@ -102,7 +102,7 @@ func (h *handlers) events(c *gin.Context) {
 	}
 }
 
-// slowReader is how long a page may take to take in what it is told.
+// slowReader is how long a page may take to import what it is told.
 const slowReader = 30 * time.Second
 
 // tell writes changes to a stream; false where nobody reads it.

@@ -47,7 +47,7 @@ func (h *handlers) export(c *gin.Context) {
 		)
 		return
 	}
-	done, err := h.exports.take(whoAsks(c), people.Network(c.ClientIP()), 1)
+	done, err := h.exports.reserve(whoAsks(c), people.Network(c.ClientIP()), 1)
 	if err != nil {
 		refuse(c, err)
 		return

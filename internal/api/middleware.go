@@ -286,7 +286,7 @@ func (h *handlers) untilRead(c *gin.Context, n int) (done func(), ok bool) {
 	if n <= large || whoAsks(c).SignedIn() {
 		return func() {}, true
 	}
-	done, err := h.unread.take(whoAsks(c), people.Network(c.ClientIP()), n)
+	done, err := h.unread.reserve(whoAsks(c), people.Network(c.ClientIP()), n)
 	if err != nil {
 		refuse(c, err)
 	}
@@ -294,7 +294,7 @@ func (h *handlers) untilRead(c *gin.Context, n int) (done func(), ok bool) {
 }
 
 // mine says who may keep an answer: what is told to somebody with an account nobody, and what readers are told
-// whoever asks again each time.
+// the caller again each time.
 func mine(c *gin.Context) {
 	header := c.Writer.Header()
 	header.Add("Vary", "Cookie, Authorization")
@@ -351,7 +351,7 @@ func (w *heldWriter) Status() int { return w.status }
 
 func (w *heldWriter) Written() bool { return w.wrote }
 
-// version is the revision that an If-Match header names; zero where there is none.
+// version is the revision that an If-Match header names; zero if there is none.
 func version(ifMatch string) ledger.Version {
 	tag := strings.Trim(strings.TrimPrefix(ifMatch, "W/"), `"`)
 	n, _, _ := strings.Cut(tag, ".")

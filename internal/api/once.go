@@ -33,7 +33,7 @@ var unkept = []string{base + "/session", base + "/links/", base + "/set-up", bas
 // largestKept is how large an answer may be that is kept.
 const largestKept = 4 << 20
 
-// keptAnswer is an answer as it is kept for whoever asks again.
+// keptAnswer is an answer as it is kept for the caller again.
 type keptAnswer struct {
 	Status   int    `json:"status"`
 	Type     string `json:"type"`
@@ -120,7 +120,7 @@ func askedKey(c *gin.Context) (string, error) {
 	return key, nil
 }
 
-// askedFor is a request as it is written down: its id is made of the key and of who asks, so that nobody is told what
+// askedFor is a request as it is written down: its id is made of the key and of who asks, so that nobody learns what
 // another one wrote.
 func askedFor(c *gin.Context, key string) (*ledger.Asked, error) {
 	asked := &ledger.Asked{}

@@ -21,7 +21,7 @@ var (
 	packing = make(chan struct{}, 2*runtime.GOMAXPROCS(0))
 )
 
-// packed is an answer's body as it is sent: packed where whoever asks takes that and it is worth it.
+// packed is an answer's body as it is sent: packed where the caller takes that and it is worth it.
 func packed(c *gin.Context, body []byte) []byte {
 	header := c.Writer.Header()
 	kind := header.Get("Content-Type")

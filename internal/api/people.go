@@ -64,7 +64,7 @@ func (h *handlers) ShowPerson(ctx context.Context, r ShowPersonRequest) (*contra
 	return h.person(ctx, r.Person)
 }
 
-// person is one of the team as whoever asks may see them, and the revision that a change names.
+// person is one of the team as the caller may see them, and the revision that a change names.
 func (h *handlers) person(ctx context.Context, name string) (*contract.Person, error) {
 	c := request(ctx)
 	p, err := h.people.Person(ctx, whoAsks(c), name)

@@ -37,7 +37,7 @@ func (h *handlers) ShowQuality(ctx context.Context, r ShowQualityRequest) (*cont
 	return &view, err
 }
 
-// mostLookedInto is how many entries a list of what there is to look into has where nobody
+// mostLookedInto is how many entries a list of what needs attention has where nobody
 // says how many.
 const mostLookedInto = 1000
 

@@ -103,7 +103,7 @@ func TestQueue(t *testing.T) {
 	}
 	w.must(204, "marit", "PUT", "/api/v1/queue/left-out", map[string]any{"subject": wished})
 
-	// Planned, assigned, under way, accepted: the wish is met.
+	// Planned, assigned, under way, accepted: the request is met.
 	review := w.planned("ines", wished)
 	tag = w.must(200, "marit", "GET", "/api/v1/reviews/"+review, nil).header.Get("ETag")
 	w.must(

@@ -63,7 +63,7 @@ func (h *handlers) readBack(c *gin.Context, made *ledger.Made) *keptAnswer {
 	return a
 }
 
-// shown reads an address for whoever asks; nil where it cannot be read.
+// shown reads an address for the caller; nil where it cannot be read.
 func (h *handlers) shown(c *gin.Context, at string, made *ledger.Made) *taken {
 	at = strings.Replace(at, "%s", strings.ReplaceAll(made.Subject, "@", "/"), 1)
 	r := c.Request.Clone(c.Request.Context())

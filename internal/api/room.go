@@ -25,8 +25,8 @@ type room struct {
 
 func newRoom(l limits) *room { return &room{limits: l, each: map[string]int{}} }
 
-// take counts n more; done counts them no longer. It fails where there is no room.
-func (s *room) take(who *access.Actor, network string, n int) (done func(), err error) {
+// reserve counts n more; done counts them no longer. It fails where there is no room.
+func (s *room) reserve(who *access.Actor, network string, n int) (done func(), err error) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	whose, most := "account "+who.ID, s.account

@@ -86,7 +86,7 @@ func (h *handlers) signOnFailed(c *gin.Context, err error, link bool) {
 		page = "/account"
 	}
 	c.Header("Cache-Control", "no-store")
-	// What is said goes by a cookie that the page reads: by its address, anybody could have it say anything.
+	// The message is in a cookie that the page reads: in the address, anybody could make the page say anything.
 	http.SetCookie(c.Writer, &http.Cookie{
 		Name: saidCookie, Value: url.PathEscape(sentence(said)), Path: "/", MaxAge: 60, Secure: h.overTLS(c),
 		SameSite: http.SameSiteLaxMode,

@@ -12,7 +12,7 @@ func TestStreams(t *testing.T) {
 	s := newRoom(ofStreams)
 	reader := &access.Actor{}
 	open := func(who *access.Actor, network string) (func(), bool) {
-		done, err := s.take(who, network, 1)
+		done, err := s.reserve(who, network, 1)
 		return done, err == nil
 	}
 	var ends []func()

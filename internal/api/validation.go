@@ -49,7 +49,7 @@ func validation() (gin.HandlerFunc, error) {
 	}
 	known := newKnown()
 	return func(c *gin.Context) {
-		if known.sound(c.Request) {
+		if known.hasKnownParameters(c.Request) {
 			c.Next()
 			return
 		}
@@ -82,7 +82,7 @@ const (
 
 func newKnown() *known { return &known{addresses: map[string]bool{}} }
 
-func (k *known) sound(r *http.Request) bool {
+func (k *known) hasKnownParameters(r *http.Request) bool {
 	if r.Method != http.MethodGet {
 		return false
 	}

@@ -80,7 +80,7 @@ func (a *answers) store(query string, answer any) {
 }
 
 // Remember gives the answer to a query, computing it at the first asking, in its turn where
-// the context is a reader's. Whoever asks the same meanwhile waits for that answer; what is
+// the context is a reader's. Anyone who asks the same meanwhile waits for that answer; what is
 // computed has a context of its own, which ends when nobody waits any more. The
 // answer must rest on the catalogue, the checklists and what stands alone: it holds until
 // one of these changes.

@@ -93,7 +93,7 @@ func TestAnswersTogether(t *testing.T) {
 	}
 }
 
-// TestComputedOnce: whoever asks what is being computed waits for it; one who leaves takes
+// TestComputedOnce: the caller what is being computed waits for it; one who leaves takes
 // nothing from the others, and the last takes it all; the team does not wait behind readers.
 func TestComputedOnce(t *testing.T) {
 	synctest.Test(t, func(t *testing.T) {

@@ -88,7 +88,7 @@ func (b *Board) Follow(ctx context.Context) {
 	}
 }
 
-// follows takes in whether the board could follow.
+// follows imports whether the board could follow.
 func (b *Board) follows(ctx context.Context, err error) {
 	b.mu.Lock()
 	changed := (err == nil) != (b.failed == nil)
@@ -348,11 +348,11 @@ func (s *State) loadReviews(snap *store.Snapshot, old *State, touched []string, 
 // moves reports whether what was read stands, or what was touched stood before.
 func (s *State) moves(old *State, touched []string, read []store.Review) bool {
 	stood := func(id string) bool { return old.reviews[id] != nil }
-	stands := func(r store.Review) bool { return standsNow(&r) }
+	stands := func(r store.Review) bool { return isCurrent(&r) }
 	return old == nil || slices.ContainsFunc(touched, stood) || slices.ContainsFunc(read, stands)
 }
 
-func standsNow(r *store.Review) bool { return !r.Accepted.IsZero() && r.State != reading.Withdrawn }
+func isCurrent(r *store.Review) bool { return !r.Accepted.IsZero() && r.State != reading.Withdrawn }
 
 // loadStanding takes up those that stand of the reviews that were read, which have those
 // ids, in the place of what stood before; of all where old is nil.
@@ -370,7 +370,7 @@ func (s *State) loadStanding(snap *store.Snapshot, old *State, ids []string, rea
 		}
 	}
 	for i := range read {
-		if r := &read[i]; standsNow(r) {
+		if r := &read[i]; isCurrent(r) {
 			s.reviews[r.ID] = &standing{r.Standing(nil, nil), s.shelf.words.pack(nil), follows[r.ID], r.Alone}
 		}
 	}
@@ -461,7 +461,7 @@ func (s *State) Alone(review string) bool {
 	return stands && r.alone
 }
 
-// Standing counts the reviews that stand, by the key of their checklist.
+// Standing counts the current reviews, by the key of their checklist.
 func (s *State) Standing() map[string]int {
 	counts := map[string]int{}
 	for i := range s.standing {

@@ -63,7 +63,7 @@ func (f *follower) follow(all []*career) {
 		if n+1 < len(turns) {
 			to = turns[n+1]
 		}
-		if row := f.standsWith(all, f.moments[turn]); row != nil {
+		if row := f.currentRow(all, f.moments[turn]); row != nil {
 			f.stays = append(f.stays, scoring.Stay{Row: row, From: turn, To: to})
 		}
 	}
@@ -104,9 +104,9 @@ func (f *follower) chain(c *career) []*career {
 	return chain
 }
 
-// standsWith is the row of the review that an edition stands with at a moment; nil where it
+// currentRow is the row of the current review of an edition at a moment; nil where it
 // stands with none.
-func (f *follower) standsWith(all []*career, at time.Time) *scoring.Row {
+func (f *follower) currentRow(all []*career, at time.Time) *scoring.Row {
 	var latest *career
 	var when time.Time
 	for _, c := range all {
@@ -127,7 +127,7 @@ func (f *follower) standsWith(all []*career, at time.Time) *scoring.Row {
 	then := &State{Catalogue: f.Catalogue, Checklists: f.Checklists, shelf: f.shelf, reviews: map[string]*standing{}}
 	for _, c := range f.chain(latest) {
 		if accepted := f.accepted(c, at); !accepted.IsZero() {
-			then.take(c.standing, accepted, at)
+			then.addPast(c.standing, accepted, at)
 		}
 	}
 	then.order()

@@ -19,8 +19,8 @@ func newLexicon() *lexicon {
 	return l
 }
 
-// number is the number of a text, which is taken up where it is new.
-func (l *lexicon) number(text string) uint64 {
+// numberOf is the number of a text, which is added if it is new.
+func (l *lexicon) numberOf(text string) uint64 {
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	n, known := l.numbers[text]

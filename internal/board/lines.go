@@ -28,7 +28,7 @@ func (s *State) Previous(edition string) *reading.Review {
 	return nil
 }
 
-// standings is the reviews that stand by id, and the latest of each edition.
+// standings is the current reviews by id, and the latest of each edition.
 type standings struct {
 	byID   map[string]*reading.Review
 	latest map[string]*reading.Review
@@ -49,7 +49,7 @@ func (s *State) standings() *standings {
 }
 
 // StandsWith is the latest accepted review of an edition, on any checklist
-// version; nil where there is none.
+// version; nil if there is none.
 func (s *State) StandsWith(edition string) *reading.Review { return s.standings().latest[edition] }
 
 // Chain is a review and those that it continues, back to the first.
@@ -89,7 +89,7 @@ type Following struct {
 	Edition string
 }
 
-// Follows lists the findings of reviews that stand and follow earlier ones, in the order of
+// Follows lists the findings of current reviews and follow earlier ones, in the order of
 // their making.
 func (s *State) Follows() []Following {
 	var all []Following

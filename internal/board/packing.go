@@ -134,7 +134,7 @@ func (p *packer) reading(x *reading.Reading, before int64) (at int64) {
 		p.word(x.Context.Phase)
 	}
 	if x.Adjustment != nil {
-		p.number(x.Adjustment.Amount)
+		p.putFloat(x.Adjustment.Amount)
 		p.text(x.Adjustment.Reason)
 	}
 	if x.Disturbance != "" {
@@ -162,7 +162,7 @@ func (p *packer) answer(a *reading.Answer) {
 	switch {
 	case a.Grade != nil:
 		sort(grade)
-		p.number(*a.Grade)
+		p.putFloat(*a.Grade)
 		p.numbers++
 	case a.Check != "":
 		sort(check)
@@ -171,7 +171,7 @@ func (p *packer) answer(a *reading.Answer) {
 		sort(runs)
 		p.count(len(a.Runs))
 		for _, x := range a.Runs {
-			p.number(x)
+			p.putFloat(x)
 		}
 		p.numbers += len(a.Runs)
 	case a.Count != nil:
@@ -222,7 +222,7 @@ func (p *packer) fact(f *reading.Fact) {
 		p.text(f.Text)
 	case reading.FactNumber:
 		p.bytes = append(p.bytes, factNumber)
-		p.number(f.Number)
+		p.putFloat(f.Number)
 	case reading.FactList:
 		p.bytes = append(p.bytes, factList)
 		p.count(len(f.List))
@@ -233,7 +233,7 @@ func (p *packer) fact(f *reading.Fact) {
 }
 
 func (p *packer) count(n int)      { p.bytes = binary.AppendUvarint(p.bytes, uint64(n)) }
-func (p *packer) word(text string) { p.bytes = binary.AppendUvarint(p.bytes, p.words.number(text)) }
+func (p *packer) word(text string) { p.bytes = binary.AppendUvarint(p.bytes, p.words.numberOf(text)) }
 
 func (p *packer) text(text string) {
 	p.count(len(text))
@@ -257,7 +257,7 @@ const (
 
 // number writes most numbers, which people or clocks wrote with a few decimals, as a whole number and how many of its
 // digits are decimals. It gives exactly the same when read.
-func (p *packer) number(x float64) {
+func (p *packer) putFloat(x float64) {
 	scaled := x
 	for decimals := range mostDecimals + 1 {
 		if whole := math.Round(scaled); math.Abs(whole) < 1<<52 && whole/powers[decimals] == x && !negativeZero(x) {
@@ -348,7 +348,7 @@ func (u *unpacker) reading(x *reading.Reading, before int64) (at int64) {
 		x.Context = checklist.Context{Method: u.word(), Setup: u.word(), Phase: u.word()}
 	}
 	if has&hasAdjustment != 0 {
-		x.Adjustment = &reading.Adjustment{Amount: u.number(), Reason: u.text()}
+		x.Adjustment = &reading.Adjustment{Amount: u.getFloat(), Reason: u.text()}
 	}
 	if has&hasDisturbance != 0 {
 		x.Disturbance = u.text()
@@ -376,14 +376,14 @@ func (u *unpacker) answer(a *reading.Answer) {
 	u.bytes = u.bytes[1:]
 	switch sort {
 	case grade:
-		u.numbers = append(u.numbers, u.number())
+		u.numbers = append(u.numbers, u.getFloat())
 		a.Grade = &u.numbers[len(u.numbers)-1]
 	case check:
 		a.Check = u.word()
 	case runs:
 		from := len(u.numbers)
 		for range u.count() {
-			u.numbers = append(u.numbers, u.number())
+			u.numbers = append(u.numbers, u.getFloat())
 		}
 		a.Runs = u.numbers[from:len(u.numbers):len(u.numbers)]
 	case counted:
@@ -393,7 +393,7 @@ func (u *unpacker) answer(a *reading.Answer) {
 	case factText:
 		a.Fact = &reading.Fact{Sort: reading.FactText, Text: u.text()}
 	case factNumber:
-		a.Fact = &reading.Fact{Sort: reading.FactNumber, Number: u.number()}
+		a.Fact = &reading.Fact{Sort: reading.FactNumber, Number: u.getFloat()}
 	case factList:
 		a.Fact = &reading.Fact{Sort: reading.FactList, List: u.list(u.text)}
 	case notApplicable:
@@ -454,7 +454,7 @@ func (u *unpacker) text() string {
 	return text
 }
 
-func (u *unpacker) number() float64 {
+func (u *unpacker) getFloat() float64 {
 	decimals := u.bytes[0]
 	u.bytes = u.bytes[1:]
 	if decimals == inFull {

@@ -19,12 +19,12 @@ func (s *State) At(past *store.Past) *State {
 			continue
 		}
 		if accepted := past.AcceptedBy(r.ID, r.Accepted, at); !accepted.IsZero() {
-			then.take(&standing{Review: r.Standing(nil, nil), readings: s.shelf.words.pack(past.Readings[r.ID])}, accepted, at)
+			then.addPast(&standing{Review: r.Standing(nil, nil), readings: s.shelf.words.pack(past.Readings[r.ID])}, accepted, at)
 		}
 	}
 	for id, r := range s.reviews {
 		if accepted := past.AcceptedBy(id, *r.Accepted, at); !accepted.IsZero() {
-			then.take(r, accepted, at)
+			then.addPast(r, accepted, at)
 		}
 	}
 	then.order()
@@ -46,9 +46,9 @@ func (s *State) Before(past *store.Past) *State {
 	}
 }
 
-// take adds a review as its last acceptance by the moment left it: with what had been
+// addPast adds a review as its last acceptance by the moment left it: with what had been
 // received by then.
-func (s *State) take(r *standing, accepted, at time.Time) {
+func (s *State) addPast(r *standing, accepted, at time.Time) {
 	received := func(x *reading.Reading) time.Time {
 		if x.Received != nil {
 			return *x.Received
@@ -85,8 +85,8 @@ func listsAt(now *store.Checklists, past *store.Past) *store.Checklists {
 		if list.State == checklist.Draft || now.InForce[list.Name()].After(at) {
 			continue
 		}
-		// Of one that was brought along retired nobody knows since when; the newest in
-		// force takes its place anyhow.
+		// When an imported version was retired is unknown. It counts as in force; the newest version in force is used
+		// anyway.
 		list.State = checklist.InForce
 		if retired, ok := past.Retired[list.Name()]; ok && !retired.After(at) {
 			list.State = checklist.Retired

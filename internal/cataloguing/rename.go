@@ -53,7 +53,7 @@ func find(state *ledger.Records, sort, key string) (thing, error) {
 }
 
 // Rename gives a thing in the catalogue another key and gives its full key then.
-// The old one leads on, and what names it by key follows.
+// The old key redirects, and what names it by key follows.
 func (s *Service) Rename(
 	ctx context.Context,
 	who *access.Actor,
@@ -225,7 +225,7 @@ func replace(keys []string, old, now, owner string) []string {
 }
 
 // Merge moves everything that hangs on a duplicate to the one that stays and
-// removes the duplicate, whose key leads on. moves says what goes where. A trial
+// removes the duplicate, whose key redirects. moves says what goes where. A trial
 // changes nothing.
 func (s *Service) Merge(
 	ctx context.Context,

@@ -20,7 +20,7 @@ func (s *Service) Advise(ctx context.Context, who *access.Actor, list *checklist
 	if err := who.Permit(TryChecklist); err != nil {
 		return nil, err
 	}
-	if err := soundChecklist(list); err != nil {
+	if err := validateChecklist(list); err != nil {
 		return nil, err
 	}
 	state, err := s.ledger.Latest(ctx)
@@ -57,7 +57,7 @@ func (s *Service) Effect(
 	if err := who.Permit(TryChecklist); err != nil {
 		return ranking.Effect{}, err
 	}
-	if err := soundChecklist(proposed); err != nil {
+	if err := validateChecklist(proposed); err != nil {
 		return ranking.Effect{}, err
 	}
 	state, err := s.ledger.Latest(ctx)

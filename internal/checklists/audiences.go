@@ -49,7 +49,7 @@ func (s *Service) ReviseAudience(
 	default:
 		next.Audiences[i] = a
 	}
-	if err := soundChecklist(next); err != nil {
+	if err := validateChecklist(next); err != nil {
 		return 0, err
 	}
 	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {

@@ -19,7 +19,7 @@ func (s *Service) AddChecklist(ctx context.Context, who *access.Actor, c *checkl
 	if err := who.Permit(EditChecklist); err != nil {
 		return 0, err
 	}
-	if err := soundChecklist(c); err != nil {
+	if err := validateChecklist(c); err != nil {
 		return 0, err
 	}
 	if c.State == checklist.Retired {
@@ -125,7 +125,7 @@ func (s *Service) EditChecklist(
 	if err := who.Permit(EditChecklist); err != nil {
 		return 0, err
 	}
-	if err := soundChecklist(c); err != nil {
+	if err := validateChecklist(c); err != nil {
 		return 0, err
 	}
 	state, err := s.ledger.Latest(ctx)
@@ -167,7 +167,7 @@ func (s *Service) EditChecklist(
 	})
 }
 
-func soundChecklist(c *checklist.Checklist) error {
+func validateChecklist(c *checklist.Checklist) error {
 	var book fault.Book
 	checklist.Validate(c, &book)
 	return problem.From("the checklist", book.List())

@@ -72,7 +72,7 @@ func (s *Service) Propose(ctx context.Context, who *access.Actor, p Proposal) (i
 			problem.Conflict, "%s is %s; a proposal is about a checklist in force", list.Name(), list.State,
 		)
 	}
-	if err := soundProposal(list, &p); err != nil {
+	if err := validateProposal(list, &p); err != nil {
 		return "", 0, err
 	}
 	p.ID = store.NewID()
@@ -85,7 +85,7 @@ func (s *Service) Propose(ctx context.Context, who *access.Actor, p Proposal) (i
 	return p.ID, change, err
 }
 
-func soundProposal(list *checklist.Checklist, p *Proposal) error {
+func validateProposal(list *checklist.Checklist, p *Proposal) error {
 	var book fault.Book
 	if strings.TrimSpace(p.Title) == "" {
 		book.Field("title", "describe in a few words what changes")
@@ -151,7 +151,7 @@ func (s *Service) EditProposal(
 	if err != nil {
 		return 0, err
 	}
-	if err := soundProposal(list, &changed); err != nil {
+	if err := validateProposal(list, &changed); err != nil {
 		return 0, err
 	}
 	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
@@ -182,7 +182,7 @@ func (s *Service) Comment(ctx context.Context, who *access.Actor, id, text strin
 }
 
 // Decide ends an open proposal: a lead accepts it into the draft of the next
-// version, which comes into being where there is none, or declines it with a
+// version, which comes into being if there is none, or declines it with a
 // reason; who made it may withdraw it.
 func (s *Service) Decide(
 	ctx context.Context,

@@ -112,7 +112,7 @@ func (s *session) importChecklist() *cobra.Command {
 			if base != nil {
 				x.Version = base.Version + 1
 			}
-			if err := sound(x); err != nil {
+			if err := validateDocument(x); err != nil {
 				return fmt.Errorf("%s:\n%w", a[0], err)
 			}
 			switch {
@@ -139,7 +139,7 @@ func (s *session) importChecklist() *cobra.Command {
 	return cmd
 }
 
-func sound(x *checklist.Checklist) error {
+func validateDocument(x *checklist.Checklist) error {
 	var book fault.Book
 	checklist.Validate(x, &book)
 	return book.List().Err()
@@ -221,7 +221,7 @@ func (s *session) checkOffline(cmd *cobra.Command, file, bundleFile string) erro
 	} else if x, err = readChecklist(cmd, file); err != nil {
 		return err
 	}
-	if err := sound(x); err != nil {
+	if err := validateDocument(x); err != nil {
 		return fmt.Errorf("%s:\n%w", file, err)
 	}
 	var points *scoring.Columns

@@ -19,7 +19,7 @@ import (
 	"dappertally/internal/tables"
 )
 
-// clockFlags is how commands are timed and what becomes of the figures.
+// clockFlags is how commands are timed and where the figures go.
 type clockFlags struct {
 	plan               clock.Plan
 	precision          float64
@@ -48,7 +48,7 @@ func (s *session) clockCommand() *cobra.Command {
 			"-- cp -r pictures copies",
 		Args: cobra.ArbitraryArgs,
 		RunE: func(cmd *cobra.Command, a []string) error {
-			if err := f.take(cmd, a, &to); err != nil {
+			if err := f.run(cmd, a, &to); err != nil {
 				return err
 			}
 			result, err := f.time(cmd)
@@ -95,8 +95,8 @@ func (f *clockFlags) define(cmd *cobra.Command) {
 	p.StringVar(&f.method, "method", "clock", "the method's key in the vocabulary")
 }
 
-// take checks the flags and parts the commands.
-func (f *clockFlags) take(cmd *cobra.Command, a []string, to *destination) error {
+// run checks the flags and parts the commands.
+func (f *clockFlags) run(cmd *cobra.Command, a []string, to *destination) error {
 	if cmd.ArgsLenAtDash() != 0 || len(a) == 0 {
 		return wrongUsage("write the command after --, such as: dtally clock -- true")
 	}

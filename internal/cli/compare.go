@@ -129,7 +129,7 @@ func criteriaSheet(c *contract.Comparison, list *checklist.Checklist, difference
 			}
 			row := []any{"  " + r.Criterion}
 			for _, cell := range r.Cells {
-				row = append(row, standing(&cell, slices.Contains(r.Winners, cell.Edition)))
+				row = append(row, outcomeWords(&cell, slices.Contains(r.Winners, cell.Edition)))
 				t.note += cellNotes(&cell, &s.Criteria[j], called(c.Names))
 			}
 			t.Add(row...)
@@ -209,7 +209,7 @@ var signs = map[comparing.Verdict]string{
 	"":                      "  ",
 }
 
-func standing(c *comparing.CriterionCell, wins bool) string {
+func outcomeWords(c *comparing.CriterionCell, wins bool) string {
 	switch c.State {
 	case scoring.NotTested:
 		return "not tested  "

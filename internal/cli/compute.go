@@ -281,7 +281,7 @@ func (s *session) computeEffect(cmd *cobra.Command, o *computing, in scoring.Inp
 	if err != nil {
 		return err
 	}
-	if err := sound(proposed); err != nil {
+	if err := validateDocument(proposed); err != nil {
 		return fmt.Errorf("%s:\n%w", o.proposed, err)
 	}
 	e, err := ranking.EffectOf(in, proposed, o.options)

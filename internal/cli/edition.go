@@ -92,7 +92,7 @@ func editionSheet(es ...contract.Edition) *sheet {
 	return t
 }
 
-// orNone is a number that is none where it is 0.
+// orNone is nil if the number is 0.
 func orNone(n int64) any {
 	if n == 0 {
 		return nil

@@ -22,7 +22,7 @@ import (
 	"dappertally/internal/wholefile"
 )
 
-// framesFlags is how a log is written and what becomes of its figures.
+// framesFlags is how a log is written and where its figures go.
 type framesFlags struct {
 	column, unit, delimiter, decimal, picture string
 	stamps, rate                              bool

@@ -266,7 +266,7 @@ var recordsTable = tables.Define("records", "a record of a measure on a rig in a
 	tables.Beside("Method, setup, phase").Yields(),
 )
 
-// recordsSheet is the records that stand, with those before where they are asked for.
+// recordsSheet is the current records, with those before where they are asked for.
 func recordsSheet(records []comparing.Records, before bool, names func(string) string) *sheet {
 	t := sheetOf(recordsTable)
 	t.heading = "Records"

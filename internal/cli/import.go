@@ -205,7 +205,7 @@ func (s *session) importSystem() *cobra.Command {
 	return cmd
 }
 
-// importFile sends a file, showing what becomes of it. Without --yes the rows are
+// importFile sends a file, showing its outcome. Without --yes the rows are
 // looked at before anything is written.
 func (s *session) importFile(cmd *cobra.Command, what, name string, f *importFlags) error {
 	switch f.o.Rows {

@@ -113,7 +113,7 @@ func isTerminal(w io.Writer) bool {
 	return is
 }
 
-// printYAML goes by way of JSON, so that both say the same in the same names.
+// printYAML converts by way of JSON, so that both forms have the same names.
 func printYAML(w io.Writer, value any) error {
 	data, err := json.Marshal(value)
 	if err != nil {

@@ -11,7 +11,7 @@ import (
 	"dappertally/internal/wholefile"
 )
 
-// pending keeps, between commands, the keys of requests of which nobody knows whether they were carried out, so that
+// pending keeps, between commands, the keys of requests whose outcome is unknown, so that
 // the same command again does nothing twice.
 type pending struct{ file string }
 

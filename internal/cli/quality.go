@@ -124,7 +124,7 @@ func spread(s *float64) string {
 	return numerals.Rounded(100**s, 1) + " %"
 }
 
-// doubts says in words what there is to look into in a reading.
+// doubts says in words what needs attention in a reading.
 func doubts(r *quality.Scatter) string {
 	var out []string
 	if r.Unsteady {

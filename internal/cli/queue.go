@@ -161,7 +161,7 @@ func (s *session) removeFromQueue() *cobra.Command {
 				if x.Subject != what {
 					continue
 				}
-				// What nothing but a wish has brought here is declined to those who asked.
+				// What nothing but a request has brought here is declined to those who asked.
 				if len(x.Why) == 1 && x.Request.Id != "" && !back {
 					return c.DecideRequest(
 						cmd.Context(),

@@ -72,7 +72,7 @@ func (s *session) record(cmd *cobra.Command, f *recordFlags, a []string) error {
 	if err != nil {
 		return err
 	}
-	f.take(cmd, &b)
+	f.readFlags(cmd, &b)
 	list, err := s.fetchChecklist(cmd, c, r.Value.Checklist)
 	if err != nil {
 		return err
@@ -169,8 +169,8 @@ func (f *recordFlags) define(cmd *cobra.Command) {
 	p.StringVar(&f.notApplicable, "not-applicable", "", "why the question does not apply here, instead of an answer")
 }
 
-// take fills in what dtally at has set and the call does not say.
-func (f *recordFlags) take(cmd *cobra.Command, b *bearings) {
+// readFlags fills in what dtally at has set and the call does not say.
+func (f *recordFlags) readFlags(cmd *cobra.Command, b *bearings) {
 	for flag, x := range map[string]struct {
 		field *string
 		set   string

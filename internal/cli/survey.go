@@ -42,7 +42,7 @@ func (s *session) surveyCommand() *cobra.Command {
 			if keys {
 				return s.print(cmd, survey.Known(), surveyKeys())
 			}
-			v, err := f.take(cmd)
+			v, err := f.readSystem(cmd)
 			if err != nil {
 				return err
 			}
@@ -85,7 +85,7 @@ func (f *surveyFlags) define(cmd *cobra.Command) {
 	cmd.Flags().DurationVar(&f.every, "every", 30*time.Second, "time between two such readings")
 }
 
-func (f *surveyFlags) take(cmd *cobra.Command) (survey.Survey, error) {
+func (f *surveyFlags) readSystem(cmd *cobra.Command) (survey.Survey, error) {
 	const often = 1000
 	if f.repeat < 1 || f.repeat > often {
 		return survey.Survey{}, wrongUsage("--repeat must be between 1 and %d", often)

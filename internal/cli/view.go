@@ -18,7 +18,7 @@ type view struct {
 	checklist, audience, at string
 	rigWeights              []string
 	commonRigs, ground      bool
-	sections, criteria      []string // weights of one's own
+	sections, criteria      []string // custom weights
 	group                   map[string]*[]string
 	from, to                string
 	newest                  bool
@@ -38,7 +38,7 @@ func (v *view) flags(cmd *cobra.Command) {
 	}
 }
 
-// groups lists the flags that narrow the field, with what each says.
+// groups lists the flags that filter the editions, with what each says.
 var groups = []struct{ name, says string }{
 	{"distribution", "only this distribution"},
 	{"family", "only this one and those based on it"},
@@ -54,7 +54,7 @@ var groups = []struct{ name, says string }{
 	{"rig-class", "measures count only on rigs of this class: older, current, low-power, virtual"},
 }
 
-// allFlags adds what narrows the field, and weights of one's own.
+// allFlags adds the filters, and custom weights.
 func (v *view) allFlags(cmd *cobra.Command) {
 	v.flags(cmd)
 	v.group = map[string]*[]string{}

@@ -17,7 +17,7 @@ import (
 	"dappertally/internal/contract"
 )
 
-// Keys keeps the keys of requests of which nobody knows whether they were carried out. A request is named by the hash
+// Keys keeps the keys of requests whose outcome is unknown. A request is named by the hash
 // of what it asks, so that the same request, also by a later command, has the same key.
 type Keys interface {
 	Key(request string) (key string) // empty: none is kept
@@ -35,7 +35,7 @@ func (c *Client) Remembering(keys Keys) *Client {
 // pauses lie before the tries after the first.
 var pauses = []time.Duration{300 * time.Millisecond, time.Second, 2 * time.Second}
 
-// answer sends a request and takes the answer. What writes is sent again where nobody knows whether it was carried out,
+// answer sends a request and takes the answer. What writes is sent again if its outcome is unknown,
 // with the same key.
 func (r *request) answer(ctx context.Context) (answer, error) {
 	var body []byte
@@ -91,7 +91,7 @@ func (r *request) name(body []byte) string {
 	return hex.EncodeToString(hash.Sum(nil))
 }
 
-// unknown reports whether nobody knows what came of a request: it may have arrived, and no answer did, or one that says
+// unknown reports whether the outcome of a request is unknown: it may have arrived, and no answer did, or one that says
 // so.
 func unknown(a answer, err error) bool {
 	if err != nil {
@@ -108,7 +108,7 @@ func unknown(a answer, err error) bool {
 	return false
 }
 
-// toldUnknown says how to go on where nobody knows what came of a request.
+// toldUnknown says what to do if the outcome of a request is unknown.
 func toldUnknown(err error, again bool) error {
 	switch {
 	case err == nil:

@@ -20,7 +20,7 @@ type Restored struct {
 }
 
 // ExportArchive opens the archive of all that a service keeps for ever, of that size.
-// Whoever reads it closes it.
+// Anyone who reads it closes it.
 func ExportArchive(ctx context.Context, c *Client) (io.ReadCloser, int64, error) {
 	req, err := http.NewRequestWithContext(ctx, http.MethodGet, c.server+base+"/archive", nil)
 	if err != nil {

@@ -8,7 +8,7 @@ import (
 )
 
 // Download opens a file that the service keeps under the SHA-256 of its content.
-// Whoever reads it checks the hash, and closes it.
+// Anyone who reads it checks the hash, and closes it.
 func Download(ctx context.Context, c *Client, sum string) (io.ReadCloser, error) {
 	resp, err := transfer(ctx, c, http.MethodGet, sum, 0, nil)
 	if err != nil {

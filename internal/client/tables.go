@@ -15,7 +15,7 @@ import (
 	"dappertally/internal/tables"
 )
 
-// ImportOptions say how a file is read and what becomes of it.
+// ImportOptions say how a file is read and its outcome.
 type ImportOptions struct {
 	Form    string            `json:"form,omitempty"`
 	Mapping string            `json:"mapping,omitempty"`
@@ -57,7 +57,7 @@ type ImportWatch struct {
 	Progress func(phase string, done, of int)
 }
 
-// Import sends a file to be taken in and reads what becomes of it, line by line.
+// Import sends a file and reads the outcome of its rows, line by line.
 func Import(
 	ctx context.Context,
 	c *Client,
@@ -135,7 +135,7 @@ func follow(body io.Reader, w ImportWatch) (Imported, error) {
 	)
 }
 
-// Export opens an export. Whoever reads it closes it.
+// Export opens an export. Anyone who reads it closes it.
 func Export(
 	ctx context.Context,
 	c *Client,

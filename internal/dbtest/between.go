@@ -11,11 +11,11 @@ import (
 	"github.com/go-sql-driver/mysql"
 )
 
-// Fate is what becomes of a statement on its way to the server.
+// Fate is the outcome of a statement on its way to the server.
 type Fate int
 
 // The fates: it arrives and is answered; the line is cut before it arrives; it is carried out and the line is cut
-// before the answer arrives; nothing goes through on this line any more and nobody is told.
+// before the answer arrives; nothing goes through on this line any more, without a notice.
 const (
 	Arrives Fate = iota
 	CutBefore
@@ -103,7 +103,7 @@ func (b *Between) Open() int {
 	return len(b.lines)
 }
 
-// Refusing reports whether nobody is let through who comes now.
+// Refusing reports whether new connections are refused.
 func (b *Between) Refusing() bool {
 	b.mu.Lock()
 	defer b.mu.Unlock()

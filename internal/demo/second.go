@@ -21,7 +21,7 @@ const (
 	residentShare = 1.62
 )
 
-// second has another reviewer look again at what was found, in the reviews that stand:
+// second has another reviewer look again at what was found, in the current reviews:
 // measures run anew, answers that can only be so or not given again. What a story is
 // about is left alone, and so is what surprises: a second pair of eyes would tell the
 // story otherwise. The runs of a second look lie about the same middle as those of the

@@ -18,7 +18,7 @@ import (
 	"dappertally/internal/team"
 )
 
-// team adds what the workshop does besides reviewing: wishes and the lead's order,
+// team adds what the workshop does besides reviewing: requests and the lead's order,
 // what readers sent in, a known issue, a comparison plan with a bench session, and
 // pictures.
 func loadTeam(ctx context.Context, s *service.Service) (change int64, err error) {

@@ -78,7 +78,7 @@ type parser struct {
 	log     *Log
 	at      int // index of the column; −1 until it is found
 	heading string
-	columns int // of the heading; 0 where there is none
+	columns int // of the heading; 0 if there is none
 	line    int
 	head    []string // lines before the heading
 	last    float64  // time stamp of the frame before
@@ -100,7 +100,7 @@ func (p *parser) read(in io.Reader) error {
 		if p.short != nil {
 			return p.short
 		}
-		if err := p.take(line); err != nil {
+		if err := p.parseLine(line); err != nil {
 			return err
 		}
 	}
@@ -127,8 +127,8 @@ func (p *parser) read(in io.Reader) error {
 	return p.log.finish()
 }
 
-// take takes one line that is not empty.
-func (p *parser) take(line string) error {
+// parseLine takes one line that is not empty.
+func (p *parser) parseLine(line string) error {
 	if p.at < 0 {
 		return p.find(line)
 	}
@@ -186,7 +186,7 @@ func (p *parser) value(cell string) error {
 		p.empty++
 		return nil
 	}
-	x, err := p.number(cell)
+	x, err := p.parseNumber(cell)
 	if err != nil {
 		fault := &Fault{p.line, fmt.Sprintf("%q is not a frame time", cell)}
 		if strings.Trim(cell, "0123456789.,-+eE") != "" {
@@ -225,7 +225,7 @@ func (p *parser) value(cell string) error {
 	return p.log.add(x)
 }
 
-func (p *parser) number(cell string) (float64, error) {
+func (p *parser) parseNumber(cell string) (float64, error) {
 	cell = strings.Trim(strings.TrimSpace(cell), `"`)
 	if p.form.Comma || p.form.Delimiter != ',' {
 		cell = strings.Replace(cell, ",", ".", 1)
@@ -258,7 +258,7 @@ func (p *parser) find(line string) error {
 		return p.understand(cells[at])
 	}
 	if n, ok := p.numbered(cells); ok {
-		if _, err := p.number(cells[n]); err == nil {
+		if _, err := p.parseNumber(cells[n]); err == nil {
 			p.at, p.log.Column = n, strconv.Itoa(n+1)
 			if err := p.understand(p.above(n, len(cells))); err != nil {
 				return err
@@ -275,7 +275,7 @@ func (p *parser) find(line string) error {
 }
 
 // above is the heading of column n: that of the line before the figures, where it has
-// as many columns; empty where there is none.
+// as many columns; empty if there is none.
 func (p *parser) above(n, columns int) string {
 	if len(p.head) == 0 {
 		return ""

@@ -98,7 +98,7 @@ func TestHelpOfEveryPage(t *testing.T) {
 		t.Fatalf("only %d routes", len(found))
 	}
 	for _, route := range found {
-		if For("/"+route[1]) == Root {
+		if route[1] != "*" && For("/"+route[1]) == Root {
 			t.Errorf("/%s has no help", route[1])
 		}
 	}

@@ -72,7 +72,7 @@ func readRows(in io.Reader, form string) ([]Entry, error) {
 		e := Entry{Line: row.Line, Fault: row.Fault}
 		for _, name := range row.Columns() {
 			text, _ := row.Get(name)
-			e.take(name, row.Line, strings.TrimSpace(text), form == "xlsx")
+			e.setField(name, row.Line, strings.TrimSpace(text), form == "xlsx")
 		}
 		if e.Kind == "" && e.Key == "" && e.Fault == "" && len(e.cells) == 0 {
 			continue // an empty line
@@ -86,8 +86,8 @@ func readRows(in io.Reader, form string) ([]Entry, error) {
 	return entries, nil
 }
 
-// take notes a cell of a table. An empty one states nothing.
-func (e *Entry) take(name string, line int, text string, sheet bool) {
+// setField notes a cell of a table. An empty one states nothing.
+func (e *Entry) setField(name string, line int, text string, sheet bool) {
 	switch {
 	case text == "":
 	case name == "kind":

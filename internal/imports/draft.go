@@ -12,7 +12,7 @@ import (
 	"dappertally/internal/tables"
 )
 
-// Draft is one reading as a file has it, before it is held against the checklist.
+// Draft is one reading as a file has it, before it is compared with the checklist.
 type Draft struct {
 	Line   int
 	Column string // of the answer
@@ -98,14 +98,14 @@ func (r *Reader) Next() (Draft, error) {
 		if err != nil {
 			return Draft{}, err
 		}
-		r.take(&row)
+		r.readRow(&row)
 	}
 	d := r.ready[0]
 	r.ready = r.ready[1:]
 	return d, nil
 }
 
-func (r *Reader) take(row *tables.Row) {
+func (r *Reader) readRow(row *tables.Row) {
 	d := Draft{Line: row.Line, Fault: row.Fault}
 	if d.Fault == "" {
 		r.fill(&d, row)
@@ -120,7 +120,7 @@ func (r *Reader) take(row *tables.Row) {
 		var runs []string
 		for _, c := range a.Columns {
 			if cell, _ := row.Get(c); strings.TrimSpace(cell) != "" {
-				runs = append(runs, r.number(strings.TrimSpace(cell)))
+				runs = append(runs, r.normalizeNumber(strings.TrimSpace(cell)))
 			}
 		}
 		if len(runs) == 0 {
@@ -170,7 +170,7 @@ func (r *Reader) fill(d *Draft, row *tables.Row) {
 		*f.into = get(f.name)
 	}
 	d.Column = r.mapping.Fields["answer"].Column
-	d.Answer = r.number(d.Answer)
+	d.Answer = r.normalizeNumber(d.Answer)
 	wrong := func(field, format string, args ...any) {
 		if d.Fault == "" {
 			d.Column = or(r.mapping.Fields[field].Column, field)
@@ -178,7 +178,7 @@ func (r *Reader) fill(d *Draft, row *tables.Row) {
 		}
 	}
 	if text := get("adjustment"); text != "" {
-		x, err := strconv.ParseFloat(r.number(text), 64)
+		x, err := strconv.ParseFloat(r.normalizeNumber(text), 64)
 		if err != nil {
 			wrong("adjustment", "%.70q is not a number", text)
 		}
@@ -200,8 +200,8 @@ func (r *Reader) fill(d *Draft, row *tables.Row) {
 	}
 }
 
-// number takes the comma of a number for its point, where the mapping says so.
-func (r *Reader) number(text string) string {
+// normalizeNumber turns the decimal comma of a number into a point, if the mapping says so.
+func (r *Reader) normalizeNumber(text string) string {
 	if r.mapping.Decimal == "comma" {
 		return strings.ReplaceAll(text, ",", ".")
 	}

@@ -76,7 +76,7 @@ const (
 	longWord    = 500
 )
 
-// Validate notes what is wrong with a mapping.
+// Validate reports the faults of a mapping.
 func (m *Mapping) Validate(book *fault.Book) {
 	checklist.NoteKey(book, "name", m.Name)
 	if !slices.Contains(Forms, m.Form) {

@@ -22,7 +22,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// Restored is what was taken in from an archive.
+// Restored is what was imported from an archive.
 type Restored struct {
 	Reviews, Readings, Reports, Revisions, Files int
 	Differing                                    []string // revisions of reports whose page is not as it is drawn now
@@ -33,7 +33,7 @@ type Restored struct {
 const mostIndexed = 64 << 20
 
 // TakeArchive takes an archive into a service that has no records yet, all of it or
-// nothing. Every file is held against its hash before the database sees any. A trial
+// nothing. Every file is compared with its hash before the database sees any. A trial
 // tells what would be taken in and keeps nothing.
 func (s *Service) TakeArchive(
 	ctx context.Context,

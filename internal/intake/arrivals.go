@@ -112,7 +112,7 @@ func addEntries(tx *store.Tx, entries []newEntry) error {
 	return nil
 }
 
-// errMoved ends an import in several transactions where the records are not any more what it was held against.
+// errMoved ends an import in several transactions where the records are not any more what it was compared with.
 var errMoved = errors.New("the records changed during the import")
 
 // dropTime is how long it may take to remove what an import wrote that failed. What is left then goes later.

@@ -19,7 +19,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// BenchmarkImport takes in a hundred thousand readings from CSV and from a bundle,
+// BenchmarkImport imports a hundred thousand readings from CSV and from a bundle,
 // and in the same run writes the same rows by hand, and tells the ratios.
 func BenchmarkImport(b *testing.B) {
 	const rows = 100_000

@@ -12,7 +12,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// Bulk takes in what is made up for measuring: bundles that are sound, that name checklists and rigs which are there,
+// Bulk imports what is made up for measuring: bundles that are sound, that name checklists and rigs which are there,
 // and that bring distributions of their own. Each is a transaction of its own, several are written at once, and the
 // database does not check what they refer to. tell is told how many readings were written.
 func (s *Service) Bulk(

@@ -16,7 +16,7 @@ import (
 	"dappertally/internal/servicetest"
 )
 
-// TestBulk: what is taken in in bulk is what imports take in, in one transaction or in several.
+// TestBulk: what is taken in in bulk is what imports import, in one transaction or in several.
 func TestBulk(t *testing.T) {
 	const editions = 50
 	whole := func(s *service.Service) []byte {

@@ -16,7 +16,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// ImportBundle takes in what a sound bundle holds and is not there yet, all of it or
+// ImportBundle imports what a sound bundle holds and is not there yet, all of it or
 // nothing. What is there and says something else is refused: a bundle never changes
 // what was recorded.
 func (s *Service) ImportBundle(

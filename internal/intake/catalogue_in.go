@@ -86,7 +86,7 @@ func newCatalogueImport(state *ledger.Records, tx *store.Tx, entries []imports.E
 	return in
 }
 
-// meet notes what becomes of every entry, in the order of the file. What lies in
+// meet notes the outcome of every entry, in the order of the file. What lies in
 // something comes behind it, wherever the file has it.
 func (in *catalogueImport) meet(entries []imports.Entry, c *course) error {
 	order := make([]int, len(entries))

@@ -82,7 +82,7 @@ func (w Watch) follow() (c *course, end func()) {
 	}
 }
 
-// importing is the frame of an import: who may, the state that it is held against, the
+// importing is the frame of an import: who may, the state that it is compared with, the
 // transaction, and what the watcher hears. do ends with errTrial where nothing is to be
 // written.
 func (s *Service) importing(

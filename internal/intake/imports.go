@@ -17,7 +17,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// Import takes in a whole bundle that Parse found sound, in one transaction.
+// Import imports a whole bundle that Parse found sound, in one transaction.
 // What it brings must not be there yet. Reviewers without an account get one that
 // cannot sign in.
 //

@@ -78,7 +78,7 @@ const (
 	MostImported  = 1_000_000
 )
 
-// ImportReadings takes in drafts, all of them or none. On trial nothing is written.
+// ImportReadings imports drafts, all of them or none. On trial nothing is written.
 // A row that names no id is the same as what is there if it answers the same in the
 // same review, context and moment, and otherwise replaces it.
 func (s *Service) ImportReadings(
@@ -108,7 +108,7 @@ func (s *Service) ImportReadings(
 			return nil, err
 		}
 		for i := range drafts {
-			c.note(in.take(&drafts[i]))
+			c.note(in.importDraft(&drafts[i]))
 			c.at("checked", i+1, len(drafts))
 		}
 		if trial || c.done.Refused > 0 {
@@ -129,7 +129,7 @@ func (i Imported) written(change int64, err error) (Imported, error) {
 	return i, err
 }
 
-// taker holds what drafts are held against.
+// taker holds what drafts are compared with.
 type taker struct {
 	*Service
 	who     *access.Actor
@@ -143,8 +143,8 @@ type taker struct {
 	rows    []store.ReadingRow
 }
 
-// take works out what becomes of one draft.
-func (in *taker) take(d *imports.Draft) Outcome {
+// importDraft works out the outcome of one draft.
+func (in *taker) importDraft(d *imports.Draft) Outcome {
 	o := Outcome{
 		Line:      d.Line,
 		Fate:      FateRefused,

@@ -141,7 +141,7 @@ func TestImportReadings(t *testing.T) {
 		t.Errorf("%d readings after a file with bad rows: it is all or nothing", n)
 	}
 
-	// A lead takes in what somebody else measured.
+	// A lead imports what somebody else measured.
 	expect(
 		marit,
 		head+quaymark+",browser-start,bench-new,2026-11-18T11:00:00Z,3 3 3,,odile,\n",

@@ -28,7 +28,7 @@ func (l *Ledger) Made(ctx context.Context, id store.WriteID) (*Made, error) {
 	return m, nil
 }
 
-// KeepAnswer keeps what was answered to a write, for whoever asks for it once more.
+// KeepAnswer keeps what was answered to a write, for the caller for it once more.
 func (l *Ledger) KeepAnswer(ctx context.Context, id store.WriteID, status int, answer []byte) error {
 	return l.Store.KeepAnswer(ctx, id, status, answer)
 }

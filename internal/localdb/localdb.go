@@ -292,7 +292,7 @@ func program(names ...string) (string, error) {
 	)
 }
 
-// tail is the end of a log. Whoever runs the server can put something else in the
+// tail is the end of a log. Anyone who runs the server can put something else in the
 // log's place, so that a link is not followed.
 func tail(file string) string {
 	f, err := os.OpenFile(file, os.O_RDONLY|syscall.O_NOFOLLOW, 0)

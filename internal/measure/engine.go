@@ -47,7 +47,7 @@ type Bench struct {
 	boot      string
 }
 
-// New prepares to measure criteria of a checklist, all of which have a procedure, and takes in what the journal has of
+// New prepares to measure criteria of a checklist, all of which have a procedure, and imports what the journal has of
 // them.
 func New(list *checklist.Checklist, criteria []*checklist.Criterion, j *Journal, m Machine) *Bench {
 	b := &Bench{
@@ -59,7 +59,7 @@ func New(list *checklist.Checklist, criteria []*checklist.Criterion, j *Journal,
 	}
 	for i := range j.Entries {
 		if t := b.task(j.Entries[i].Criterion); t != nil && j.Entries[i].Session == "" {
-			t.take(&j.Entries[i])
+			t.addEntry(&j.Entries[i])
 		}
 	}
 	return b
@@ -127,7 +127,7 @@ func (b *Bench) References() (sessions []string, tasks []*Task) {
 		if n := len(sessions); n == 0 || sessions[n-1] != e.Session {
 			sessions, tasks = append(sessions, e.Session), append(tasks, newTask(b.list, b.Reference))
 		}
-		tasks[len(tasks)-1].take(e)
+		tasks[len(tasks)-1].addEntry(e)
 	}
 	for i := len(tasks) - 1; i >= 0; i-- {
 		if len(tasks[i].Values) == 0 {
@@ -172,7 +172,7 @@ func (b *Bench) run(ctx context.Context, t *Task, session string) error {
 	if err := b.Journal.Add(e); err != nil {
 		return err
 	}
-	t.take(&e)
+	t.addEntry(&e)
 	b.Progress(t, &e)
 	if stop != "" {
 		return &Stopped{stop}
@@ -180,7 +180,7 @@ func (b *Bench) run(ctx context.Context, t *Task, session string) error {
 	return nil
 }
 
-// Receive takes in a run that was made elsewhere.
+// Receive imports a run that was made elsewhere.
 func (b *Bench) Receive(e Entry) error {
 	if e.Session != "" {
 		return b.Journal.Add(e)
@@ -192,7 +192,7 @@ func (b *Bench) Receive(e Entry) error {
 	if err := b.Journal.Add(e); err != nil {
 		return err
 	}
-	t.take(&e)
+	t.addEntry(&e)
 	b.Progress(t, &e)
 	return nil
 }

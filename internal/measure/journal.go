@@ -115,13 +115,13 @@ func (j *Journal) read() error {
 			return fmt.Errorf("line %d: %w", n, err)
 		}
 		whole += int64(len(line))
-		if err := j.take(n, bytes.TrimSpace(line)); err != nil {
+		if err := j.readLine(n, bytes.TrimSpace(line)); err != nil {
 			return fmt.Errorf("line %d: %w", n, err)
 		}
 	}
 }
 
-func (j *Journal) take(n int, line []byte) error {
+func (j *Journal) readLine(n int, line []byte) error {
 	if n == 1 {
 		if err := json.Unmarshal(line, &j.Header); err != nil || j.Header.Format != JournalFormat {
 			return errors.New("this is not a journal of dtally measure")

@@ -37,7 +37,7 @@ func (m Machine) text(name string) string {
 	return strings.TrimSpace(string(data))
 }
 
-func (m Machine) number(name string) (float64, bool) {
+func (m Machine) readNumber(name string) (float64, bool) {
 	x, err := strconv.ParseFloat(m.text(name), 64)
 	return x, err == nil
 }
@@ -77,17 +77,17 @@ func (m Machine) look() look {
 		battery:  m.onBattery(),
 		governor: m.text("sys/devices/system/cpu/cpu0/cpufreq/scaling_governor"),
 	}
-	most, ok := m.number("sys/devices/system/cpu/cpu0/cpufreq/cpuinfo_max_freq")
-	if allowed, told := m.number("sys/devices/system/cpu/cpu0/cpufreq/scaling_max_freq"); ok && told && most > 0 {
+	most, ok := m.readNumber("sys/devices/system/cpu/cpu0/cpufreq/cpuinfo_max_freq")
+	if allowed, told := m.readNumber("sys/devices/system/cpu/cpu0/cpufreq/scaling_max_freq"); ok && told && most > 0 {
 		l.capped = allowed / most
 	}
 	for _, zone := range m.glob("sys/class/thermal/thermal_zone*/temp") {
-		if x, ok := m.number(zone); ok {
+		if x, ok := m.readNumber(zone); ok {
 			l.celsius = max(l.celsius, x/1000)
 		}
 	}
 	for _, counter := range m.glob("sys/devices/system/cpu/cpu*/thermal_throttle/*_throttle_count") {
-		if x, ok := m.number(counter); ok {
+		if x, ok := m.readNumber(counter); ok {
 			l.throttled += x
 		}
 	}
@@ -111,7 +111,7 @@ func (m Machine) onBattery() bool {
 		case "Battery":
 			battery = battery || m.text(folder+"/scope") != "Device" // that of a mouse is not the machine's
 		case "Mains", "USB":
-			x, ok := m.number(folder + "/online")
+			x, ok := m.readNumber(folder + "/online")
 			mains, online = mains || ok, online || ok && x > 0
 		}
 	}
@@ -173,7 +173,7 @@ func (m Machine) field(file, word string) float64 {
 func (m Machine) Joules() (joules float64, ok bool) {
 	for _, zone := range m.glob("sys/class/powercap/*:*/energy_uj") {
 		if strings.HasPrefix(m.text(filepath.Dir(zone)+"/name"), "package") {
-			x, read := m.number(zone)
+			x, read := m.readNumber(zone)
 			joules, ok = joules+x/1e6, ok || read
 		}
 	}
@@ -184,7 +184,7 @@ func (m Machine) Joules() (joules float64, ok bool) {
 func (m Machine) wraps() (joules float64) {
 	for _, zone := range m.glob("sys/class/powercap/*:*/max_energy_range_uj") {
 		if strings.HasPrefix(m.text(filepath.Dir(zone)+"/name"), "package") {
-			x, _ := m.number(zone)
+			x, _ := m.readNumber(zone)
 			joules += x / 1e6
 		}
 	}

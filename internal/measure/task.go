@@ -61,8 +61,8 @@ func newTask(list *checklist.Checklist, c *checklist.Criterion) *Task {
 	}}
 }
 
-// take takes in a run of the criterion.
-func (t *Task) take(e *Entry) {
+// addEntry adds a run of the criterion.
+func (t *Task) addEntry(e *Entry) {
 	if e.Wall > 0 {
 		t.Walls = append(t.Walls, e.Wall)
 	}
@@ -248,7 +248,7 @@ func Unmet(list *checklist.Checklist, p *checklist.Procedure, m Machine, kit str
 		}
 	}
 	for _, name := range p.Kit {
-		if err := sound(list, name, kit); errors.Is(err, os.ErrNotExist) {
+		if err := verifyTestFile(list, name, kit); errors.Is(err, os.ErrNotExist) {
 			return fmt.Sprintf("the test file %s is not in %s", name, kit)
 		} else if err != nil {
 			return fmt.Sprintf("the test file %s %v", name, err)
@@ -257,8 +257,8 @@ func Unmet(list *checklist.Checklist, p *checklist.Procedure, m Machine, kit str
 	return ""
 }
 
-// sound holds a test file against what the checklist names.
-func sound(list *checklist.Checklist, name, kit string) error {
+// verifyTestFile holds a test file against what the checklist names.
+func verifyTestFile(list *checklist.Checklist, name, kit string) error {
 	i := slices.IndexFunc(list.Kit, func(f checklist.KitFile) bool { return f.Name == name })
 	if i < 0 {
 		return errors.New("is not named by the checklist")

@@ -173,5 +173,5 @@ func (s *Service) deliveriesOf(changes []store.Change, hooks []Hook) ([]Delivery
 	return all, nil
 }
 
-// now is the real time, which what is sent goes by: the demo's clock stands still.
+// now is the real time, for what is sent: the clock of the demo stands still.
 func now() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }

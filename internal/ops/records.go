@@ -24,7 +24,7 @@ func open(ctx context.Context, s *Settings) (*records, error) {
 	return whole(ctx)(reach(ctx, s))
 }
 
-// openToServe is open for the service, which runs a private database by itself and makes one where there is none.
+// openToServe is open for the service, which runs a private database by itself and makes one if there is none.
 func openToServe(ctx context.Context, s *Settings) (*records, error) {
 	if s.Data == "" {
 		return open(ctx, s)

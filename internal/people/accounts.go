@@ -71,9 +71,9 @@ func (s *Service) FirstPerson(ctx context.Context, p store.Person, password stri
 func (s *Service) addPerson(ctx context.Context, who *access.Actor, p store.Person, password string) (int64, error) {
 	var book fault.Book
 	checklist.NoteKey(&book, "name", p.Name)
-	sound(&book, &p)
+	validatePerson(&book, &p)
 	if password != "" {
-		soundPassword(&book, password, &p)
+		validatePassword(&book, password, &p)
 	}
 	if err := problem.From("the account", book.List()); err != nil {
 		return 0, err
@@ -93,8 +93,8 @@ func (s *Service) addPerson(ctx context.Context, who *access.Actor, p store.Pers
 	})
 }
 
-// sound checks what an account says, and puts its roles in order.
-func sound(book *fault.Book, p *store.Person) {
+// validatePerson checks what an account says, and puts its roles in order.
+func validatePerson(book *fault.Book, p *store.Person) {
 	if p.Title = strings.TrimSpace(p.Title); p.Title == "" {
 		book.Field("title", "must be the display name")
 	}
@@ -126,7 +126,7 @@ func (s *Service) EditPerson(
 	if changed.Name != old.Name {
 		checklist.NoteKey(&book, "name", changed.Name)
 	}
-	sound(&book, &changed)
+	validatePerson(&book, &changed)
 	if err := problem.From("the account", book.List()); err != nil {
 		return 0, err
 	}

@@ -69,7 +69,7 @@ func called(names []string) []string {
 	return all
 }
 
-func soundPassword(book *fault.Book, password string, p *store.Person) {
+func validatePassword(book *fault.Book, password string, p *store.Person) {
 	if why := Judge(password, p.Name, p.Title).Fault; why != "" {
 		book.Field("password", "%s", why)
 	}
@@ -77,7 +77,7 @@ func soundPassword(book *fault.Book, password string, p *store.Person) {
 
 // hashed is the hash of a new password, in the turn that it has.
 func hashed(ctx context.Context, password string) (string, error) {
-	done, err := hashing.take(ctx, hashPatience)
+	done, err := hashing.acquire(ctx, hashPatience)
 	if err != nil {
 		return "", err
 	}

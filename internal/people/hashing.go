@@ -27,8 +27,8 @@ func newTurns(in, waiting int) *turns {
 	return &turns{make(chan struct{}, in), make(chan struct{}, in+waiting)}
 }
 
-// take waits for a turn, at most for a while; done ends it. It fails at once where too many wait already.
-func (t *turns) take(ctx context.Context, patience time.Duration) (done func(), err error) {
+// acquire waits for a turn, at most for a while; done ends it. It fails at once where too many wait already.
+func (t *turns) acquire(ctx context.Context, patience time.Duration) (done func(), err error) {
 	busy := problem.New(problem.Unavailable, "too many people are signing in; try again shortly")
 	select {
 	case t.waiting <- struct{}{}:

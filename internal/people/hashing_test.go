@@ -17,7 +17,7 @@ func TestTurns(t *testing.T) {
 	var everybody sync.WaitGroup
 	for range all {
 		everybody.Go(func() {
-			done, err := turns.take(context.Background(), time.Minute)
+			done, err := turns.acquire(context.Background(), time.Minute)
 			if err != nil {
 				refused.Add(1)
 				return
@@ -43,19 +43,19 @@ func TestTurns(t *testing.T) {
 		t.Errorf("%d are served, at most %d at once", served.Load(), most.Load())
 	}
 	// Who waits too long, or leaves, gives the place back.
-	done, err := turns.take(context.Background(), time.Minute)
+	done, err := turns.acquire(context.Background(), time.Minute)
 	if err != nil {
 		t.Fatal("no turn is left:", err)
 	}
-	second, _ := turns.take(context.Background(), time.Minute)
+	second, _ := turns.acquire(context.Background(), time.Minute)
 	for range 2 * waiting {
-		if _, err := turns.take(context.Background(), time.Millisecond); err == nil {
+		if _, err := turns.acquire(context.Background(), time.Millisecond); err == nil {
 			t.Fatal("a third is let in")
 		}
 	}
 	done()
 	second()
-	if done, err = turns.take(context.Background(), time.Millisecond); err != nil {
+	if done, err = turns.acquire(context.Background(), time.Millisecond); err != nil {
 		t.Error("places are lost:", err)
 	} else {
 		done()

@@ -95,7 +95,7 @@ func (s *Service) ChangePassword(ctx context.Context, who *access.Actor, before,
 		return err
 	}
 	var book fault.Book
-	soundPassword(&book, password, &p)
+	validatePassword(&book, password, &p)
 	if password == before {
 		book.Field("password", "is your current password")
 	}
@@ -123,7 +123,7 @@ func (s *Service) setPassword(
 	ctx context.Context, who *access.Actor, p *store.Person, password, done string, first func(*store.Tx) error,
 ) (int64, error) {
 	var book fault.Book
-	soundPassword(&book, password, p)
+	validatePassword(&book, password, p)
 	if err := problem.From("the password", book.List()); err != nil {
 		return 0, err
 	}

@@ -36,7 +36,7 @@ func (m Machine) SetRoles(ctx context.Context, name string, roles []access.Role)
 	changed := old
 	changed.Roles = roles
 	var book fault.Book
-	sound(&book, &changed)
+	validatePerson(&book, &changed)
 	if err := problem.From("the account", book.List()); err != nil {
 		return err
 	}

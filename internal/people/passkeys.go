@@ -254,7 +254,7 @@ func (s *Service) Passkeys(ctx context.Context, who *access.Actor, name string) 
 	return all, codes, p, nil
 }
 
-// DropPasskey takes one of somebody's passkeys away: one's own within ten minutes of showing who one is, an
+// DropPasskey removes a passkey of a person: one's own within ten minutes of the last proof, an
 // administrator everybody's. With the last one go the recovery codes.
 func (s *Service) DropPasskey(ctx context.Context, who *access.Actor, name, id string) error {
 	p, err := s.lookingAfter(ctx, who, name)

@@ -86,7 +86,7 @@ func (s *Service) SetUp(ctx context.Context, code, password string, with SetUp, 
 	if err := s.mayTry(ctx, triedCode, from); err != nil {
 		return Begun{}, err
 	}
-	if err := with.sound(password); err != nil {
+	if err := with.validate(password); err != nil {
 		return Begun{}, err
 	}
 	hash, err := hashed(ctx, password)
@@ -154,8 +154,8 @@ func pointers(all []Account) []*Account {
 	return out
 }
 
-// sound names everything that is wrong with what a service is to begin with.
-func (w *SetUp) sound(password string) error {
+// validate reports every fault of what a service is to begin with.
+func (w *SetUp) validate(password string) error {
 	var book fault.Book
 	w.Team = strings.TrimSpace(w.Team)
 	if w.Team == "" || len(w.Team) > ledger.LongestTeam {
@@ -165,14 +165,14 @@ func (w *SetUp) sound(password string) error {
 		w.First.Roles = append(w.First.Roles, access.Administrator)
 	}
 	checklist.NoteKey(&book, "name", w.First.Name)
-	sound(&book, &w.First)
-	soundPassword(&book, password, &w.First)
+	validatePerson(&book, &w.First)
+	validatePassword(&book, password, &w.First)
 	names := map[string]bool{w.First.Name: true}
 	book.In("people", func() {
 		for i := range w.Others {
 			book.In(i, func() {
 				checklist.NoteKey(&book, "name", w.Others[i].Name)
-				sound(&book, &w.Others[i])
+				validatePerson(&book, &w.Others[i])
 				if names[w.Others[i].Name] {
 					book.Field("name", "%s is duplicated", w.Others[i].Name)
 				}

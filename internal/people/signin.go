@@ -97,7 +97,7 @@ func (s *Service) checked(ctx context.Context, name, password string, from Place
 
 // tried counts one attempt and reports whether the password is right.
 func (s *Service) tried(ctx context.Context, p *store.Person, name, password string, from Place) (bool, error) {
-	done, err := hashing.take(ctx, hashPatience)
+	done, err := hashing.acquire(ctx, hashPatience)
 	if err != nil {
 		return false, err
 	}

@@ -250,7 +250,7 @@ func (s *Service) Identities(ctx context.Context, who *access.Actor, name string
 	return all, nil
 }
 
-// Unlink forgets who somebody is at a provider: one's own within ten minutes of showing who one is, an administrator
+// Unlink removes the link of an account to a provider: one's own within ten minutes of the last proof, an administrator
 // everybody's.
 func (s *Service) Unlink(ctx context.Context, who *access.Actor, name, provider string) error {
 	p, err := s.lookingAfter(ctx, who, name)

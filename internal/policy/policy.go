@@ -59,7 +59,7 @@ func (s *Service) SetRules(ctx context.Context, who *access.Actor, v ledger.Vers
 	if p.Team = strings.TrimSpace(p.Team); len(p.Team) > ledger.LongestTeam {
 		book.Field("team", "must have at most %d bytes", ledger.LongestTeam)
 	}
-	soundComponents(&book, p.Components)
+	validateComponents(&book, p.Components)
 	if err := problem.From("the settings", book.List()); err != nil {
 		return 0, err
 	}
@@ -82,16 +82,16 @@ func (s *Service) SetRules(ctx context.Context, who *access.Actor, v ledger.Vers
 	})
 }
 
-// soundComponents checks lists of versions and puts each in the order of days.
-func soundComponents(book *fault.Book, components []comparing.Component) {
+// validateComponents checks lists of versions and puts each in the order of days.
+func validateComponents(book *fault.Book, components []comparing.Component) {
 	book.In("components", func() {
 		for i := range components {
-			book.In(i, func() { soundComponent(book, components, i) })
+			book.In(i, func() { validateComponent(book, components, i) })
 		}
 	})
 }
 
-func soundComponent(book *fault.Book, components []comparing.Component, i int) {
+func validateComponent(book *fault.Book, components []comparing.Component, i int) {
 	c := &components[i]
 	if c.Fact == "" || len(c.Fact) > 64 {
 		book.Field("fact", "must be the key of a fact, of 1 to 64 bytes")

@@ -58,7 +58,7 @@ func (f *Folder) List() ([]Program, error) {
 	return all, nil
 }
 
-// Find returns the program for an architecture; ok is false where there is none.
+// Find returns the program for an architecture; ok is false if there is none.
 func (f *Folder) Find(arch string) (p Program, ok bool, err error) {
 	if f.Path == "" || !slices.Contains(Architectures, arch) {
 		return p, false, nil

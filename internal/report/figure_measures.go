@@ -160,7 +160,7 @@ func (l *layout) legend(sheet *figure.Sheet, f frame, rigs []string) vg.Length {
 	return y + line/2
 }
 
-// ratio is a row's value to its baseline's, above 1 being better; 0 where there is none.
+// ratio is a row's value to its baseline's, above 1 being better; 0 if there is none.
 func ratio(r *comparing.Row, better string) float64 { return turned(r.Value, r.BaselineValue, better) }
 
 func turned(value, base *float64, better string) float64 {

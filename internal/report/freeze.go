@@ -43,7 +43,7 @@ type Frozen struct {
 	Files    []File
 }
 
-// File finds a form by its name; nil where there is none.
+// File finds a form by its name; nil if there is none.
 func (f *Frozen) File(name string) *File {
 	if i := slices.IndexFunc(f.Files, func(x File) bool { return x.Name == name }); i >= 0 {
 		return &f.Files[i]
@@ -123,7 +123,7 @@ func downloads(address func(name string) string) []Download {
 	return out
 }
 
-// Preview is the page of a report in the making.
+// Preview is the page of a draft of a report.
 func Preview(d *Document, r *reporting.Results, pictures map[string][]byte) ([]byte, error) {
 	d.Question = r.Question
 	return writePage(pageOf{Document: d, Sections: Lay(d, r), pictures: pictures})

@@ -141,8 +141,8 @@ func of(c *scoring.Scorecard, criterion string) *scoring.CriterionScore {
 	return nil
 }
 
-// standing says why an edition is not ranked; empty where it is.
-func (l *layout) standing(v *reporting.View, edition string) string {
+// placeWords says why an edition is not ranked; empty where it is.
+func (l *layout) placeWords(v *reporting.View, edition string) string {
 	for _, p := range v.Ranking.Provisional {
 		if p.Edition == edition {
 			return fmt.Sprintf(

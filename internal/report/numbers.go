@@ -38,7 +38,7 @@ func signed(x *float64) string {
 }
 
 // number writes a measured value.
-func number(x *float64) string { return minus(numerals.Value(x)) }
+func formatNumber(x *float64) string { return minus(numerals.Value(x)) }
 
 // minus sets the sign that is as wide as a digit.
 func minus(s string) string { return strings.Replace(s, "-", "−", 1) }

@@ -40,7 +40,7 @@ func (l *layout) caveats(s *Section) {
 					x,
 					edition,
 					fmt.Sprintf(
-						"%s %s subtracted from every run, %s", number(&x.Adjustment.Amount), c.Unit, x.Adjustment.Reason,
+						"%s %s subtracted from every run, %s", formatNumber(&x.Adjustment.Amount), c.Unit, x.Adjustment.Reason,
 					),
 				),
 			)
@@ -248,7 +248,7 @@ func (l *layout) uncounted(s *Section) []Item {
 func (l *layout) apart(s *Section) []Item {
 	var items []Item
 	for _, d := range l.Quality.Disagreements {
-		says := fmt.Sprintf("grades %s apart", number(&d.Spread))
+		says := fmt.Sprintf("grades %s apart", formatNumber(&d.Spread))
 		items = append(items, Item{l.Name(d.Edition), l.criterion(d.Criterion) + ": " + sentence(says)})
 		s.Data.Add("reviewers apart", d.Edition, d.Criterion, "", says)
 	}
@@ -259,7 +259,7 @@ func (l *layout) changed(s *Section) []Item {
 	var items []Item
 	for i := range l.Quality.Changed {
 		x := &l.Quality.Changed[i]
-		says := fmt.Sprintf("from %s to %s", number(&x.From), number(&x.To))
+		says := fmt.Sprintf("from %s to %s", formatNumber(&x.From), formatNumber(&x.To))
 		items = append(items, Item{l.Name(x.Edition), l.criterion(x.Criterion) + ": " + sentence(says)})
 		s.Data.Add("grade changed", x.Edition, x.Criterion, "", says)
 	}
@@ -296,7 +296,7 @@ func (l *layout) flagged(s *Section) []Item {
 	v := l.main()
 	for i := range v.Cards {
 		c := &v.Cards[i]
-		if why := l.standing(v, c.Edition); why != "" {
+		if why := l.placeWords(v, c.Edition); why != "" {
 			add(c.Edition, why)
 		}
 		for _, f := range l.flags(c) {

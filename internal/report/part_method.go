@@ -87,7 +87,7 @@ func (l *layout) boots() string {
 			"one start are not independent. If both sides have at least four starts, the medians of the "+
 			"starts decide whether a difference is too close to call (Kalibera and Jones, ISMM 2013); a "+
 			"value with fewer starts is marked.",
-		number(ptr(float64(known))), plural(len(starts), "start", "starts"),
+		formatNumber(ptr(float64(known))), plural(len(starts), "start", "starts"),
 	)
 }
 
@@ -159,7 +159,7 @@ func (l *layout) checklist(s *Section) {
 			gate, must := v.Audience.Gate(c)
 			weight, reach := "–", "–"
 			if c.Scored() {
-				weight = number(ptr(v.Audience.CriterionWeight(c)))
+				weight = formatNumber(ptr(v.Audience.CriterionWeight(c)))
 			}
 			if must {
 				reach = oneDecimalOf(gate)
@@ -216,7 +216,7 @@ func (l *layout) rigs(s *Section) {
 					cell(memory),
 					cell(none(r.Graphics)),
 					cell(none(r.Storage)),
-					cell(number(&weight)),
+					cell(formatNumber(&weight)),
 				},
 			},
 		)

@@ -103,7 +103,7 @@ func (l *layout) flags(c *scoring.Scorecard) []string {
 func (l *layout) notRanked(s *Section, v *reporting.View) {
 	var items []Item
 	for _, e := range l.Editions { // in the order of their keys
-		if why := l.standing(v, e); why != "" {
+		if why := l.placeWords(v, e); why != "" {
 			items = append(items, Item{l.Name(e), why})
 		}
 	}

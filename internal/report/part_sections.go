@@ -120,7 +120,7 @@ func (l *layout) measures(s *Section) {
 				means,
 				Item{
 					l.Name(m.Edition),
-					number(m.Ratio) + " times as good as " + base + ", the geometric mean over " + plural(
+					formatNumber(m.Ratio) + " times as good as " + base + ", the geometric mean over " + plural(
 						m.Over, "ratio", "ratios",
 					),
 				},
@@ -167,7 +167,7 @@ func (l *layout) measureRow(c *checklist.Criterion, rig string, others []string)
 		}
 		found = true
 		if x.BaselineValue != nil {
-			row.Cells[1].Text = number(x.BaselineValue)
+			row.Cells[1].Text = formatNumber(x.BaselineValue)
 		}
 		row.Cells = append(row.Cells, measureCell(x))
 	}
@@ -196,9 +196,9 @@ func verdictCell(x *comparing.Row) Cell {
 	case x.Value == nil:
 		return Cell{Small: string(x.Verdict) + ": " + x.Reason}
 	case x.Verdict == comparing.TooClose && x.Difference != nil && *x.Difference == 0:
-		return Cell{Text: number(x.Value), Small: "equal"}
+		return Cell{Text: formatNumber(x.Value), Small: "equal"}
 	case x.Verdict == comparing.TooClose:
-		return Cell{Text: number(x.Value), Small: "too close to call"}
+		return Cell{Text: formatNumber(x.Value), Small: "too close to call"}
 	}
-	return Cell{Text: number(x.Value), Small: percent(x.Percent) + " " + string(x.Verdict)}
+	return Cell{Text: formatNumber(x.Value), Small: percent(x.Percent) + " " + string(x.Verdict)}
 }

@@ -124,7 +124,7 @@ func factSaid(f *reading.Fact) string {
 	case f.Sort == reading.FactList:
 		return strings.Join(f.List, ", ")
 	case f.Sort == reading.FactNumber:
-		return number(&f.Number)
+		return formatNumber(&f.Number)
 	}
 	return f.Text
 }

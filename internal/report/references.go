@@ -288,7 +288,7 @@ func valueOf(r *filler, v *reporting.View, w []string) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	return strings.TrimSpace(number(x.Value) + " " + unit), nil
+	return strings.TrimSpace(formatNumber(x.Value) + " " + unit), nil
 }
 
 // changeOf says a difference the only way that is fair: with its base, in words, and

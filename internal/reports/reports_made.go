@@ -188,7 +188,7 @@ func (s *Service) compose(ctx context.Context, spec *reporting.Spec) (*Made, err
 	return m, err
 }
 
-// asked settles what a report asks: the editions that stand, those that do not, and
+// asked settles what a report asks: the editions with an accepted review, those that do not, and
 // whose eyes it looks through.
 func asked(
 	state *ledger.Records,

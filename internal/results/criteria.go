@@ -93,7 +93,7 @@ func Rigs(all []catalogue.Rig) *tables.Table {
 	return t
 }
 
-// some is a number that is none where it is 0.
+// some is nil if the number is 0.
 func some(n int) any {
 	if n == 0 {
 		return nil

@@ -181,7 +181,7 @@ func (c *carrier) allLeft() ([]*store.Review, error) {
 	for i := range c.all {
 		r := &c.all[i]
 		version, older := c.olderVersion(r)
-		if !older || !stands(r) || !c.latest(r) || (c.reviewed(r.Edition) && !c.waits(r)) {
+		if !older || !isCurrent(r) || !c.latest(r) || (c.reviewed(r.Edition) && !c.waits(r)) {
 			continue
 		}
 		before := slices.IndexFunc(chosen, func(x *store.Review) bool { return x.Edition == r.Edition })
@@ -240,7 +240,7 @@ func (c *carrier) carried(r *store.Review) string {
 }
 
 // waits reports whether r was carried over before and its new review is to be accepted.
-func (c *carrier) waits(r *store.Review) bool { return c.accept && stands(r) && c.open(r) != nil }
+func (c *carrier) waits(r *store.Review) bool { return c.accept && isCurrent(r) && c.open(r) != nil }
 
 // open is the review that r was carried over to and that nobody has accepted yet.
 func (c *carrier) open(r *store.Review) *store.Review {
@@ -260,7 +260,7 @@ func (c *carrier) reviewed(edition string) bool {
 // latest reports whether no later review of the same edition and version stands.
 func (c *carrier) latest(r *store.Review) bool {
 	return !slices.ContainsFunc(c.all, func(x store.Review) bool {
-		return x.Edition == r.Edition && x.Checklist == r.Checklist && stands(&x) &&
+		return x.Edition == r.Edition && x.Checklist == r.Checklist && isCurrent(&x) &&
 			(x.Accepted.After(r.Accepted) || (x.Accepted.Equal(r.Accepted) && x.ID > r.ID))
 	})
 }
@@ -276,7 +276,7 @@ func (c *carrier) prepare(ctx context.Context, r *store.Review) (carryMove, erro
 	var readings []reading.Reading
 	known, replaced := map[string]bool{}, map[string]bool{}
 	for x := r; x != nil; x = c.find(x.Continues) {
-		own, err := c.ledger.Store.Readings(ctx, x.ID, stands(x))
+		own, err := c.ledger.Store.Readings(ctx, x.ID, isCurrent(x))
 		if err != nil {
 			return m, ledger.Failed(err, "reading readings")
 		}
@@ -287,7 +287,7 @@ func (c *carrier) prepare(ctx context.Context, r *store.Review) (carryMove, erro
 			known[one.ID], replaced[one.Replaces] = true, true
 			readings = append(readings, one)
 		}
-		written, err := c.ledger.Store.Entries(ctx, x.ID, stands(x))
+		written, err := c.ledger.Store.Entries(ctx, x.ID, isCurrent(x))
 		if err != nil {
 			return m, ledger.Failed(err, "reading a review's record")
 		}
@@ -318,7 +318,7 @@ func (c *carrier) prepare(ctx context.Context, r *store.Review) (carryMove, erro
 	}
 	own := func(x reading.Reading) bool { return x.Reviewer == c.notAlone }
 	alone := c.notAlone != "" && !slices.ContainsFunc(m.readings, func(x reading.Reading) bool { return !own(x) })
-	if c.accept && m.Unchanged && stands(r) && !alone {
+	if c.accept && m.Unchanged && isCurrent(r) && !alone {
 		m.Accepted = true
 		m.open = c.open(r)
 	}

@@ -25,7 +25,7 @@ type ControlSample struct {
 	Value float64 // the median of its runs
 }
 
-// RigControl charts the reference of a rig over all reviews. Whoever may not see work sees what acceptances have
+// RigControl charts the reference of a rig over all reviews. Anyone who may not see work sees what acceptances have
 // pinned. Readings of versions that take the reference otherwise are left out, and those that were disturbed or
 // replaced.
 func (s *Service) RigControl(

@@ -44,7 +44,7 @@ func (s *Service) desk(
 	return answers.OnDesk(ctx, state, r.Standing(readings, nil), ranked)
 }
 
-// Doubts is what there is to look into in one review as it stands on the desk.
+// Doubts is what needs attention in one review as it stands on the desk.
 func (s *Service) Doubts(
 	ctx context.Context,
 	who *access.Actor,

@@ -22,7 +22,7 @@ type EarlierFinding struct {
 	FollowedBy string
 }
 
-// Unfollowed gives the findings that stand for the release before, along the
+// Unfollowed gives the current findings for the release before, along the
 // edition's line, and what this review says became of each. Those that were found
 // to be fixed there are left out.
 func (s *Service) Unfollowed(ctx context.Context, who *access.Actor, review string) ([]EarlierFinding, error) {

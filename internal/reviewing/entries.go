@@ -55,7 +55,7 @@ func (s *Service) PutEntry(
 	if err != nil {
 		return 0, err
 	}
-	if err := k.sound(ctx, &e); err != nil {
+	if err := k.validateEntry(ctx, &e); err != nil {
 		return 0, err
 	}
 	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
@@ -226,9 +226,9 @@ func (k *keeper) mayChange(old *EntryRecord, v ledger.Version) error {
 	return err
 }
 
-// sound names everything that is wrong with an entry, and fills in what is told
+// validateEntry reports every fault of an entry, and fills in what is told
 // from a file's content.
-func (k *keeper) sound(ctx context.Context, e *reading.Entry) error {
+func (k *keeper) validateEntry(ctx context.Context, e *reading.Entry) error {
 	var book fault.Book
 	reading.ValidateEntry(e, k.list, &book)
 	part, head := e.Part()

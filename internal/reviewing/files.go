@@ -85,7 +85,7 @@ type Kept struct {
 	Change int64 // 0: it was here before
 }
 
-// PutFile keeps a file under the SHA-256 of its content. Whoever knows it names it,
+// PutFile keeps a file under the SHA-256 of its content. Anyone who knows it names it,
 // so that a damaged upload is told; an empty name takes what comes. Putting the same
 // file again does no harm.
 func (s *Service) PutFile(ctx context.Context, who *access.Actor, name string, content io.Reader) (Kept, error) {

@@ -48,7 +48,7 @@ func (s *Service) RecordBatch(
 	keys := make([]string, len(b.States))
 	for i := range b.States {
 		states[i].System, keys[i] = &b.States[i].System, b.States[i].System.ID
-		if err := collect(k.sound(ctx, &states[i]), fmt.Sprintf("/states/%d", i), &faults); err != nil {
+		if err := collect(k.validateEntry(ctx, &states[i]), fmt.Sprintf("/states/%d", i), &faults); err != nil {
 			return nil, 0, err
 		}
 	}

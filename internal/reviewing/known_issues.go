@@ -49,7 +49,7 @@ func (s *Service) KnownIssue(ctx context.Context, who *access.Actor, key string)
 
 // AddKnownIssue adds a known issue.
 func (s *Service) AddKnownIssue(ctx context.Context, who *access.Actor, t *reading.KnownIssue) (int64, error) {
-	if err := s.soundKnownIssue(who, t); err != nil {
+	if err := s.validateKnownIssue(who, t); err != nil {
 		return 0, err
 	}
 	return s.ledger.Write(ctx, who, func(tx *store.Tx) error {
@@ -67,7 +67,7 @@ func (s *Service) EditKnownIssue(
 	v ledger.Version,
 	t *reading.KnownIssue,
 ) (int64, error) {
-	if err := s.soundKnownIssue(who, t); err != nil {
+	if err := s.validateKnownIssue(who, t); err != nil {
 		return 0, err
 	}
 	old, err := s.ledger.Store.KnownIssue(ctx, t.Key)
@@ -89,7 +89,7 @@ func (s *Service) EditKnownIssue(
 	})
 }
 
-func (s *Service) soundKnownIssue(who *access.Actor, t *reading.KnownIssue) error {
+func (s *Service) validateKnownIssue(who *access.Actor, t *reading.KnownIssue) error {
 	if err := who.Permit(KeepRecord); err != nil {
 		return err
 	}

@@ -156,7 +156,7 @@ func (in *incoming) record(tx *store.Tx, reviewState, version string) error {
 	return tx.Log("recorded", store.SortReview, in.review, x.ID)
 }
 
-// SoundReading names everything that is wrong with a reading. confirmed lets values
+// SoundReading reports every fault of a reading. confirmed lets values
 // outside the plausible range pass.
 func (s *Service) SoundReading(
 	state *ledger.Records,

@@ -40,7 +40,7 @@ func (s *Service) Reviews(ctx context.Context, who *access.Actor) ([]store.Revie
 // sees reports whether the actor may see a review: the team all, a machine that records in one that one, everybody
 // those that stand.
 func sees(r *store.Review, who *access.Actor) bool {
-	return stands(r) || who.May(access.SeeWork) && (who.Review == "" || who.Review == r.ID)
+	return isCurrent(r) || who.May(access.SeeWork) && (who.Review == "" || who.Review == r.ID)
 }
 
 // ReviewsIn is Reviews of these states alone.
@@ -107,8 +107,8 @@ func (s *Service) Review(ctx context.Context, who *access.Actor, id string) (sto
 	return r, nil
 }
 
-// stands reports whether a review's last acceptance counts in public.
-func stands(r *store.Review) bool { return !r.Accepted.IsZero() && r.State != reading.Withdrawn }
+// isCurrent reports whether a review's last acceptance counts in public.
+func isCurrent(r *store.Review) bool { return !r.Accepted.IsZero() && r.State != reading.Withdrawn }
 
 // Readings lists a review's readings: all for the team, for everybody else those
 // that the last acceptance pinned. Grades that the actor must not see yet are told
@@ -152,7 +152,7 @@ func (s *Service) ReadingsOf(
 	return all, nil
 }
 
-// known gives the readings of those reviews that stand with all that the actor may see in
+// known gives the readings of those current reviews with all that the actor may see in
 // them, which need not be read again, and the ids of the others.
 func (s *Service) known(
 	ctx context.Context, who *access.Actor, ids []string, rooms []reading.Room,

@@ -14,7 +14,7 @@ import (
 
 // TestTransactionsAreNarrow proves from the types that whatever runs inside a transaction
 // asks for no second connection and calls nobody back: no method of the store, the board
-// or the database, and no function that a caller handed over. Otherwise a pool of
+// or the database, and no function that a caller passed on. Otherwise a pool of
 // connections that is used up by transactions waits for itself, and a client that does
 // not read holds the locks of a review.
 func TestTransactionsAreNarrow(t *testing.T) {

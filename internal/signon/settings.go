@@ -65,7 +65,7 @@ func Read(file string) ([]*Provider, error) {
 	}
 	all := make([]*Provider, len(document.Providers))
 	for i, c := range document.Providers {
-		if err := c.sound(); err != nil {
+		if err := c.validate(); err != nil {
 			return nil, fmt.Errorf("single-sign-on: %s: provider %d (%s): %w", file, i+1, c.Key, err)
 		}
 		if slices.ContainsFunc(all[:i], func(p *Provider) bool { return p.Key == c.Key }) {
@@ -76,8 +76,8 @@ func Read(file string) ([]*Provider, error) {
 	return all, nil
 }
 
-// sound names the first thing that is wrong with a provider.
-func (c *Config) sound() error {
+// validate reports the first fault of a provider.
+func (c *Config) validate() error {
 	issuer, err := url.Parse(c.Issuer)
 	switch {
 	case !checklist.ValidKey(c.Key):

@@ -146,7 +146,7 @@ func factOf(words string) *reading.Fact {
 	return &reading.Fact{Text: words}
 }
 
-// Words writes an answer so that Answered reads it back; empty where there is none.
+// Words writes an answer so that Answered reads it back; empty if there is none.
 func Words(a *reading.Answer) string {
 	switch {
 	case a.Grade != nil:

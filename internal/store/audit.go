@@ -11,7 +11,7 @@ import (
 	"time"
 )
 
-// AuditHead is the number and hash of the newest entry; number 0 where there is none.
+// AuditHead is the number and hash of the newest entry; number 0 if there is none.
 func (s *Store) AuditHead(ctx context.Context) (number int64, hash []byte, err error) {
 	err = s.db.QueryRowContext(ctx, `SELECT number, hash FROM audit_head`).Scan(&number, &hash)
 	return number, hash, translate(err)
@@ -175,7 +175,7 @@ func (s *Store) PruneAudit(ctx context.Context, before time.Time) (n int64, err 
 	return n, err
 }
 
-// LastBackup is when the newest backup was made that the audit trail knows of; zero where there is none.
+// LastBackup is when the newest backup was made that the audit trail knows of; zero if there is none.
 func (s *Store) LastBackup(ctx context.Context) (time.Time, error) {
 	var at sql.NullTime
 	err := s.db.QueryRowContext(

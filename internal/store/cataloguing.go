@@ -71,7 +71,7 @@ func (c *Catalogue) loadDistributions(ctx context.Context, q querier) error {
 	)
 }
 
-// Distribution finds a distribution by its key; nil where there is none. It is shared
+// Distribution finds a distribution by its key; nil if there is none. It is shared
 // and must not be altered.
 func (c *Catalogue) Distribution(key string) *catalogue.Distribution {
 	for i := range c.Distributions {

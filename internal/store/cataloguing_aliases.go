@@ -150,7 +150,7 @@ func (t *Tx) CountReadings(rig string) (n int, err error) {
 	return n, translate(err)
 }
 
-// RenameSubjects lets wishes, the lead's order and suggestions go on at another key,
+// RenameSubjects lets requests, the lead's order and suggestions go on at another key,
 // for a thing and all below it. Where both keys have a place, the new one's stays.
 func (t *Tx) RenameSubjects(old, now string) error {
 	for _, table := range []string{"requests", "queue_places", "suggestions"} {

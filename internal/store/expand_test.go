@@ -50,7 +50,7 @@ func TestMigrationsOnlyAdd(t *testing.T) {
 	}
 }
 
-// takesAway is the first part of a migration's way up that takes something away; empty where there is none.
+// takesAway is the first part of a migration's way up that takes something away; empty if there is none.
 func takesAway(migration string) string {
 	up, _, _ := strings.Cut(migration, "-- +goose Down")
 	if found := contracts.FindString(up); found != "" {

@@ -77,7 +77,7 @@ func (a *Asked) enter(t *Tx) error {
 	return err
 }
 
-// committed takes in that the transaction was committed.
+// committed imports that the transaction was committed.
 func (a *Asked) committed(t *Tx) {
 	a.made = Made{Request: a.Request, Number: t.number, Sort: t.sort, Subject: t.subject, made: true}
 }
@@ -143,7 +143,7 @@ func (s *Store) Made(ctx context.Context, id WriteID) (*Made, error) {
 	return m, nil
 }
 
-// KeepAnswer keeps what was answered to a write, for whoever asks for it once more.
+// KeepAnswer keeps what was answered to a write, for the caller for it once more.
 func (s *Store) KeepAnswer(ctx context.Context, id WriteID, status int, answer []byte) error {
 	_, err := s.db.ExecContext(ctx, `UPDATE writes SET status = ?, answer = ? WHERE id = ?`, status, answer, id[:])
 	return translate(err)

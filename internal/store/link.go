@@ -56,7 +56,7 @@ func (l *link) isAway() error {
 	return l.away
 }
 
-// lost takes in that the database is away, and cuts all lines.
+// lost imports that the database is away, and cuts all lines.
 func (l *link) lost(why error) {
 	l.mu.Lock()
 	defer l.mu.Unlock()

@@ -26,7 +26,7 @@ type Series struct {
 	ID, Key, Title string
 }
 
-// ReportDraft is a report in the making.
+// ReportDraft is a draft of a report.
 type ReportDraft struct {
 	Ref
 	Drafted

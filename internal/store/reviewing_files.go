@@ -34,7 +34,7 @@ func (t *Tx) AddFile(hash []byte, content io.Reader) (int64, error) {
 	}
 }
 
-// FileSize is the size of a stored file; ErrNotFound where there is none.
+// FileSize is the size of a stored file; ErrNotFound if there is none.
 func (s *Store) FileSize(ctx context.Context, hash []byte) (size int64, err error) {
 	err = s.db.QueryRowContext(ctx, `SELECT size FROM files WHERE sha256 = ?`, hash).Scan(&size)
 	return size, translate(err)

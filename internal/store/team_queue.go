@@ -7,7 +7,7 @@ import (
 	"time"
 )
 
-// Request is a wish for a review, with everybody who has it.
+// Request is a request for a review, with everybody who has it.
 type Request struct {
 	Ref
 	Subject     string // a key of the catalogue, or words for what is not there
@@ -17,7 +17,7 @@ type Request struct {
 	RequestedBy []Requester
 }
 
-// Requester is somebody's wish.
+// Requester is somebody who requests a review.
 type Requester struct {
 	Person string // empty: a reader without an account
 	Reason string
@@ -70,7 +70,7 @@ func (s *Store) Requests(ctx context.Context) ([]Request, error) {
 	return requests, err
 }
 
-// OpenRequest finds the open request for a subject; ErrNotFound where there is none.
+// OpenRequest finds the open request for a subject; ErrNotFound if there is none.
 // Until the transaction ends, nobody else opens one.
 func (t *Tx) OpenRequest(subject string) (id string, err error) {
 	if err := t.lockQueue(); err != nil {
@@ -86,8 +86,8 @@ func (t *Tx) AddRequest(subject string) (id string, err error) {
 	return id, t.exec(`INSERT INTO requests (id, subject, created) VALUES (?, ?, ?)`, id, subject, t.now)
 }
 
-// AddRequester adds a voice to a request: of the person that writes, or of a reader
-// without an account. A person has one voice: ErrExists.
+// AddRequester adds a requester to a request: of the person that writes, or of a reader
+// without an account. A person requests once: ErrExists.
 func (t *Tx) AddRequester(request, reason string, reader bool) error {
 	person := null(t.person)
 	if reader {

@@ -64,7 +64,7 @@ func (t *Tx) FinishImport(id int64) error {
 	return t.meets(`DELETE FROM pending_imports WHERE id = ? AND NOT abandoned`, id)
 }
 
-// meets runs a statement that meets the row of an import; ErrAbandoned where there is none.
+// meets runs a statement that meets the row of an import; ErrAbandoned if there is none.
 func (t *Tx) meets(query string, id int64) error {
 	res, err := t.ExecContext(t.ctx, query, id)
 	if err != nil {

@@ -8,7 +8,7 @@ import (
 
 // variables is the environment of a session, and whose it is.
 type variables struct {
-	vars map[string]string // nil where there is none
+	vars map[string]string // nil if there is none
 	how  string
 }
 

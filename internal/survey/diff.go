@@ -32,7 +32,7 @@ func Differ(a, b *Survey, all bool) []Difference {
 		if (x == nil && y == nil) || slices.Contains(notApart, k.key) {
 			continue
 		}
-		d := Difference{Key: k.key, Title: k.title, A: told(x), B: told(y)}
+		d := Difference{Key: k.key, Title: k.title, A: factWords(x), B: factWords(y)}
 		d.compare(x, y)
 		if d.Says != "same" || all {
 			differences = append(differences, d)
@@ -41,8 +41,8 @@ func Differ(a, b *Survey, all bool) []Difference {
 	return differences
 }
 
-// told is a fact's value as people read it.
-func told(f *Fact) string {
+// factWords is a fact's value as people read it.
+func factWords(f *Fact) string {
 	switch {
 	case f == nil:
 		return "—"

@@ -37,7 +37,7 @@ func disk(s *System) []Fact {
 	) {
 		how += "; people's folders are in it"
 	}
-	return []Fact{number(key, round(float64(used)/(1<<30), 2), how)}
+	return []Fact{numberFact(key, round(float64(used)/(1<<30), 2), how)}
 }
 
 func (s *System) usage(point string) (uint64, error) {

@@ -119,7 +119,7 @@ func machine(s *System) []Fact {
 	if n == 0 {
 		facts = append(facts, unknown("machine.cores", "/proc/cpuinfo lists none"))
 	} else {
-		facts = append(facts, number("machine.cores", float64(n), "/proc/cpuinfo; threads count"))
+		facts = append(facts, numberFact("machine.cores", float64(n), "/proc/cpuinfo; threads count"))
 	}
 	return facts
 }
@@ -192,5 +192,5 @@ func uptime(s *System) []Fact {
 	if err != nil {
 		return []Fact{unknown("system.uptime", "/proc/uptime cannot be read")}
 	}
-	return []Fact{number("system.uptime", round(x/60, 1), "/proc/uptime")}
+	return []Fact{numberFact("system.uptime", round(x/60, 1), "/proc/uptime")}
 }

@@ -56,7 +56,7 @@ func between(key string, from, to time.Time, what string) Fact {
 			what, took.Hours(),
 		))
 	}
-	return number(key, round(took.Minutes(), 1), "from the file system's making to "+what)
+	return numberFact(key, round(took.Minutes(), 1), "from the file system's making to "+what)
 }
 
 // madeAt is when the file system of the root was made.

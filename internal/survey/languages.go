@@ -30,7 +30,7 @@ func fonts(s *System) []Fact {
 	if !there {
 		return []Fact{text("fonts.files", "none", "no folder of fonts is there")}
 	}
-	return []Fact{number("fonts.files", float64(n), "files in /usr/share/fonts and the person's own folders")}
+	return []Fact{numberFact("fonts.files", float64(n), "files in /usr/share/fonts and the person's own folders")}
 }
 
 func locales(s *System) []Fact {
@@ -57,5 +57,5 @@ func locales(s *System) []Fact {
 			n++
 		}
 	}
-	return append(facts, number("locales.count", float64(n), "locale -a, without C and POSIX"))
+	return append(facts, numberFact("locales.count", float64(n), "locale -a, without C and POSIX"))
 }

@@ -31,7 +31,7 @@ func memory(s *System) []Fact {
 		if math.IsNaN(x) {
 			facts = append(facts, unknown(key, why))
 		} else {
-			facts = append(facts, number(key, mebi(x), how))
+			facts = append(facts, numberFact(key, mebi(x), how))
 		}
 	}
 	const unread = "/proc/meminfo does not show it"
@@ -72,7 +72,7 @@ func resident(s *System) Fact {
 	if sum == 0 {
 		return unknown("memory.resident", "no process shows its VmRSS")
 	}
-	return number(
+	return numberFact(
 		"memory.resident", mebi(sum), "sum of VmRSS over all processes but the survey; what they share counts for each",
 	)
 }

@@ -132,7 +132,7 @@ func packages(s *System) []Fact {
 		if err != nil {
 			facts = append(facts, unknown(key, err.Error()))
 		} else {
-			facts = append(facts, number(key, float64(n), how))
+			facts = append(facts, numberFact(key, float64(n), how))
 		}
 		if f.own {
 			own = append(own, f.title)
@@ -146,7 +146,7 @@ func packages(s *System) []Fact {
 	case failed != nil:
 		facts = append(facts, unknown("packages.count", failed.Error()))
 	default:
-		facts = append(facts, number("packages.count", float64(sum), "the system's own: "+strings.Join(own, ", ")))
+		facts = append(facts, numberFact("packages.count", float64(sum), "the system's own: "+strings.Join(own, ", ")))
 	}
 	return append(facts, lines("packages.formats", there, "databases and tools that are there"))
 }

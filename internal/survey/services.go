@@ -23,7 +23,7 @@ func services(s *System) []Fact {
 		return []Fact{unknown("services.count", err.Error()), unknown("services.names", err.Error())}
 	}
 	names = slices.Compact(slices.Sorted(slices.Values(names)))
-	return []Fact{number("services.count", float64(len(names)), how), lines("services.names", names, how)}
+	return []Fact{numberFact("services.count", float64(len(names)), how), lines("services.names", names, how)}
 }
 
 // running is what the init system says of its services.

@@ -32,7 +32,7 @@ func startUp(s *System) []Fact {
 	sum := 0.0
 	for _, m := range startPart.FindAllStringSubmatch(out, -1) {
 		if key := startKeys[m[2]]; key != "" {
-			facts = append(facts, number(key, seconds(m[1]), how))
+			facts = append(facts, numberFact(key, seconds(m[1]), how))
 			sum += seconds(m[1])
 		}
 	}
@@ -43,12 +43,12 @@ func startUp(s *System) []Fact {
 		first, _, _ := strings.Cut(out, "\n")
 		return []Fact{unknown("start.total", "systemd-analyze says: "+first)}
 	}
-	total := number("start.total", round(sum, 3), how)
+	total := numberFact("start.total", round(sum, 3), how)
 	if strings.Contains(out, "(loader)") {
 		total.How += "; the boot loader's part holds the time that its menu waits"
 	}
 	if m := startGraphical.FindStringSubmatch(out); m != nil {
-		facts = append(facts, number("start.graphical", seconds(m[1]), how+", after the user space began"))
+		facts = append(facts, numberFact("start.graphical", seconds(m[1]), how+", after the user space began"))
 	}
 	return append([]Fact{total}, facts...)
 }

@@ -227,7 +227,7 @@ func text(key, value, how string) Fact {
 	return f
 }
 
-func number(key string, value float64, how string) Fact {
+func numberFact(key string, value float64, how string) Fact {
 	f := blank(key)
 	f.Value, f.How = &reading.Fact{Sort: reading.FactNumber, Number: value}, how
 	return f

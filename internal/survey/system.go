@@ -143,7 +143,7 @@ func (s *System) under(folder string, levels int) []string {
 	return found
 }
 
-// link is what a link says, empty where there is none.
+// link is what a link says, empty if there is none.
 func (s *System) link(name string) string {
 	folder, last := filepath.Split(name)
 	to, err := os.Readlink(filepath.Join(s.path(folder), last))

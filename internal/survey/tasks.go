@@ -58,9 +58,9 @@ func tasks(s *System) []Fact {
 		return []Fact{unknown("tasks.processes", why), unknown("tasks.threads", why), unknown("tasks.kernel", why)}
 	}
 	return []Fact{
-		number("tasks.processes", float64(processes), "/proc, without kernel threads and the survey"),
-		number("tasks.threads", float64(threads), "Threads of these in /proc/*/status"),
-		number("tasks.kernel", float64(kernel), "children of process 2, and it"),
+		numberFact("tasks.processes", float64(processes), "/proc, without kernel threads and the survey"),
+		numberFact("tasks.threads", float64(threads), "Threads of these in /proc/*/status"),
+		numberFact("tasks.kernel", float64(kernel), "children of process 2, and it"),
 	}
 }
 

@@ -102,7 +102,7 @@ func updates(s *System) []Fact {
 			}
 		}
 		return []Fact{
-			number(
+			numberFact(
 				key,
 				float64(n),
 				fmt.Sprintf(

@@ -2,7 +2,7 @@ package tables
 
 import "sync/atomic"
 
-// How many rows are handed over at once, and how many such batches there are.
+// How many rows are passed on at once, and how many such batches there are.
 const (
 	rowsAtOnce = 256
 	batches    = 4

@@ -27,7 +27,7 @@ func WriteBook(w io.Writer, all []*Table) error {
 	})
 	for _, t := range all {
 		s := &sheet{book: b, name: t.Name[:min(len(t.Name), mostNamed)], keys: t.Keys()}
-		err := t.apart(s.take)
+		err := t.apart(s.writeRow)
 		if err == nil {
 			err = s.end()
 		}
@@ -121,7 +121,7 @@ type sheet struct {
 	after     []byte // what ends the sheet
 }
 
-func (s *sheet) take(row []any) error {
+func (s *sheet) writeRow(row []any) error {
 	if s.fractions != nil {
 		return s.write(row)
 	}

@@ -212,12 +212,12 @@ func objectRow(text []byte, line int) Row {
 		row.Fault = "is not a JSON object: " + err.Error()
 		return row
 	}
-	row.take("", v)
+	row.flatten("", v)
 	return row
 }
 
-// take flattens an object, its keys in order.
-func (r *Row) take(prefix string, v map[string]any) {
+// flatten adds an object, its keys in order.
+func (r *Row) flatten(prefix string, v map[string]any) {
 	keys := make([]string, 0, len(v))
 	for k := range v {
 		keys = append(keys, k)
@@ -226,7 +226,7 @@ func (r *Row) take(prefix string, v map[string]any) {
 	for _, k := range keys {
 		switch x := v[k].(type) {
 		case map[string]any:
-			r.take(prefix+k+".", x)
+			r.flatten(prefix+k+".", x)
 		case nil:
 		default:
 			r.names[prefix+k] = len(r.cells)
@@ -294,7 +294,7 @@ func readDocument(in io.Reader, parse func([]byte, any) error) (*Source, error) 
 		n++
 		row := Row{Line: n, names: map[string]int{}}
 		if v, ok := list[n-1].(map[string]any); ok {
-			row.take("", v)
+			row.flatten("", v)
 		} else {
 			row.Fault = "is not an object with named values"
 		}

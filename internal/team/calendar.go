@@ -51,7 +51,7 @@ func (s *Service) Calendar(ctx context.Context, secret string) ([]Event, error) 
 		if r.Due == "" || r.State == reading.Accepted || r.State == reading.Withdrawn {
 			continue
 		}
-		day, _ := time.Parse(time.DateOnly, r.Due) // as it was taken in
+		day, _ := time.Parse(time.DateOnly, r.Due) // as it was imported
 		summary := "Due: review of " + r.Edition
 		switch r.Assigned {
 		case "":

@@ -177,7 +177,7 @@ func (s *Service) AddPlan(
 	who *access.Actor,
 	p planning.Plan,
 ) (id string, change int64, err error) {
-	if _, err := s.soundPlan(ctx, who, &p); err != nil {
+	if _, err := s.validatePlan(ctx, who, &p); err != nil {
 		return "", 0, err
 	}
 	id = ledger.NewID()
@@ -199,7 +199,7 @@ func (s *Service) EditPlan(
 	to string,
 	p planning.Plan,
 ) (int64, error) {
-	if _, err := s.soundPlan(ctx, who, &p); err != nil {
+	if _, err := s.validatePlan(ctx, who, &p); err != nil {
 		return 0, err
 	}
 	if to != PlanOpen && to != PlanDone && to != PlanDropped {
@@ -224,8 +224,8 @@ func (s *Service) EditPlan(
 	})
 }
 
-// soundPlan names everything that is wrong with a plan.
-func (s *Service) soundPlan(ctx context.Context, who *access.Actor, p *planning.Plan) (*ledger.Records, error) {
+// validatePlan reports every fault of a plan.
+func (s *Service) validatePlan(ctx context.Context, who *access.Actor, p *planning.Plan) (*ledger.Records, error) {
 	if err := who.Permit(reviewing.PlanReview); err != nil {
 		return nil, err
 	}
@@ -262,7 +262,7 @@ func (s *Service) soundPlan(ctx context.Context, who *access.Actor, p *planning.
 
 // TryPlan gives the warnings for a plan that is not kept yet.
 func (s *Service) TryPlan(ctx context.Context, who *access.Actor, p planning.Plan) (PlanView, error) {
-	state, err := s.soundPlan(ctx, who, &p)
+	state, err := s.validatePlan(ctx, who, &p)
 	if err != nil {
 		return PlanView{}, err
 	}

@@ -22,12 +22,12 @@ import (
 	"dappertally/internal/store"
 )
 
-// Request is a wish for a review, with everybody who has it.
+// Request is a request for a review, with everybody who has it.
 type Request = store.Request
 
 // QueueItem is something to be reviewed, and why.
 type QueueItem struct {
-	Subject  string // an edition's key; a release's, a distribution's or words where a wish names no more
+	Subject  string // an edition's key; a release's, a distribution's or words where a request names no more
 	Edition  bool   // the subject is an edition in the catalogue
 	Place    int    // the lead's; 0: none
 	LeftOut  string // why it is not to be reviewed now
@@ -126,7 +126,7 @@ func before(a, b QueueItem) int {
 	)
 }
 
-// queue is gathered from the catalogue, the reviews and the wishes.
+// queue is gathered from the catalogue, the reviews and the requests.
 type queue struct {
 	state   *ledger.Records
 	policy  policy.Rules
@@ -234,7 +234,7 @@ func (q *queue) wishes(requests []Request) {
 			continue
 		}
 		x := q.item(q.state.Catalogue.Resolve(r.Subject))
-		if x.Request != nil { // two wishes that a merge has made one
+		if x.Request != nil { // two requests that a merge has made one
 			x.Request.RequestedBy = append(x.Request.RequestedBy, r.RequestedBy...)
 			x.Why[len(x.Why)-1].Says = fmt.Sprintf("requested by %d", len(x.Request.RequestedBy))
 			continue
@@ -251,7 +251,7 @@ func (q *queue) wishes(requests []Request) {
 
 const longestSubject = 250
 
-// subject is what a wish is about: a key of the catalogue as it is now, or words.
+// subject is what a request is about: a key of the catalogue as it is now, or words.
 func subject(state *ledger.Records, text string) (string, error) {
 	text = strings.Join(strings.Fields(text), " ")
 	if text == "" || len(text) > longestSubject {
@@ -264,7 +264,7 @@ func subject(state *ledger.Records, text string) (string, error) {
 	return state.Catalogue.Resolve(text), nil
 }
 
-// Ask adds a wish for a review. The same wish again adds a voice; a person has one.
+// Ask adds a request for a review. The same request again adds a requester; a person has one.
 func (s *Service) Ask(
 	ctx context.Context,
 	who *access.Actor,
@@ -302,7 +302,7 @@ func ask(tx *store.Tx, about, reason string, reader bool) (id string, err error)
 	return id, tx.Log("asked", store.SortQueue, about, reason)
 }
 
-// DecideRequest closes a wish that is met by other means, or declined with a
+// DecideRequest closes a request that is met by other means, or declined with a
 // reason.
 func (s *Service) DecideRequest(
 	ctx context.Context,

@@ -16,7 +16,7 @@ import (
 // Suggestion is what a reader without an account sent in.
 type Suggestion = store.Suggestion
 
-// SuggestionSorts lists what a suggestion may be: a review wished for, a change to
+// SuggestionSorts lists what a suggestion may be: a review requested, a change to
 // the checklist, a correction.
 var SuggestionSorts = []string{"review", "checklist", "correction"}
 
@@ -82,7 +82,7 @@ func (s *Service) Suggestions(ctx context.Context, who *access.Actor) ([]Suggest
 const AboutReport = "report/"
 
 // DecideSuggestion lets a suggestion in or declines it with a reason. A review
-// wished for becomes a voice for it in the queue, and so does a correction: it asks
+// requested becomes a request for it in the queue, and so does a correction: it asks
 // to look again; one of a report becomes an erratum there. A change to the checklist waits among the proposals for somebody
 // who writes it.
 func (s *Service) DecideSuggestion(

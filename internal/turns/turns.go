@@ -86,7 +86,7 @@ func Take(ctx context.Context) (done func(), err error) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	if r.holds == 0 {
-		if err := r.pool.take(ctx, r.network); err != nil {
+		if err := r.pool.acquire(ctx, r.network); err != nil {
 			return nil, err
 		}
 		r.since = r.pool.now()
@@ -103,7 +103,7 @@ func (r *reader) end() {
 	}
 }
 
-func (p *Pool) take(ctx context.Context, from string) error {
+func (p *Pool) acquire(ctx context.Context, from string) error {
 	if err := p.queue(from); err != nil {
 		return err
 	}

@@ -15,7 +15,7 @@ export function seen(number: number) {
 // The newest change that every answer so far has seen.
 let seenByAll: number | undefined;
 
-/** The number of a change that every answer since the page was opened has seen; undefined where none told it. */
+/** The number of a change that every answer since the page was opened has seen; undefined while no answer had one. */
 export const oldestSeen = () => seenByAll;
 
 const seeOwnWrites: Middleware = {
@@ -30,7 +30,7 @@ const seeOwnWrites: Middleware = {
 };
 
 /**
- * The keys of requests of which nobody knows whether they were carried out: pressed again, the same request has the
+ * The keys of requests whose outcome is unknown: pressed again, the same request has the
  * same key, and the service does nothing twice.
  */
 const pending = new Map<string, string>();
@@ -44,7 +44,7 @@ const writeOnce: Middleware = {
     request.headers.set("Idempotency-Key", key);
   },
   onResponse({ request, response }) {
-    // 502 and 504 are a proxy's, and 503 can mean that nobody knows.
+    // 502 and 504 are a proxy's, and 503 can mean that the outcome is unknown.
     if (response.status < 502)
       pending.forEach((key, name) => request.headers.get("Idempotency-Key") === key && pending.delete(name));
   },
@@ -53,7 +53,7 @@ const writeOnce: Middleware = {
 export const api = createClient<paths>({ baseUrl: "/api/v1" });
 api.use(seeOwnWrites, writeOnce);
 
-/** A refusal by the service, with the problem that it told. */
+/** A refusal by the service, with its problem. */
 export class Refusal extends Error {
   constructor(readonly problem: Problem) {
     super(problem.detail);

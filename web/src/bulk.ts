@@ -22,7 +22,7 @@ type Progress = { running: boolean; done: number; of: number; failed: { name: st
 const idle: Progress = { running: false, done: 0, of: 0, failed: [] };
 
 /**
- * Does the same with one thing after another, and goes on where one is refused; what was refused stays told with the
+ * Does the same with one thing after another, and goes on where one is refused; refusals stay shown with the
  * reason until the next time.
  */
 export function useBulk<T>(act: (item: T) => Promise<unknown>, nameOf: (item: T) => string, settled: () => unknown) {

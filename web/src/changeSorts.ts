@@ -1,6 +1,6 @@
 import type { Schemas } from "./api";
 
-/** The sorts of the change log that other programs can be told of, in the order in which they are offered. */
+/** The sorts of the change log that web hooks can send, in the order of the choices. */
 export const changeSorts: Schemas["ChangeSort"][] = [
   "review",
   "report",

@@ -50,7 +50,7 @@ export function loadDrafts(): Promise<void> {
 
 export const useDrafts = () => useShared(all);
 
-/** A person's drafts, to tell how many there are. */
+/** A person's drafts, to count them. */
 export const draftsOf = (person: string) => [...all.get().values()].filter((d) => d.person === person);
 
 /** Forgets drafts: all of a person, or those of one page. */

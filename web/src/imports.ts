@@ -77,7 +77,7 @@ const endings: Record<string, string> = {
   tap: "tap",
 };
 
-/** The form that a file's name tells. */
+/** The form of a file, by its name. */
 export const formOf = (name: string) => endings[name.split(".").pop()?.toLowerCase() ?? ""] ?? "csv";
 
 async function send(what: What | "look", options: Options, file: File): Promise<Response> {
@@ -101,7 +101,7 @@ export async function look(options: Options, file: File): Promise<Glance> {
   return (await send("look", options, file)).json();
 }
 
-/** Sends a file and tells line by line what becomes of it. */
+/** Sends a file and reports the outcome line by line. */
 export async function take(
   what: What,
   options: Options,

@@ -120,7 +120,7 @@ export type Source = keyof typeof sources;
 /** Fetched for one review, whose id is the first value of the key. */
 const ofReview: readonly Source[] = ["review", "readings", "desk", "doubts", "entries", "openItems", "beside"];
 
-/** The key under which something fetched is kept, of what tells it from others of its name. */
+/** The key of something fetched, made of its name and its parameters. */
 export const sourceKey = (source: Source, ...of: unknown[]): QueryKey => [source, ...of];
 
 /** Says that what was fetched under these names or keys is out of date; what is on the page is fetched anew. */

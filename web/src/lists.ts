@@ -60,7 +60,7 @@ export function useReviews(state: Schemas["ReviewState"][], enabled = true) {
   });
 }
 
-/** Reviews that stand, by edition, a page at a time. */
+/** Accepted reviews by edition, a page at a time. */
 export function useAcceptedReviews(enabled: boolean) {
   return useInfiniteQuery({
     queryKey: sourceKey("reviews", "accepted in pages"),

@@ -5,7 +5,7 @@ import { notFetchedYet } from "./front";
 import { hasEnded } from "./session";
 import { outdated, stale, type Announced } from "./keys";
 
-/** Changes that come close together are taken together. */
+/** Changes that come close together are handled together. */
 const together = 150;
 const againAfter = 5000;
 const channelName = "dapper-tally changes";
@@ -41,7 +41,7 @@ async function turn(signal: AbortSignal, hold: () => Promise<void>) {
 
 /**
  * Follows the service's changes while somebody is signed in, so that what others do arrives by itself. One tab
- * holds the stream and tells the others: a browser has few connections to one service.
+ * holds the stream and informs the others: a browser has few connections to one service.
  */
 export function useChanges(signedIn: boolean) {
   const queries = useQueryClient();

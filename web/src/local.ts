@@ -80,7 +80,7 @@ export function stayAlive() {
   void navigator.locks?.request(lockOf(tab), () => new Promise(() => undefined));
 }
 
-/** Whether a tab is still open. Where tabs cannot tell, one that was active within a minute counts as open. */
+/** Whether a tab is still open. If tabs cannot be checked, one that was active within a minute counts as open. */
 export async function isOpen(id: string, lastActive: number): Promise<boolean> {
   if (id === tab) return true;
   if (!navigator.locks) return Date.now() - lastActive < 60_000;

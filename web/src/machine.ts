@@ -37,7 +37,7 @@ const debianNames = new Map([
   ["arm 64", "arm64"],
 ]);
 
-/** What the browser tells of the machine that it runs on; what it does not tell is left out. */
+/** What the browser reports about its machine; unknown values are left out. */
 export async function ownMachine(): Promise<Partial<Machine>> {
   const browser = navigator as Asked;
   const own: Partial<Machine> = {};

@@ -88,7 +88,7 @@ export async function readFrames(file: Blob): Promise<Frames> {
   }
   begins.sort((a, b) => a - b);
   if (begins.length < 2) throw new NoVideo("This file has no video: it has fewer than two frames.");
-  // A container that does not tell how long its last frame lasts.
+  // A container without the duration of its last frame.
   if (end <= begins[begins.length - 1]) end = begins[begins.length - 1] + lasts({ begins, end }, begins.length - 2);
   return { begins, end };
 }

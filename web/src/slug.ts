@@ -1,4 +1,4 @@
-/** A key as it may stand in an address, made of a title. */
+/** A key for an address, made of a title. */
 export const keyOf = (title: string) =>
   title
     .toLowerCase()

@@ -6,7 +6,7 @@ import { sourceKey } from "./keys";
 export type Strength = {
   /** How good the password is, once that is known. */
   judged?: Schemas["PasswordStrength"];
-  /** Whether it may be sent: it is good, or nobody could tell. */
+  /** Whether it may be sent: it is good, or it could not be checked. */
   good: boolean;
   failed: boolean;
 };

@@ -28,7 +28,7 @@ function change(address: URLSearchParams, to: Change) {
   }
 }
 
-/** A day stands for its end: what had happened by then. */
+/** A day means its end: everything that had happened by then. */
 export const endOf = (day: string) => (/^\d{4}-\d\d-\d\d$/.test(day) ? `${day}T23:59:59Z` : day);
 
 /** Through whose eyes, as of when, on which rigs and among whom a page looks, as its address says. */
@@ -56,7 +56,7 @@ export function useView() {
     >),
   };
   const carries: readonly string[] = [...narrowing, ...weights, ...single];
-  /** What a ranking, and what is told of one, is asked with: it may be of earlier versions' editions too, which other results cannot. */
+  /** The parameters of a ranking and of results about one. Unlike other results, it can include editions of earlier versions. */
   const ranked = { ...query, ground: one("ground") === "true" || undefined };
   /** The part of an address that carries the view on. */
   const carried = new URLSearchParams([...search].filter(([k]) => carries.includes(k))).toString();

@@ -21,7 +21,7 @@ export function useFound(words: string, sorts: Schemas["FoundSort"][], reviewed?
 }
 
 /**
- * A field that finds something by words of its name and gives its key; a key may be typed as well. `onPick` is told
+ * A field that finds something by words of its name and gives its key; a key may be typed as well. `onPick` gets
  * what was chosen from the list.
  */
 export function Combobox({

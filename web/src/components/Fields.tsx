@@ -52,7 +52,7 @@ export function parsed(text: string): number | undefined {
   return text.trim() === "" || !Number.isFinite(x) ? undefined : x;
 }
 
-/** A number; empty is none. What is no number stays as typed and is told. */
+/** A number field. Empty means no number. Text that is no number stays and is reported. */
 export function NumberField({
   value,
   onChange,

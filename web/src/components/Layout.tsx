@@ -75,7 +75,7 @@ const ways = [
 
 type Place = (e: HTMLElement | null) => void;
 
-/** The head: place is where a page says something, mine where somebody signed in is told what is theirs. */
+/** The head: `place` is for the status of a page, `mine` for the menu of the person who is signed in. */
 function Head({ place, mine, fetching }: { place: Place; mine: Place; fetching: boolean }) {
   const session = useSession();
   const { pathname } = useLocation();

@@ -18,7 +18,7 @@ export function Measuring({
 }: {
   reviews: string[];
   list: Checklist;
-  /** How a review's edition is called; left out where there is one alone. */
+  /** How a review's edition is called; left out if there is only one. */
   name?: (review: string) => string;
 }) {
   const may = useMay();

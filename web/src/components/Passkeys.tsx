@@ -7,7 +7,7 @@ import { Refused } from "./States";
 
 type Session = Schemas["Session"];
 
-/** Signs in by a passkey alone, where the browser has them. */
+/** Signs in with only a passkey, if the browser has passkeys. */
 export function ByPasskey({ onEntered }: { onEntered: (session: Session) => void }) {
   const enter = useMutation({
     mutationFn: async () => {

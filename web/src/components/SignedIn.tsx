@@ -61,7 +61,7 @@ export default function SignedIn({
   );
 }
 
-/** How many things wait for somebody: what the service tells, and what this browser could not send. */
+/** How many things wait for somebody: notices of the service, and what this browser could not send. */
 function Waiting({ person }: { person: string }) {
   const unsent = useConflicts(person).length;
   const notices = useNotices().data?.length ?? 0;

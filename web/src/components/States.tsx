@@ -17,7 +17,7 @@ export function NothingYet() {
   );
 }
 
-/** A query's failure, told so that one knows what to do. */
+/** The failure of a query, with what to do. */
 export function Failure({ error, again }: { error: Error; again?: () => void }) {
   const refused = error instanceof Refusal ? error.problem : undefined;
   if (refused?.type === "/problems/no-checklist") return <NothingYet />;

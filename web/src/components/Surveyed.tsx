@@ -1,6 +1,6 @@
 type Value = string | number | string[];
 
-/** What a survey told of a system as it stood, folded away; nothing where none was taken. */
+/** The facts that a survey read of a system, folded away; nothing without a survey. */
 export function Surveyed({ facts }: { facts: Record<string, unknown> | undefined }) {
   const all = Object.entries((facts ?? {}) as Record<string, Value>);
   if (all.length === 0) return null;

@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState, type ReactNode } from "react";
 
-// What nobody scrolls to is drawn so long after the page, so that it is there to be printed and found.
+// Content out of view is drawn this long after the page, so that it can be printed and found.
 const anyway = 5000;
 
 /** Draws what is far down on a page when somebody comes near it, or a while after the page. */

@@ -17,7 +17,7 @@ import { useSession } from "../session";
 
 type Quality = Schemas["QualityView"];
 
-/** What there is to look into among the readings that editions stand with. */
+/** Readings of accepted reviews that need attention. */
 export default function DataQualityPage() {
   const view = useView();
   const session = useSession();

@@ -11,7 +11,7 @@ const wordsOf = (pathname: string) => {
   try {
     path = decodeURIComponent(pathname);
   } catch {
-    // An address that is no text is searched for as it is.
+    // An address that cannot be decoded is searched for as it is.
   }
   return path.split("/").filter(Boolean).slice(-1).join(" ").replaceAll("-", " ").slice(0, 100);
 };

@@ -9,7 +9,7 @@ import { EvidenceList } from "./desk/Pictures";
 import { Surveyed } from "../components/Surveyed";
 import { sourceKey } from "../keys";
 
-/** What a review that stands tells besides its scores: verdicts, findings and all the rest of its record. */
+/** The record of an accepted review beside its scores: verdicts, findings and the rest. */
 export function ReviewRecord({ review, list, edition }: { review: string; list: Checklist; edition: string }) {
   const entries = useEntries(review);
   const about = useQuery({

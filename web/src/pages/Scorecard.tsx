@@ -251,7 +251,7 @@ function Line({
   wide,
 }: {
   list: Checklist;
-  /** Whether there is room for columns; otherwise what was found stands below the title. */
+  /** Whether there is room for columns; otherwise the result is below the title. */
   wide: boolean;
   criterion: Criterion;
   cell: Schemas["CriterionScore"];

@@ -10,7 +10,7 @@ import { useAbout, useMay, useSession } from "../session";
 
 type Step = { done: boolean; title: string; says: string; to: string; act: string; may: boolean };
 
-/** What comes next until the first ranking stands: each step with the page that does it. */
+/** The steps to the first ranking, each with the page that does it. */
 export default function StartPage() {
   const may = useMay();
   const signedIn = !!useSession().data?.signedIn;

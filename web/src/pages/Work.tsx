@@ -279,7 +279,7 @@ function AcceptMany({ reviews, onDone }: { reviews: Review[]; onDone: () => void
   );
 }
 
-/** What is next in the queue and nobody has begun. */
+/** The next entries of the queue that nobody has started. */
 function Due({ items }: { items: Item[] }) {
   const free = items.filter((x) => !x.review && !x.leftOut).slice(0, 8);
   return (
@@ -349,7 +349,7 @@ function CarryOne({ review, to }: { review: Review; to: string }) {
   );
 }
 
-/** The address of one's own calendar, told once. */
+/** The address of one's own calendar, shown once. */
 function CalendarAddress() {
   const open = useMutation({ mutationFn: () => take(api.POST("/me/calendar")) });
   if (open.data)

@@ -40,7 +40,7 @@ export type Unsent = {
 /** Whether an answer stays here for another reason than that it is being typed or sent. */
 export const isStuck = (a: Unsent) => a.state !== "typing" && a.state !== "sending";
 
-/** Why an answer was not taken, in a form that the browser can keep. */
+/** Why an answer was rejected, in a form that the browser can store. */
 export type Fault = { message: string; problem?: Problem; away?: boolean };
 
 export const faultOf = (error: Error): Fault => ({

@@ -47,7 +47,7 @@ export function startSending(person: string, queries: QueryClient): () => void {
   };
 }
 
-/** One tab alone sends an answer at a time. Where tabs cannot agree, its id keeps it from being recorded twice. */
+/** Only one tab sends an answer at a time. Where tabs cannot agree, its id keeps it from being recorded twice. */
 const alone = async (key: string, work: () => Promise<void>): Promise<void> =>
   navigator.locks
     ? await navigator.locks.request(`dapper-tally send ${key}`, { ifAvailable: true }, async (lock) => {
@@ -55,7 +55,7 @@ const alone = async (key: string, work: () => Promise<void>): Promise<void> =>
       })
     : await work();
 
-/** Sends an answer now, unless it is on its way; what becomes of it is told by the answer's state. */
+/** Sends an answer now, unless it is on its way; the answer's state shows the outcome. */
 export const send = (key: string, queries: QueryClient): Promise<void> =>
   alone(key, async () => {
     const a = find(key);
@@ -109,7 +109,7 @@ async function isOut(key: string, queries: QueryClient): Promise<boolean> {
   }
 }
 
-/** Sends what was refused once more, as a reading of its own that takes the place of what stands now. */
+/** Sends what was refused once more, as a new reading that replaces the current one. */
 export async function sendAnew(key: string, queries: QueryClient) {
   const a = find(key);
   if (!a) return;

@@ -14,7 +14,7 @@ import { Gap } from "./Gap";
 import { usePrinting } from "./printing";
 import { Tools } from "./Tools";
 
-// A table of more rows than these has tools, and one of more than those draws the rows alone that are seen.
+// A table of more rows than these has tools, and one of more than those draws only the rows in view.
 const withTools = 15;
 const drawnWhole = 80;
 const rowHeight = 31; // of one line, in pixels
@@ -27,7 +27,7 @@ const features = tableFeatures({
 
 /**
  * A table that stays quick with thousands of rows: sorted by its heads, looked through, with a choice of columns,
- * copied and exported as it is seen. Heads stay in view, and of many rows those alone are drawn that are seen.
+ * copied and exported as it is seen. Heads stay in view, and of many rows only those in view are drawn.
  */
 export function DataTable<T extends RowData>({
   label,

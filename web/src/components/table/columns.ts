@@ -15,7 +15,7 @@ export type Column<T> = {
   hint?: string;
   /** Not shown until it is chosen. */
   hidden?: boolean;
-  /** Drawn alone: nothing to sort by, to find or to export. */
+  /** Only drawn: it cannot be sorted, searched or exported. */
   figure?: boolean;
   className?: string;
 };
@@ -28,7 +28,7 @@ const collator = new Intl.Collator(undefined, { numeric: true });
 export const order = (a: Value, b: Value) =>
   typeof a === "number" && typeof b === "number" ? a - b : collator.compare(String(a), String(b));
 
-/** Whether a row says what is looked for, in one of the columns, whatever the case. */
+/** Whether one of a row's columns has the text that is searched for, in any case. */
 export const says = <T>(columns: Column<T>[], row: T, wanted: string) =>
   columns.some(
     (c) =>

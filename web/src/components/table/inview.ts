@@ -11,7 +11,7 @@ export type InView<E extends HTMLElement> = {
   after: number;
 };
 
-// Of more rows than these those alone are drawn that are seen.
+// With more rows than these, only those in view are drawn.
 export const drawnWhole = 120;
 
 /** The first rows, all in view. */

@@ -12,7 +12,7 @@ export const editionLabel = (e: Edition) =>
   [e.desktop || e.key, e.purpose, e.profile === "minimal" ? "minimal" : ""].filter(Boolean).join(" ");
 export const lineOf = (e: Edition) => e.line || e.key;
 
-/** The whole catalogue, and which editions have a review that stands. */
+/** The whole catalogue, and which editions have an accepted review. */
 export function useCatalogue() {
   return useQuery({
     queryKey: sourceKey("catalogue"),

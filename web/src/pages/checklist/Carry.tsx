@@ -8,7 +8,7 @@ import { percent, score } from "../../numbers";
 type Plan = Schemas["CarriedList"];
 type Carried = Schemas["CarriedReview"];
 
-/** Carries what stands on older versions over to this one, after showing what each review loses. */
+/** Carries reviews on older versions over to this one, after showing what each of them loses. */
 export function Carry({ to }: { to: string }) {
   const queries = useQueryClient();
   const [plan, setPlan] = useState<Plan>();

@@ -5,7 +5,7 @@ import { rounded } from "../../numbers";
 
 type Data = Schemas["ChecklistDifference"];
 
-/** What differs between two versions, as a person would tell it. */
+/** The differences between two versions in words. */
 export function Difference({ of: d }: { of: Data }) {
   const nothing = d.sections.length + d.criteria.length + d.audiences.length + d.rest.length === 0;
   if (nothing) return <p className="my-4 text-soft">There are no differences.</p>;

@@ -139,7 +139,7 @@ function Editor({
       }
     },
     onSuccess: (done) => {
-      // What was typed while it was on its way stands on what was saved.
+      // What was typed while the request was under way is based on what was saved.
       setWork((w) => ({ ...done.work, doc: merge(done.sent, w.doc, done.work.doc).merged }));
       setNotice(done.notice);
       outdated(queries, "checklist");

@@ -14,7 +14,7 @@ export function Ratios({ data, list }: { data: Data; list: Checklist }) {
   const lower = (r: Row) =>
     list.sections.flatMap((s) => s.criteria).find((c) => c.key === r.criterion)?.better === "lower";
   const turned = (r: Row, x: number) => (lower(r) ? r.baselineValue! / x : x / r.baselineValue!);
-  // A single figure far out would squeeze all others together: it stands at the edge, and says so.
+  // A single outlier would squeeze all others together: it is drawn at the edge, with a mark.
   const apart = rows.map((r) => Math.abs(Math.log(turned(r, r.value!)))).sort((x, y) => x - y);
   const reach = Math.min(Math.max(1.3 * apart[Math.floor(0.85 * (apart.length - 1))], Math.log(1.25)), Math.log(4));
   const at = (ratio: number) => Math.min(Math.max(50 + (50 * Math.log(ratio)) / reach, 0), 100);
@@ -131,7 +131,7 @@ function Line({
   );
 }
 
-/** What differences are taken from, in words. */
+/** The baseline of the differences, in words. */
 export function baselineText(data: Data): string {
   switch (data.baseline) {
     case "previous":

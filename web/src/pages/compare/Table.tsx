@@ -111,7 +111,7 @@ const best = (values: (number | null | undefined)[]) => {
   return there.length > 1 && there.some((v) => v < top - 1e-9) ? top : NaN;
 };
 
-/** A value with the mark of the row's winner, which is told by shape and word. */
+/** A value with the mark of the row's winner, which is a shape and a word. */
 function Cell({ text, wins, children }: { text: string; wins: boolean; children?: React.ReactNode }) {
   return (
     <td className="num max-sm:whitespace-normal!">
@@ -211,7 +211,7 @@ function SectionRows({
   );
 }
 
-/** How a cell stands to its baseline, in words. */
+/** How a cell compares with its baseline, in words. */
 function Verdict({ cell, base }: { cell?: Schemas["CriterionCell"]; base?: number | null }) {
   if (!cell?.verdict) return null;
   const equal = cell.verdict === "too close" && cell.points === base;

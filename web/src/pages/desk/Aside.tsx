@@ -214,7 +214,7 @@ function Earns({
   );
 }
 
-// With more bends than these, a line is a curve, and its ends tell it.
+// With more bends than these, a line is a curve, and its ends describe it.
 const mostBends = 12;
 
 /** What a criterion cannot be tried without, and whether the rig in hand has it. */
@@ -236,7 +236,7 @@ function Needs({ criterion: c, rig, rigs }: { criterion: Criterion; rig?: Schema
   );
 }
 
-/** What there is to look into in the review as it stands, by reading. */
+/** What needs attention in the review, by reading. */
 function useDoubts(review: string, readings: Reading[], c: Criterion): Map<string, string> {
   const quality = useQuery({
     queryKey: sourceKey("doubts", review, readings.length),

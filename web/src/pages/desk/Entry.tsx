@@ -24,7 +24,7 @@ const bounds = { "": "exact", about: "about", "at-least": "at least", "at-most":
 export const nextBound = (b: Typed["bound"]): Typed["bound"] =>
   (({ "": "about", about: "at-least", "at-least": "at-most", "at-most": "" }) as const)[b];
 
-/** The points that what is typed would make, by the rule; undefined where that cannot be told here. */
+/** The points of what is typed, by the scoring rule; undefined if they cannot be computed here. */
 export function preview(c: Criterion, rule: Rule | undefined, t: Typed): number | undefined {
   if (t.none || !rule) return undefined;
   if (rule.choices.length) return rule.choices.find((x) => x.key === (t.check || t.level))?.points;

@@ -67,7 +67,7 @@ export function useRemoving(review: string) {
   };
 }
 
-/** What stands beside the entry fields: the release before, the records, findings to look after. */
+/** What is shown beside the entry fields: the release before, the records, findings to follow up. */
 export function useBeside(review: string) {
   return useQuery({
     queryKey: sourceKey("beside", review),

@@ -62,7 +62,7 @@ export const letterOf = (code: string) => (/^Key[A-Z]$/.test(code) ? code.slice(
 export const actOf = (code: string): DeskAct | undefined =>
   deskActs.find((a) => letters.get()[a.act] === letterOf(code))?.act;
 
-// What stands on the keys, where the browser tells.
+// The labels of the keys, if the browser knows them.
 const labels = shared<Readonly<Record<string, string>>>({});
 type LayoutMap = Iterable<[string, string]>;
 void (navigator as { keyboard?: { getLayoutMap?: () => Promise<LayoutMap> } }).keyboard
@@ -70,7 +70,7 @@ void (navigator as { keyboard?: { getLayoutMap?: () => Promise<LayoutMap> } }).k
   .then((map) => labels.set(Object.fromEntries(map)))
   .catch(() => undefined); // not on a secure origin
 
-/** What stands on the key of each act. */
+/** The label of the key of each action. */
 export function useDeskKeys(): (act: DeskAct) => string {
   const now = useShared(letters);
   const on = useShared(labels);

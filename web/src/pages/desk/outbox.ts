@@ -53,7 +53,7 @@ export function useOutbox(review: string, person: string, list: Checklist) {
           }),
         );
       } catch {
-        // This browser has it too; the reading itself tells of lost connections.
+        // This browser has it too; the reading itself shows a lost connection.
       }
     },
     [review],

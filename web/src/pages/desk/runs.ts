@@ -3,7 +3,7 @@ import type { Criterion } from "../../checklist";
 /**
  * Takes a pasted list of runs apart: one a line, or with spaces, semicolons or tabs
  * between them. A comma is a decimal comma, unless the numbers have points, or the
- * commas alone stand between them.
+ * only commas are between them.
  */
 export function parseList(text: string): string[] {
   const clean = text.trim();

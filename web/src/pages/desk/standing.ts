@@ -10,11 +10,11 @@ export const sameContext = (a: Context | undefined, b: Context | undefined) =>
 export const inContext = (r: Reading, asked: Context | undefined) =>
   parts.every((part) => !asked?.[part] || asked[part] === r.context?.[part]);
 
-/** The reading of a person that stands at a place: the latest that none replaces. */
+/** The current reading of a person at a place: the latest one that no other replaces. */
 export const mine = (readings: Reading[], person: string, place: Place, list: Checklist | undefined) =>
   standing(readings, place, findCriterion(list, place.criterion)?.context).findLast((r) => r.reviewer === person);
 
-/** The readings that stand at a place, made in the context asked for or in the place's own, by time. */
+/** The current readings at a place, in the context asked for or the place's own, by time. */
 export function standing(readings: Reading[], place: Place, asked: Context | undefined): Reading[] {
   const replaced = new Set(readings.map((r) => r.replaces).filter(Boolean));
   const fits = (r: Reading) => (place.context ? sameContext(r.context, place.context) : inContext(r, asked));

@@ -1,7 +1,7 @@
 import type { Answer, Criterion, Reading } from "../../checklist";
 import { newID } from "../../ids";
 
-/** What is being typed for one criterion on one rig: texts, as they stand in the fields. */
+/** What is being typed for one criterion on one rig: the texts of the fields. */
 export type Typed = {
   /** The id of the reading that this becomes; made here, so that sending twice does no harm. */
   id: string;
@@ -28,7 +28,7 @@ export type Typed = {
 
 export const fates = ["worked", "workaround", "failed", "notTested"] as const;
 
-/** The fields for a criterion, filled with the reading that stands, if any. */
+/** The fields for a criterion, filled with the current reading, if any. */
 export function fields(c: Criterion, standing?: Reading): Typed {
   const a = standing?.answer;
   const items: Record<string, string> = {};

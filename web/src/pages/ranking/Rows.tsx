@@ -18,7 +18,7 @@ export const mostCompared = 12;
 // A name of more letters may take several lines.
 const longName = 44;
 
-/** Where an entry stands within its dead heat. */
+/** The position of an entry within its dead heat. */
 export function heat(
   entries: { at: (i: number) => Pick<Entry, "deadHeat" | "rank"> | undefined },
   i: number,

@@ -15,7 +15,7 @@ export type Entries = {
   seen?: (rows: number[]) => void;
 };
 
-/** What a ranking is asked with: what tells it from others, and how entries of it are fetched, of one list alone where that is said. */
+/** The parameters of a ranking, and how its entries are fetched, optionally of one list only. */
 export type Asked = {
   question: RankingQuestion;
   fetchPage: (offset: number, standing?: Standing) => Promise<Schemas["Ranking"]>;

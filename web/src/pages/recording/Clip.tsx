@@ -28,7 +28,7 @@ export const Clip = forwardRef<ClipHandle, Props>(function Clip({ label, active,
   const [frames, setFrames] = useState<Frames>();
   const [frame, setFrame] = useState<number>(); // that the browser says it shows
   const [fault, setFault] = useState("");
-  // The video's clock may begin elsewhere than the file's: what the first frame says tells by how much.
+  // The video's clock may begin elsewhere than the file's: the first frame shows the difference.
   const offset = useRef<number>(undefined);
   const shown = useRef(0);
   const heard = useRef({ onFrame, onReady });

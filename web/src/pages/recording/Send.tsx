@@ -105,7 +105,7 @@ export function Send({
   );
 }
 
-/** How the runs were read, for whoever looks at the reading. */
+/** How the runs were read, for readers of the reading. */
 function noteOf(runs: Run[]): string {
   const frame = Math.max(...runs.map((r) => r.resolution));
   const all = runs.map((r) => `frames ${r.begin.frame} to ${r.end.frame} of ${r.file}`).join("; ");

@@ -104,7 +104,7 @@ function Editor({ name, stored }: { name: string; stored: Awaited<ReturnType<typ
       }
     },
     onSuccess: (done) => {
-      // What was typed while it was on its way stands on what was saved.
+      // What was typed while the request was under way is based on what was saved.
       setWork((w) => ({
         base: done.stored,
         etag: done.etag,
@@ -201,7 +201,7 @@ function Editor({ name, stored }: { name: string; stored: Awaited<ReturnType<typ
   );
 }
 
-/** Publishing, with a look at what would stand in the way and a question. */
+/** Publishing, after a check for problems and a question. */
 function Publish({ name, etag, doc, ready }: { name: string; etag: string; doc: Written; ready: boolean }) {
   const [open, setOpen] = useState(false);
   const lead = useMay()("publish-reports");

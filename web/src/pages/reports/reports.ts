@@ -35,7 +35,7 @@ export function useReportParts() {
   });
 }
 
-/** How these editions are called that stand on a checklist version, the one shown where none is named; and its audiences. */
+/** The names of these editions on a checklist version (default: the shown one), and its audiences. */
 export function useStanding(checklist: string | undefined, editions: string[]) {
   return useQuery({
     queryKey: sourceKey("ranking", "of some that are accepted", checklist ?? "", editions),

@@ -383,7 +383,7 @@ function NoReview({ plan, edition }: { plan: Schemas["PlanView"]; edition: strin
   );
 }
 
-/** Placings: the order in which contenders came out where only that can be told. */
+/** Placings: the order of the contenders, where only the order is known. */
 function Placings({
   id,
   view,

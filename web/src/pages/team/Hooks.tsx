@@ -15,7 +15,7 @@ import { Around } from "./Around";
 
 type Sort = Schemas["ChangeSort"];
 
-/** Other programs that are told of changes. */
+/** Other programs that get changes. */
 export default function HooksPage() {
   const may = useMay()("manage-hooks");
   return (
