@@ -43,7 +43,9 @@ help:
 
 demo:
 	@$(NEED) go node mariadb
-	@$(MAKE) --no-print-directory build
+	@test -x bin/dtallyd || echo "The first build has four steps and takes a few minutes." >&2
+	@$(MAKE) --no-print-directory STEPS=4 build
+	@echo "==> starting the demo (step 4 of 4)" >&2
 	@exec ./bin/dtallyd demo --dir "$(DEMO)" --listen "$(LISTEN)" --log-level warn
 
 demo-reset:
@@ -56,9 +58,13 @@ dev:
 	@$(NEED) go node mariadb
 	@exec ./scripts/dev.sh "$(DEMO)" "$(LISTEN)"
 
+# How many steps are announced, of which these are three; empty: they are not counted.
+STEPS ?=
+export STEPS
+
 build: console
 	@$(NEED) go
-	@echo "==> building the programs" >&2
+	@echo "==> building the programs$(if $(STEPS), (step 3 of $(STEPS)))" >&2
 	@CGO_ENABLED=0 go build $(SMALL) -o bin/ ./cmd/...
 
 # The client alone, for the machines that are reviewed.

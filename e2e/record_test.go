@@ -143,7 +143,7 @@ func TestRecordByClient(t *testing.T) {
 	marit.must("queue", "remove", "mossgate/12/hearthside", "--reason", "it was reviewed in summer")
 	if out := marit.must("queue", "list"); strings.Contains(out, "the radio station") ||
 		strings.Contains(out, "mossgate/12/hearthside") {
-		t.Errorf("a declined wish stands in the queue: %s", out)
+		t.Errorf("a declined request is in the queue: %s", out)
 	}
 	newClient(
 		t, server,

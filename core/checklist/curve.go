@@ -31,7 +31,7 @@ type ShapeOf struct {
 
 	// at is the points of value x, where best is the best of the field.
 	at func(c *Curve, x, best float64, better string) float64
-	// words says what earns points.
+	// words describes the scoring rule.
 	words func(c *Curve, unit string) string
 	// short is the curve as it is written in tables.
 	short func(c *Curve) string

@@ -163,7 +163,7 @@ func AskedAlike(old, new *Criterion) bool {
 }
 
 // EditsBetween finds the edits that lead from one list to another: criteria added,
-// changed, moved and dropped, and sections weighed anew. rest tells what else
+// changed, moved and dropped, and weights of sections changed. rest tells what else
 // differs, which no edit can express.
 func EditsBetween(from, to *Checklist) (edits []Edit, rest []string) {
 	for i := range to.Sections {

@@ -31,7 +31,7 @@ type KindOf struct {
 	validate func(*validator, *Criterion)
 	// settle puts the defaults of its rule in, so that rules compare.
 	settle func(*Criterion)
-	// words says what earns points.
+	// words describes the scoring rule.
 	words func(*Criterion) string
 	// choices are the keys of the answers that it lets choose from, and choice is one of
 	// them; nil: it lets none.
@@ -184,7 +184,7 @@ func (c *Criterion) Line() [][2]float64 {
 	return nil
 }
 
-// Rule says in words what earns points.
+// Rule is the scoring rule in words.
 func (c *Criterion) Rule() string {
 	if of := c.Kind.Of(); of.words != nil {
 		return of.words(c)

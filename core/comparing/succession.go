@@ -78,8 +78,8 @@ type ChangeSeen struct {
 	Removal bool `json:"removal"`
 }
 
-// Side is an edition in the table of its checklist version, with the reviews that it
-// stands with, the newest first.
+// Side is an edition in the table of its checklist version, with its current review and
+// those that it continues, the newest first.
 type Side struct {
 	Table   *scoring.Table
 	Card    *scoring.Scorecard

@@ -1,4 +1,4 @@
-// Package measuring is what a bench computes of the runs that it makes: how sure their median is, when enough have been
+// Package measuring is what a bench computes of the runs that it makes: how precise their median is, when enough have been
 // made, whether they drift, and which of them stand apart.
 package measuring
 

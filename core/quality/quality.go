@@ -30,7 +30,7 @@ type Quality struct {
 type Scatter struct {
 	ID        string   `json:"id"`
 	Edition   string   `json:"edition"`
-	Review    string   `json:"review"` // that the edition stands with
+	Review    string   `json:"review"` // the current one of the edition
 	Criterion string   `json:"criterion"`
 	Reviewer  string   `json:"reviewer"`
 	Rig       string   `json:"rig"`
@@ -42,7 +42,7 @@ type Scatter struct {
 	Runs      int      `json:"runs"`
 }
 
-// Doubtful reports whether there is anything to look into.
+// Doubtful reports whether the reading needs attention.
 func (s *Scatter) Doubtful() bool { return s.Unsteady || s.TooFew || len(s.Outliers) > 0 }
 
 // Of gathers what needs attention among the readings that the editions of a table

@@ -112,7 +112,7 @@ func shift(graded []scoring.Graded, shifts map[string][]float64) []float64 {
 	return grades
 }
 
-// ChangedGrade is a grade that an edition stands with and that was changed after its
+// ChangedGrade is a grade of a current review that was changed after its
 // reviewer could see the others'.
 type ChangedGrade struct {
 	Edition string `json:"edition"`

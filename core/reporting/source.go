@@ -71,8 +71,8 @@ func PublicOf(
 	return out, nil
 }
 
-// numberReviewers replaces the names of reviewers by numbers, in the order of their appearance: a report says who worked on it, not
-// who gave which grade.
+// numberReviewers replaces the names of reviewers by numbers, in the order of their appearance: a report says who worked
+// on it, not who gave which grade.
 func numberReviewers(b *bundle.Bundle) {
 	names := map[string]string{}
 	called := func(reviewer *string) {

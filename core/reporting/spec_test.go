@@ -71,7 +71,7 @@ func TestSpec(t *testing.T) {
 		t.Error("what parts there are is told wrongly")
 	}
 	if s.Main() != "" {
-		t.Errorf("without audiences it looks through the eyes of %q", s.Main())
+		t.Errorf("without audiences its main audience is %q", s.Main())
 	}
 	if s.Audiences = []string{"pensioner", ""}; s.Main() != "pensioner" {
 		t.Errorf("the main audience is %q", s.Main())

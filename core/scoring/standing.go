@@ -11,8 +11,8 @@ import (
 	"dappertally/core/reading"
 )
 
-// Own is the usable readings that an edition has of itself: those of the review
-// it stands with and of the reviews that this one continues.
+// Own is the usable readings that an edition has of itself: those of its current
+// review and of the reviews that this one continues.
 type Own struct {
 	Edition  string
 	Review   *reading.Review

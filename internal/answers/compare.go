@@ -114,7 +114,7 @@ func (s *Service) Compare(ctx context.Context, q Query, editions []string, basel
 	return c, nil
 }
 
-// records reads what was recorded in the reviews that each edition stands with.
+// records reads what was recorded in the current reviews of each edition.
 func (s *Service) records(ctx context.Context, c *Comparison) error {
 	var all []*reading.Review
 	chains := map[string]int{} // how many reviews each edition has

@@ -91,7 +91,7 @@ func TestManyAtOnce(t *testing.T) {
 	})
 	x := w.inQueue("gullhaven/5.2/pebbledash")
 	if got[201] != len(people) || x == nil || x.Request == nil || len(x.Request.RequestedBy) != len(people) {
-		t.Errorf("%v; the wish stands as %+v", got, x)
+		t.Errorf("%v; the request is %+v", got, x)
 	}
 
 	// Two leads put the queue in order at once.

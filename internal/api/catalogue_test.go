@@ -188,7 +188,7 @@ func TestMerge(t *testing.T) {
 	}
 	if x := w.inQueue("mossgate/12/hearthside"); x == nil || x.Request == nil || len(x.Request.RequestedBy) != 2 ||
 		w.inQueue("moss-gate/12/hearthside") != nil {
-		t.Errorf("the two wishes are %+v", x)
+		t.Errorf("the two requests are %+v", x)
 	}
 	w.record(200, "ines", review, map[string]any{"criterion": "update-ease", "answer": map[string]any{"grade": 7}})
 }

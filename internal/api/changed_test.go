@@ -54,7 +54,7 @@ func TestGradeChangedAfterLooking(t *testing.T) {
 		t.Fatalf("%+v, %+v", list, doubts)
 	}
 	isIt("the desk", list.Changed[0])
-	isIt("what there is to look into", doubts.ChangedGrades[0])
+	isIt("data quality", doubts.ChangedGrades[0])
 	// Tomas has not graded: the change would tell him both grades.
 	var unseen struct{ Changed []changed }
 	w.must(200, "tomas", "GET", at+"/readings", nil).into(t, &unseen)

@@ -47,22 +47,22 @@ func (w *world) inQueue(subject string) *queued {
 func TestQueue(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, true)
-	const wished = "ivybeck/5.4/hearthside"
-	w.must(401, "", "POST", "/api/v1/requests", map[string]any{"subject": wished})
-	w.must(201, "tomas", "POST", "/api/v1/requests", map[string]any{"subject": wished, "reason": "the school asks"})
-	w.must(201, "odile", "POST", "/api/v1/requests", map[string]any{"subject": wished})
-	w.must(409, "tomas", "POST", "/api/v1/requests", map[string]any{"subject": wished})
+	const requested = "ivybeck/5.4/hearthside"
+	w.must(401, "", "POST", "/api/v1/requests", map[string]any{"subject": requested})
+	w.must(201, "tomas", "POST", "/api/v1/requests", map[string]any{"subject": requested, "reason": "the school asks"})
+	w.must(201, "odile", "POST", "/api/v1/requests", map[string]any{"subject": requested})
+	w.must(409, "tomas", "POST", "/api/v1/requests", map[string]any{"subject": requested})
 	w.must(422, "tomas", "POST", "/api/v1/requests", map[string]any{"subject": "   "})
 	w.must(201, "tomas", "POST", "/api/v1/requests", map[string]any{"subject": "something new from the harbour"})
-	x := w.inQueue(wished)
+	x := w.inQueue(requested)
 	if x == nil || x.Request == nil || len(x.Request.RequestedBy) != 2 ||
 		x.Request.RequestedBy[0].Reason != "the school asks" {
-		t.Fatalf("the wish stands as %+v", x)
+		t.Fatalf("the request is %+v", x)
 	}
 
 	// The lead's order; the second of two who change it at once is told.
 	_, tag := w.queue()
-	order := map[string]any{"subjects": []string{"something new from the harbour", wished}}
+	order := map[string]any{"subjects": []string{"something new from the harbour", requested}}
 	w.must(403, "ines", "PUT", "/api/v1/queue/order", order, "If-Match", tag)
 	w.must(428, "marit", "PUT", "/api/v1/queue/order", order)
 	w.must(
@@ -70,7 +70,7 @@ func TestQueue(t *testing.T) {
 		"marit",
 		"PUT",
 		"/api/v1/queue/order",
-		map[string]any{"subjects": []string{wished, wished}},
+		map[string]any{"subjects": []string{requested, requested}},
 		"If-Match",
 		tag,
 	)
@@ -79,32 +79,32 @@ func TestQueue(t *testing.T) {
 	// A misspelt name once wiped the order; it is refused, and what is named less keeps
 	// its place behind what is.
 	_, tag = w.queue()
-	if r := w.must(422, "marit", "PUT", "/api/v1/queue/order", map[string]any{"subjects": []string{wished, "somethign new from the harbour"}}, "If-Match", tag); !strings.Contains(
+	if r := w.must(422, "marit", "PUT", "/api/v1/queue/order", map[string]any{"subjects": []string{requested, "somethign new from the harbour"}}, "If-Match", tag); !strings.Contains(
 		string(r.body),
 		"is not in the queue; nothing was ordered",
 	) {
 		t.Errorf("a misspelt name: %s", r.body)
 	}
-	if a, b := w.inQueue("something new from the harbour"), w.inQueue(wished); a.Place != 1 || b.Place != 2 {
+	if a, b := w.inQueue("something new from the harbour"), w.inQueue(requested); a.Place != 1 || b.Place != 2 {
 		t.Errorf("after a misspelt name the places are %d and %d", a.Place, b.Place)
 	}
-	w.must(204, "marit", "PUT", "/api/v1/queue/order", map[string]any{"subjects": []string{wished}}, "If-Match", tag)
-	if a, b := w.inQueue("something new from the harbour"), w.inQueue(wished); a.Place != 2 || b.Place != 1 {
+	w.must(204, "marit", "PUT", "/api/v1/queue/order", map[string]any{"subjects": []string{requested}}, "If-Match", tag)
+	if a, b := w.inQueue("something new from the harbour"), w.inQueue(requested); a.Place != 2 || b.Place != 1 {
 		t.Errorf("with one named the places are %d and %d", a.Place, b.Place)
 	}
 	_, tag = w.queue()
 	w.must(204, "marit", "PUT", "/api/v1/queue/order", order, "If-Match", tag)
-	if items, _ := w.queue(); items[0].Subject != "something new from the harbour" || items[1].Subject != wished {
+	if items, _ := w.queue(); items[0].Subject != "something new from the harbour" || items[1].Subject != requested {
 		t.Errorf("the queue begins with %s, %s", items[0].Subject, items[1].Subject)
 	}
-	w.must(204, "marit", "PUT", "/api/v1/queue/left-out", map[string]any{"subject": wished, "why": "not before spring"})
-	if items, _ := w.queue(); items[len(items)-1].Subject != wished || items[len(items)-1].LeftOut == "" {
+	w.must(204, "marit", "PUT", "/api/v1/queue/left-out", map[string]any{"subject": requested, "why": "not before spring"})
+	if items, _ := w.queue(); items[len(items)-1].Subject != requested || items[len(items)-1].LeftOut == "" {
 		t.Error("what is left out does not stand last")
 	}
-	w.must(204, "marit", "PUT", "/api/v1/queue/left-out", map[string]any{"subject": wished})
+	w.must(204, "marit", "PUT", "/api/v1/queue/left-out", map[string]any{"subject": requested})
 
 	// Planned, assigned, under way, accepted: the request is met.
-	review := w.planned("ines", wished)
+	review := w.planned("ines", requested)
 	tag = w.must(200, "marit", "GET", "/api/v1/reviews/"+review, nil).header.Get("ETag")
 	w.must(
 		422,
@@ -125,12 +125,12 @@ func TestQueue(t *testing.T) {
 		tag,
 	)
 	w.record(200, "tomas", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}})
-	if x := w.inQueue(wished); !x.Overdue || x.Progress <= 0 || x.Progress > 0.2 {
+	if x := w.inQueue(requested); !x.Overdue || x.Progress <= 0 || x.Progress > 0.2 {
 		t.Errorf("under way and late it stands as %+v", x)
 	}
 	w.move(200, "tomas", review, "submitted", "a first look")
 	w.move(200, "marit", review, "accepted", "")
-	if x := w.inQueue(wished); x != nil {
+	if x := w.inQueue(requested); x != nil {
 		t.Errorf("what was reviewed is still asked for: %+v", x)
 	}
 	free := w.inQueue("something new from the harbour")
@@ -153,7 +153,7 @@ func TestQueue(t *testing.T) {
 		"1",
 	)
 	if w.inQueue("something new from the harbour") != nil {
-		t.Error("a declined wish stands in the queue")
+		t.Error("a declined request is in the queue")
 	}
 }
 

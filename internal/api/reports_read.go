@@ -118,7 +118,7 @@ func (h *handlers) origin(c *gin.Context) string {
 }
 
 // In a frozen file, opened alone, nothing runs, whatever it came from. A published page, which is one at an address of
-// its own, also offers its files and leads on.
+// its own, also offers its files and related pages.
 const (
 	frozenPolicy = "default-src 'none'; style-src 'unsafe-inline'; img-src 'self' data:; font-src data:; sandbox"
 	pagePolicy   = "default-src 'none'; style-src 'unsafe-inline'; img-src 'self' data:; font-src data:; base-uri 'none'; " +

@@ -61,7 +61,7 @@ func TestRules(t *testing.T) {
 	}
 	for _, r := range list.Rules {
 		if r.Words == "" {
-			t.Errorf("%s does not say what earns points", r.Criterion)
+			t.Errorf("%s has no scoring rule in words", r.Criterion)
 		}
 	}
 	var kinds struct{ Kinds, Shapes []struct{ Key, Title string } }

@@ -49,7 +49,7 @@ func TestFinding(t *testing.T) {
 	}
 	for _, x := range find("", "find=5.4&reviewed=true&sort=edition") {
 		if x.Address != "/edition/"+x.Key {
-			t.Errorf("%+v stands with no review", x)
+			t.Errorf("%+v has no current review", x)
 		}
 	}
 	w.must(422, "", "GET", "/api/v1/search", nil)

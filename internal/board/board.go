@@ -477,7 +477,7 @@ func (s *State) Input(c *checklist.Checklist) scoring.Input {
 	return scoring.Input{Checklist: c, Rigs: s.Catalogue.Rigs, Reviews: s.standing, Source: source{s}}
 }
 
-// Readings is the readings that a review stands with, by time, then id; nil where it does
+// Readings is the readings of a current review, by time, then id; nil where it does
 // not stand.
 func (s *State) Readings(review string) []reading.Reading { return s.ReadingsIn(review, nil) }
 

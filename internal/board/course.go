@@ -69,7 +69,7 @@ func (f *follower) follow(all []*career) {
 	}
 }
 
-// turns are the moments at which an edition may stand with something else than before: when one of its reviews, or of
+// turns are the moments at which an edition may have another current review than before: when one of its reviews, or of
 // those that they continue, was accepted, or withdrawn.
 func (f *follower) turns(all []*career) []int {
 	var turns []int

@@ -34,7 +34,7 @@ func ExportArchive(ctx context.Context, c *Client) (io.ReadCloser, int64, error)
 }
 
 // ImportArchive takes an archive into a service that has no records; a trial tells what
-// would be taken in and keeps nothing.
+// would be imported and saves nothing.
 func ImportArchive(ctx context.Context, c *Client, file io.Reader, size int64, trial bool) (Restored, error) {
 	var done Restored
 	address := c.server + base + "/archive"

@@ -34,13 +34,13 @@ func loadTeam(ctx context.Context, s *service.Service) (change int64, err error)
 	}); err != nil {
 		return 0, err
 	}
-	for _, wish := range []struct{ who, subject, reason string }{
+	for _, request := range []struct{ who, subject, reason string }{
 		{"odile", "gullhaven/5.2/pebbledash", "the classroom on the island has six machines for it"},
 		{"tomas", "gullhaven/5.2/pebbledash", "two pensioners asked at the counter"},
 		{"perrin", "an edition for low-power boards", "somebody left a box of them at the door"},
 		{"ines", "cinderfen/2026-05-02/latchwork", ""},
 	} {
-		if _, _, err := s.Team.Ask(ctx, who[wish.who], wish.subject, wish.reason); err != nil {
+		if _, _, err := s.Team.Ask(ctx, who[request.who], request.subject, request.reason); err != nil {
 			return 0, err
 		}
 	}

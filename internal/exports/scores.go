@@ -1,5 +1,5 @@
 // Package exports lays results and records out as tables that can be exported,
-// and, where they are records, taken in again.
+// and, if they are records, imported again.
 package exports
 
 import (

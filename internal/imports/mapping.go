@@ -1,5 +1,5 @@
 // Package imports turns tables and test results that others wrote into readings to
-// be taken in: which column holds what, and which name means what.
+// be imported: which column holds what, and which name means what.
 package imports
 
 import (

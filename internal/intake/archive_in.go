@@ -34,7 +34,7 @@ const mostIndexed = 64 << 20
 
 // TakeArchive takes an archive into a service that has no records yet, all of it or
 // nothing. Every file is compared with its hash before the database sees any. A trial
-// tells what would be taken in and keeps nothing.
+// reports what would be imported and saves nothing.
 func (s *Service) TakeArchive(
 	ctx context.Context,
 	who *access.Actor,
@@ -104,7 +104,7 @@ func (s *Service) TakeArchive(
 		return done, err
 	}
 	if done.Differing, err = s.differing(ctx); err != nil {
-		s.ledger.Log.WarnContext(ctx, "pages of reports were not compared", "error", err) // they are taken in all the same
+		s.ledger.Log.WarnContext(ctx, "pages of reports were not compared", "error", err) // they are imported all the same
 	}
 	return done, nil
 }

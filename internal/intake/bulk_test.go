@@ -16,7 +16,7 @@ import (
 	"dappertally/internal/servicetest"
 )
 
-// TestBulk: what is taken in in bulk is what imports import, in one transaction or in several.
+// TestBulk: a bulk import gives the same as other imports, in one transaction or in several.
 func TestBulk(t *testing.T) {
 	const editions = 50
 	whole := func(s *service.Service) []byte {

@@ -121,7 +121,7 @@ func notReady(part string, err error) error {
 	return err
 }
 
-// Seen is the number of the newest change that this instance has taken in; 0 before
+// Seen is the number of the newest change that this instance has seen; 0 before
 // the first.
 func (l *Ledger) Seen() int64 {
 	if state := l.Board.Now(); state != nil {

@@ -320,7 +320,7 @@ func TestMailServerGone(t *testing.T) {
 		t.Fatal(err)
 	}
 	if err := send(at.IP.String(), at.Port); err == nil {
-		t.Fatal("nothing is said of a mail server that is gone")
+		t.Fatal("a mail server that is gone is not reported")
 	}
 	box := &inbox{}
 	host, port := box.listen(t)

@@ -50,7 +50,7 @@ func TestTurns(t *testing.T) {
 	second, _ := turns.acquire(context.Background(), time.Minute)
 	for range 2 * waiting {
 		if _, err := turns.acquire(context.Background(), time.Millisecond); err == nil {
-			t.Fatal("a third is let in")
+			t.Fatal("a third gets a turn")
 		}
 	}
 	done()

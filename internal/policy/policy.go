@@ -16,7 +16,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// Policy is the team's own rules.
+// Policy is the settings of the team.
 type Rules = store.Policy
 
 // What the second pair of eyes is.
@@ -29,7 +29,7 @@ const (
 // where the team says nothing else.
 const standardRetest = 120
 
-// Policy gives the team's rules, with what holds where nothing was said.
+// Policy returns the settings of the team, with defaults for those that are not set.
 func (s *Service) Rules(ctx context.Context) (Rules, ledger.Ref, error) {
 	p, ref, err := s.ledger.Store.Policy(ctx)
 	if err != nil {
@@ -44,7 +44,7 @@ func (s *Service) Rules(ctx context.Context) (Rules, ledger.Ref, error) {
 	return p, ref, nil
 }
 
-// SetPolicy changes the team's rules.
+// SetPolicy changes the settings of the team.
 func (s *Service) SetRules(ctx context.Context, who *access.Actor, v ledger.Version, p Rules) (int64, error) {
 	if err := who.Permit(SetPolicy); err != nil {
 		return 0, err

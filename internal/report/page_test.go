@@ -98,7 +98,7 @@ func terms(t *testing.T, list *html.Node) {
 		case n.Type != html.ElementNode:
 		case n.Data == "dt":
 			if len(seen) > 0 && said == 0 {
-				t.Errorf("nothing is said of %q", seen[len(seen)-1])
+				t.Errorf("%q is missing", seen[len(seen)-1])
 			}
 			if name := textOf(n); slices.Contains(seen, name) {
 				t.Errorf("%q is named twice in one list", name)

@@ -28,7 +28,7 @@ type (
 )
 
 // Reports lists reports, newest first: to readers those that were published, without
-// what is in the making.
+// drafts.
 func (s *Service) Reports(ctx context.Context, who *access.Actor) ([]Report, error) {
 	all, err := s.ledger.Store.Reports(ctx)
 	if err != nil {

@@ -96,7 +96,7 @@ func Fates(state *ledger.Records) map[string][]Fate {
 type Beside struct {
 	Edition  string            // of the release before on the line; empty: there is none that was reviewed
 	Review   string            // with which it stands
-	Readings []reading.Reading // that it stands with
+	Readings []reading.Reading // its current ones
 	Records  []comparing.Records
 }
 

@@ -23,10 +23,10 @@ var everybodys = []string{"write", "store", "snapshot", "trail", "link", "room"}
 // lent is what one part may do with the records of another, and why.
 var lent = map[string]map[string]string{
 	"reviewing": {
-		"MeetRequests": "what was wished for is met by the transaction that accepts the review",
+		"MeetRequests": "requests are met by the transaction that accepts the review",
 	},
 	"people": {
-		"Policy":   "whether signing in needs a second step is one of the team's rules",
+		"Policy":   "whether signing in needs a second step is a setting of the team",
 		"NameTeam": "the set-up names the team in the transaction that makes its first accounts",
 	},
 	"ledger":  {"PinnedEntries": "what acceptances pinned beside the readings belongs to the records as they stand"},

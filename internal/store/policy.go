@@ -7,7 +7,7 @@ import (
 	"dappertally/core/comparing"
 )
 
-// Policy is the team's own rules.
+// Policy is the settings of the team.
 type Policy struct {
 	// Team is how the team is called.
 	Team string `json:"team,omitempty"`
@@ -23,7 +23,7 @@ type Policy struct {
 	Components []comparing.Component `json:"components,omitempty"`
 }
 
-// Policy reads the team's rules.
+// Policy reads the settings of the team.
 func (s *Store) Policy(ctx context.Context) (p Policy, ref Ref, err error) {
 	var document []byte
 	err = s.db.QueryRowContext(ctx, `SELECT id, revision, document FROM policy`).Scan(&ref.ID, &ref.Revision, &document)
@@ -49,7 +49,7 @@ func (t *Tx) NameTeam(name string) error {
 	return t.one(`UPDATE policy SET document = JSON_SET(document, '$.team', ?), revision = revision + 1`, name)
 }
 
-// SetPolicy changes the team's rules.
+// SetPolicy changes the settings of the team.
 func (t *Tx) SetPolicy(ref Ref, p Policy) error {
 	return t.edit("policy", ref.ID, ref.Revision, "document = ?", asJSON(p))
 }

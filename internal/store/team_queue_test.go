@@ -11,7 +11,7 @@ import (
 )
 
 // TestRequestsAtOnce lets many ask for one review that nobody asked for before, again and
-// again: one request each time, with every voice.
+// again: one request each time, with every requester.
 func TestRequestsAtOnce(t *testing.T) {
 	s := dbtest.Open(t)
 	const people = 20

@@ -81,7 +81,7 @@ func (s *Service) Queue(
 	}
 	q.catalogue()
 	q.underway(progress)
-	q.wishes(requests)
+	q.addRequests(requests)
 	for subject, p := range places {
 		if x := q.items[state.Catalogue.Resolve(subject)]; x != nil {
 			x.Place, x.LeftOut = p.Place, p.LeftOut
@@ -227,7 +227,7 @@ func (q *queue) underway(progress map[string]map[string]string) {
 	}
 }
 
-func (q *queue) wishes(requests []Request) {
+func (q *queue) addRequests(requests []Request) {
 	for i := range requests {
 		r := &requests[i]
 		if r.State != "open" {

@@ -78,7 +78,7 @@ func TestTurns(t *testing.T) {
 				defer mu.Unlock()
 				switch {
 				case err == nil:
-					kinds["let in"]++
+					kinds["admitted"]++
 					end()
 				case problem.IsKind(err, problem.Unavailable):
 					kinds["refused"]++
@@ -99,7 +99,7 @@ func TestTurns(t *testing.T) {
 		}
 		done()
 		wait.Wait()
-		if kinds["let in"] != mostWaiting || p.waiting != 0 || len(p.slots) != 0 {
+		if kinds["admitted"] != mostWaiting || p.waiting != 0 || len(p.slots) != 0 {
 			t.Errorf("afterwards: %v, %d waiting, %d computing", kinds, p.waiting, len(p.slots))
 		}
 		// Nobody waits for ever.

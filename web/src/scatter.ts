@@ -2,7 +2,7 @@ import type { Schemas } from "./api";
 import type { Criterion } from "./checklist";
 import { rounded } from "./numbers";
 
-/** What there is to look into in a reading's runs, in words. */
+/** What needs attention in the runs of a reading, in words. */
 export function scatterWords(s: Schemas["Scatter"], c: Criterion | undefined): string {
   const tolerance = c?.runs?.tolerance ?? 0.05;
   const words = [];

@@ -1,6 +1,6 @@
 import { useSearchParams } from "react-router";
 
-/** What narrows the field, as addresses and the service call it. */
+/** The names of the filters in addresses and in the API. */
 export const narrowing = [
   "distribution",
   "family",
@@ -56,7 +56,7 @@ export function useView() {
     >),
   };
   const carries: readonly string[] = [...narrowing, ...weights, ...single];
-  /** The parameters of a ranking and of results about one. Unlike other results, it can include editions of earlier versions. */
+  /** The parameters of a ranking and of results about one, which can include editions of earlier versions. */
   const ranked = { ...query, ground: one("ground") === "true" || undefined };
   /** The part of an address that carries the view on. */
   const carried = new URLSearchParams([...search].filter(([k]) => carries.includes(k))).toString();

@@ -147,7 +147,7 @@ export default function WorkPage() {
   );
 }
 
-/** What there is to look into in a review of one's own. */
+/** What needs attention in one's own review. */
 function Doubtful({ review }: { review: Review }) {
   const doubts = useQuery({
     queryKey: sourceKey("doubts", review.id),

@@ -21,7 +21,7 @@ export default function DistributionPage() {
     queryFn: () => takeWhole(api.GET("/distributions/{distribution}", { params: { path: { distribution: asked } } })),
   });
   const key = one.data?.data.key;
-  // An old key leads on.
+  // An old key redirects.
   useEffect(() => {
     if (key && key !== asked) navigate(`/catalogue/${key}`, { replace: true });
   }, [asked, key, navigate]);

@@ -2,7 +2,7 @@ import type { Schemas } from "../../api";
 import type { Checklist } from "../../checklist";
 import { same } from "../../merge";
 
-/** The edits that lead from one list to another: criteria set and dropped, sections weighed anew. */
+/** The edits that lead from one list to another: criteria set and dropped, weights of sections changed. */
 export function editsBetween(from: Checklist, to: Checklist): Schemas["ChecklistEdit"][] {
   const edits: Schemas["ChecklistEdit"][] = [];
   const before = new Map(

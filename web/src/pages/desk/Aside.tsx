@@ -16,7 +16,7 @@ import { day, figure, score } from "../../numbers";
 import { sourceKey } from "../../keys";
 import { useAbout } from "../../session";
 
-/** Beside the desk: what others have here, what earns points, what was recorded before. */
+/** Beside the desk: values of others, the scoring rule, earlier readings. */
 export function Aside({
   review,
   person,

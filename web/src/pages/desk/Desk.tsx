@@ -306,7 +306,7 @@ function Desk(p: Props) {
     return () => document.removeEventListener("keydown", down);
   }, []);
 
-  // The results of the release before are shown for a second look, but not its grades, which would influence the reviewer.
+  // The results of the release before are shown for a second look, but not its grades: they would influence the reviewer.
   const beforeOf = (c: Criterion) => {
     const had = beside.data?.readings.findLast(
       (r) =>

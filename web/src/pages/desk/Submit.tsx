@@ -67,7 +67,7 @@ export function Submit({
               <ul>
                 {of.map((e, i) => (
                   <li key={i} className="border-b border-rule py-0.5">
-                    {e.says.replace(/^(nothing is said of|still there\?) /, "")}
+                    {e.says.replace(/^still there\? | has no answer$/, "")}
                   </li>
                 ))}
               </ul>

@@ -89,7 +89,7 @@ export function useOutbox(review: string, person: string, list: Checklist) {
 
   const retry = useCallback((at: string) => sendAnew(`${person} ${review} ${at}`, queries), [person, queries, review]);
 
-  /** Takes in drafts that were typed on another machine; what was typed here stays. */
+  /** Adds drafts that were typed on another machine; what was typed here stays. */
   const adopt = useCallback(
     (drafts: { criterion: string; rig?: string; context?: Context; text: string }[]) => {
       for (const d of drafts) {

@@ -17,7 +17,7 @@ const titles: Partial<Record<(typeof narrowing)[number], string>> = {
 
 const classes = ["older", "current", "low-power", "virtual"];
 
-/** What narrows the field, which criterion decides, and which day is looked at. */
+/** The filters, the criterion that decides, and the day of the ranking. */
 export default function Group({ view, list: name }: { view: View; list: string }) {
   const all = useAttributes();
   const list = useChecklist(name);

@@ -9,7 +9,7 @@ import { forWhom, useAudienceTitles, type Report } from "./reports";
 import { sourceKey } from "../../keys";
 import { useMay } from "../../session";
 
-/** Published reports, newest first; for the team what is in the making too. */
+/** Published reports, newest first; for the team also drafts. */
 export default function ReportsPage() {
   const [search, setSearch] = useSearchParams();
   const audience = search.get("audience") ?? "";

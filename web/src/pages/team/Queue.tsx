@@ -70,7 +70,7 @@ function QueueTable() {
     next.splice(to, 0, subject);
     order.mutate(next);
   };
-  // What nothing but a wish has brought here is declined to those who asked.
+  // An entry that only a request brought here is declined to those who asked.
   const isWish = (x: Item) => x.why.length === 1 && !!x.request;
   const drop = (x: Item, why: string) => {
     setDropping("");
