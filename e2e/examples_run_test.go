@@ -25,10 +25,13 @@ var leaves = map[string]int{
 	"dtally token end 01a2079c-190f-704e-8692-1071691b58a1":                  3,
 	"dtally token end 01a2079c-190f-704e-8692-1071691b58a1 --person tomas":   3,
 
-	"dtally checklist test-files workshop@2 --folder kit":                                              1, // one file of the kit lies on a shelf
-	"dtally measure pack quaymark.sheet --review quaymark/22.1/latchwork":                              3, // the same
-	"dtally measure pack stick/quaymark.sheet --review quaymark/22.1/latchwork --test-files stick/kit": 3, // the same
-	"dtally record week-of-use 11 --review quaymark/22.1/latchwork":                                    4, // shows what a refusal says
+	// Two test files lie on a shelf.
+	"dtally checklist test-files workshop@2 --folder kit":                 1,
+	"dtally measure pack quaymark.sheet --review quaymark/22.1/latchwork": 3,
+
+	"dtally measure pack stick/quaymark.sheet --review quaymark/22.1/latchwork --test-files stick/test-files": 3,
+
+	"dtally record week-of-use 11 --review quaymark/22.1/latchwork": 4, // shows what a refusal says
 }
 
 // together are nouns whose examples get along with each other on one demo.

@@ -25,7 +25,8 @@ func TestRecordByClient(t *testing.T) {
 	decode(t, ines.must("review", "add", "ivybeck/5.4/hearthside", "--output", "json"), &planned)
 	ines.must("at", planned.ID, "--rig", "bench-old")
 	if out := ines.must("state", "add", "fresh install", "--installed", "whole disk encrypted", "--installed", "extra drivers"); !strings.Contains(
-		out, "whole disk encrypted; extra drivers",
+		out,
+		"whole disk encrypted; extra drivers",
 	) ||
 		!strings.Contains(out, "s1") {
 		t.Errorf("the state: %s", out)
@@ -104,7 +105,8 @@ func TestRecordByClient(t *testing.T) {
 		t.Fatal(err)
 	}
 	if out := ines.must("evidence", "add", "The open menu", "--file", picture, "--screenshot", "menu-open"); !strings.Contains(
-		out, "image/png",
+		out,
+		"image/png",
 	) {
 		t.Errorf("the evidence: %s", out)
 	}
@@ -151,7 +153,16 @@ func TestRecordByClient(t *testing.T) {
 	if out := marit.must("suggestion", "list", "--state", "held"); !strings.Contains(out, "The image is 2.1 GB") {
 		t.Errorf("suggestions: %s", out)
 	}
-	ines.must("known-issue", "add", "blurred-text", "Text is blurred", "--origin", "desktop", "--component", "Latchwork")
+	ines.must(
+		"known-issue",
+		"add",
+		"blurred-text",
+		"Text is blurred",
+		"--origin",
+		"desktop",
+		"--component",
+		"Latchwork",
+	)
 	if out := ines.must("known-issue", "edit", "blurred-text", "--workaround", "unplug it once"); !strings.Contains(
 		out, "unplug it once",
 	) ||

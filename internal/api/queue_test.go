@@ -97,7 +97,13 @@ func TestQueue(t *testing.T) {
 	if items, _ := w.queue(); items[0].Subject != "something new from the harbour" || items[1].Subject != requested {
 		t.Errorf("the queue begins with %s, %s", items[0].Subject, items[1].Subject)
 	}
-	w.must(204, "marit", "PUT", "/api/v1/queue/left-out", map[string]any{"subject": requested, "why": "not before spring"})
+	w.must(
+		204,
+		"marit",
+		"PUT",
+		"/api/v1/queue/left-out",
+		map[string]any{"subject": requested, "why": "not before spring"},
+	)
 	if items, _ := w.queue(); items[len(items)-1].Subject != requested || items[len(items)-1].LeftOut == "" {
 		t.Error("what is left out does not stand last")
 	}

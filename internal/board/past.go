@@ -19,7 +19,11 @@ func (s *State) At(past *store.Past) *State {
 			continue
 		}
 		if accepted := past.AcceptedBy(r.ID, r.Accepted, at); !accepted.IsZero() {
-			then.addPast(&standing{Review: r.Standing(nil, nil), readings: s.shelf.words.pack(past.Readings[r.ID])}, accepted, at)
+			then.addPast(
+				&standing{Review: r.Standing(nil, nil), readings: s.shelf.words.pack(past.Readings[r.ID])},
+				accepted,
+				at,
+			)
 		}
 	}
 	for id, r := range s.reviews {

@@ -3,6 +3,7 @@ import { Link, useLocation } from "react-router";
 import { useFound } from "../components/Combobox";
 import { TextField } from "../components/Fields";
 import { Frame } from "../components/Frame";
+import { Failure } from "../components/States";
 import { everySort, sortTitles } from "../components/palette/sorts";
 
 /** The words of an address, to search for: its last parts, without dashes. */
@@ -54,8 +55,8 @@ function Search({ begin }: { begin: string }) {
       </ul>
       <p role="status" className="mt-2 text-[13px] text-soft">
         {words.trim() && !found.isFetching && found.isSuccess && places.length === 0 && "Nothing has these words."}
-        {found.isError && found.error.message}
       </p>
+      {found.isError && <Failure error={found.error} again={() => void found.refetch()} />}
     </Frame>
   );
 }
