@@ -159,9 +159,7 @@ func New(s *service.Service, o Options) (*Face, error) {
 	h.files(r)
 	h.reading(r, console)
 	h.readers(r, &o)
-	if err := h.docs(r); err != nil {
-		return nil, err
-	}
+	h.docs(r)
 	if !o.Closed {
 		console.firstView = h.firstView
 	}

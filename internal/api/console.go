@@ -61,19 +61,11 @@ func (s *console) serve(c *gin.Context) {
 		fail(c, http.StatusNotFound, "not-found", "There is nothing at "+c.Request.URL.Path, nil)
 		return
 	}
-	c.Header("Cache-Control", "no-cache")
 	page := s.index
 	if s.firstView != nil {
 		page = s.firstView(c, page)
 	}
-	etag := `"` + sum(page) + `"`
-	c.Header("ETag", etag)
-	if c.GetHeader("If-None-Match") == etag {
-		c.Status(http.StatusNotModified)
-		return
-	}
-	c.Header("Content-Type", "text/html; charset=utf-8")
-	c.Data(http.StatusOK, "text/html; charset=utf-8", packed(c, page))
+	fixed(c, http.StatusOK, "text/html; charset=utf-8", page)
 }
 
 // file answers with a file of the console: as it was compressed when the console was built, where the browser takes

@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"path"
 	"strings"
+	"sync"
 
 	"github.com/gin-gonic/gin"
 
@@ -22,13 +23,17 @@ import (
 const docsPolicy = "default-src 'none'; style-src 'self'; font-src data:; img-src 'self'; form-action 'self'; " +
 	"base-uri 'none'; frame-ancestors 'none'"
 
-// docs answers with the documentation, which is the same for everybody.
-func (h *handlers) docs(r *gin.Engine) error {
+// openBook returns the documentation, read when it is first asked for.
+var openBook = sync.OnceValues(func() (*handbook.Book, error) {
 	book, err := handbook.Open(dappertally.Documents)
 	if err != nil {
-		return fmt.Errorf("the documentation: %w", err)
+		return nil, fmt.Errorf("the documentation: %w", err)
 	}
-	style := []byte(report.Look() + handbook.Style())
+	return book, nil
+})
+
+// docs answers with the documentation, which is the same for everybody.
+func (h *handlers) docs(r *gin.Engine) {
 	page := func(c *gin.Context, status int, write func(io.Writer) error) {
 		var out bytes.Buffer
 		if err := write(&out); err != nil {
@@ -38,7 +43,7 @@ func (h *handlers) docs(r *gin.Engine) error {
 		c.Header("Content-Security-Policy", docsPolicy)
 		fixed(c, status, "text/html; charset=utf-8", out.Bytes())
 	}
-	whole := func(c *gin.Context) {
+	whole := func(c *gin.Context, book *handbook.Book) {
 		p := book.Page(path.Clean(c.Request.URL.Path))
 		if p == nil {
 			h.docsFile(c, book, page)
@@ -46,11 +51,15 @@ func (h *handlers) docs(r *gin.Engine) error {
 		}
 		page(c, http.StatusOK, func(w io.Writer) error { return book.Write(w, p, h.ledger.Team()) })
 	}
-	r.GET(handbook.Root, limitTime, whole)
-	r.GET(handbook.Root+"/*page", limitTime, func(c *gin.Context) {
+	answer := func(c *gin.Context) {
+		book, err := openBook()
+		if err != nil {
+			refuse(c, err)
+			return
+		}
 		switch of := c.Param("page"); {
 		case of == "/style.css":
-			fixed(c, http.StatusOK, "text/css; charset=utf-8", style)
+			fixed(c, http.StatusOK, "text/css; charset=utf-8", []byte(report.Look()+handbook.Style()))
 		case of == "/search":
 			asked := c.Query("q")
 			page(c, http.StatusOK, func(w io.Writer) error { return book.WriteFound(w, asked, h.ledger.Team()) })
@@ -59,10 +68,11 @@ func (h *handlers) docs(r *gin.Engine) error {
 		case of == "/for" || strings.HasPrefix(of, "/for/"):
 			c.Redirect(http.StatusFound, handbook.For(strings.TrimPrefix(of, "/for")))
 		default:
-			whole(c)
+			whole(c, book)
 		}
-	})
-	return nil
+	}
+	r.GET(handbook.Root, limitTime, answer)
+	r.GET(handbook.Root+"/*page", limitTime, answer)
 }
 
 // docsFile answers with a picture or another file that pages of the documentation lead to, or with a page that says
