@@ -42,7 +42,7 @@ type reviewers struct {
 	shifts map[string][]float64
 }
 
-// graded imports the grades of edition e.
+// graded adds the grades of edition e.
 func (l *look) graded(e int, q *Quality) {
 	t := l.Table
 	edition, own, cells := t.Editions[e], t.Own(e), t.Cells(e)

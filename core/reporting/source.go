@@ -169,7 +169,7 @@ func (x *extract) list(c *checklist.Checklist) checklist.Checklist {
 }
 
 // reviews is what a version's results rest on: the reviews of the editions wanted, and
-// of the others that stand what these are compared with or borrow.
+// of other accepted editions what these are compared with or borrow.
 func (x *extract) reviews(c *checklist.Checklist) (out []reading.Review, err error) {
 	wide, field := restsOn(c)
 	near := map[string]bool{}

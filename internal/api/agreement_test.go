@@ -20,7 +20,7 @@ import (
 var numberOfChange = regexp.MustCompile(`"change":[0-9]+,`)
 
 // TestInstancesAgree makes one change after another on one instance and asks two more:
-// one that was there from the beginning and imports what changed, and one that has
+// one that was there from the beginning and follows the changes, and one that has
 // just started and reads everything. All of them give the same answers, to the byte.
 func TestInstancesAgree(t *testing.T) {
 	t.Parallel()

@@ -102,7 +102,7 @@ func (h *handlers) events(c *gin.Context) {
 	}
 }
 
-// slowReader is how long a page may take to import what it is told.
+// slowReader is how long a page may take to receive what it is sent.
 const slowReader = 30 * time.Second
 
 // tell writes changes to a stream; false where nobody reads it.

@@ -29,7 +29,7 @@ const (
 	importTime = 15 * time.Minute
 )
 
-// importOptions say how a file is read and its outcome.
+// importOptions say how a file is read and what happens to it.
 type importOptions struct {
 	Form    string            `json:"form,omitempty"`    // csv, json, jsonl, yaml or xlsx; of readings tap too
 	Mapping string            `json:"mapping,omitempty"` // name of a saved one; empty or own: as exported here
@@ -41,7 +41,7 @@ type importOptions struct {
 	Model   string            `json:"model,omitempty"`   // of a distribution that is new
 }
 
-// growth is about how many times as many bytes as in a file what it brings imports the database, with its indexes and
+// growth is about how many times as many bytes as in its file an import takes in the database, with its indexes and
 // what the database keeps to take it back.
 const growth = 4
 

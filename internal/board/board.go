@@ -88,7 +88,7 @@ func (b *Board) Follow(ctx context.Context) {
 	}
 }
 
-// follows imports whether the board could follow.
+// follows notes whether the board could follow.
 func (b *Board) follows(ctx context.Context, err error) {
 	b.mu.Lock()
 	changed := (err == nil) != (b.failed == nil)

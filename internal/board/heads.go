@@ -28,7 +28,7 @@ func (s *State) headOf(r *store.Review) head {
 
 func inOrder(a, b head) int { return strings.Compare(a.order, b.order) }
 
-// loadHeads imports the heads of reviews that were read, in the place of those that were touched; all where old is
+// loadHeads adds the heads of reviews that were read, in the place of those that were touched; all where old is
 // nil.
 func (s *State) loadHeads(old *State, touched []string, read []store.Review, catalogued bool) {
 	var kept []head

@@ -89,7 +89,7 @@ type Following struct {
 	Edition string
 }
 
-// Follows lists the findings of current reviews and follow earlier ones, in the order of
+// Follows lists the findings of current reviews that follow earlier ones, in the order of
 // their making.
 func (s *State) Follows() []Following {
 	var all []Following

@@ -15,7 +15,7 @@ import (
 	"dappertally/internal/tables"
 )
 
-// ImportOptions say how a file is read and its outcome.
+// ImportOptions say how a file is read and what happens to it.
 type ImportOptions struct {
 	Form    string            `json:"form,omitempty"`
 	Mapping string            `json:"mapping,omitempty"`

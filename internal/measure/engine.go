@@ -47,7 +47,7 @@ type Bench struct {
 	boot      string
 }
 
-// New prepares to measure criteria of a checklist, all of which have a procedure, and imports what the journal has of
+// New prepares to measure criteria of a checklist, all of which have a procedure, and reads what the journal has of
 // them.
 func New(list *checklist.Checklist, criteria []*checklist.Criterion, j *Journal, m Machine) *Bench {
 	b := &Bench{
@@ -180,7 +180,7 @@ func (b *Bench) run(ctx context.Context, t *Task, session string) error {
 	return nil
 }
 
-// Receive imports a run that was made elsewhere.
+// Receive adds a run that was made elsewhere.
 func (b *Bench) Receive(e Entry) error {
 	if e.Session != "" {
 		return b.Journal.Add(e)

@@ -211,7 +211,7 @@ func (s *Settings) overTLS() bool {
 	return s.Certificate != "" || strings.HasPrefix(s.Address, "https:")
 }
 
-// read imports a settings file.
+// read reads a settings file.
 func (s *Settings) read(v *viper.Viper, file string) error {
 	v.SetConfigFile(file)
 	if err := v.ReadInConfig(); err != nil {

@@ -255,7 +255,7 @@ func CheckDump(in io.Reader) (DumpHead, error) {
 // Digest is of the rows of a table, in whatever order they come.
 type Digest [4]uint64
 
-// add imports one row.
+// add adds one row.
 func (d *Digest) add(row []byte) {
 	sum := sha256.Sum256(row)
 	for i := range d {

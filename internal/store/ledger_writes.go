@@ -77,7 +77,7 @@ func (a *Asked) enter(t *Tx) error {
 	return err
 }
 
-// committed imports that the transaction was committed.
+// committed notes that the transaction was committed.
 func (a *Asked) committed(t *Tx) {
 	a.made = Made{Request: a.Request, Number: t.number, Sort: t.sort, Subject: t.subject, made: true}
 }

@@ -56,7 +56,7 @@ func (l *link) isAway() error {
 	return l.away
 }
 
-// lost imports that the database is away, and cuts all lines.
+// lost notes that the database is away, and cuts all lines.
 func (l *link) lost(why error) {
 	l.mu.Lock()
 	defer l.mu.Unlock()

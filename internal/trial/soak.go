@@ -138,7 +138,7 @@ func figuresOf(ctx context.Context, address string) (map[string]float64, error) 
 	return figures, lines.Err()
 }
 
-// mostGrowth is how much more a service may import the last quarter of the time than in the second.
+// mostGrowth is how much more a service may take in the last quarter of the time than in the second.
 const mostGrowth = 1.2
 
 // growth says what a service takes more of in the last quarter of the time than in the second, when it has warmed up.
