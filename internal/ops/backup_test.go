@@ -272,7 +272,7 @@ func tablesIn(t *testing.T, dsn string) (n int) {
 		t.Fatal(err)
 	}
 	defer db.Close()
-	if err := db.QueryRow(`SELECT COUNT(*) FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name <> 'goose_db_version'`).Scan(&n); err != nil {
+	if err := db.QueryRow(`SELECT COUNT(*) FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name NOT IN ('goose_db_version', 'migration_steps')`).Scan(&n); err != nil {
 		t.Fatal(err)
 	}
 	return n

@@ -2,6 +2,7 @@ package store_test
 
 import (
 	"context"
+	"database/sql"
 	"errors"
 	"fmt"
 	"slices"
@@ -11,6 +12,7 @@ import (
 	"time"
 
 	"dappertally/core/catalogue"
+	"dappertally/internal/build"
 	"dappertally/internal/dbtest"
 	"dappertally/internal/localdb"
 	"dappertally/internal/store"
@@ -24,6 +26,7 @@ func TestCluster(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer c.Stop()
+	migrateWhileSilent(t, c)
 	migrateEverywhere(t, c)
 	w := &clusterWriters{t: t, stores: []*store.Store{opened(t, c.DSN()), opened(t, c.DSN()), opened(t, c.DSN())}}
 
@@ -42,6 +45,63 @@ func TestCluster(t *testing.T) {
 		t.Fatal(err)
 	}
 	w.held(c)
+}
+
+// migrateWhileSilent brings the schema up to date while all nodes stand still for a while: longer than the watch waits
+// for an answer. The migration goes on where it was.
+func migrateWhileSilent(t *testing.T, c *localdb.Cluster) {
+	t.Helper()
+	s := opened(t, c.DSN())
+	elsewhere, err := sql.Open("mysql", c.Nodes[1].DSN())
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer elsewhere.Close()
+	type outcome struct {
+		applied int
+		err     error
+	}
+	migrated := make(chan outcome, 1)
+	go func() {
+		applied, err := s.Migrate(t.Context())
+		migrated <- outcome{applied, err}
+	}()
+	for end := time.Now().Add(20 * time.Second); ; time.Sleep(5 * time.Millisecond) {
+		var made int
+		err := elsewhere.QueryRow(`SELECT COUNT(*) FROM information_schema.tables
+			WHERE table_schema = DATABASE() AND table_name = 'proposals'`).Scan(&made)
+		if err == nil && made == 1 {
+			break
+		}
+		if time.Now().After(end) {
+			t.Fatalf("the second migration did not begin in time: %v", err)
+		}
+	}
+	pause := func(on bool) {
+		for _, n := range c.Nodes {
+			if err := n.Pause(on); err != nil {
+				t.Error(err)
+			}
+		}
+	}
+	pause(true)
+	time.Sleep(3500 * time.Millisecond)
+	pause(false)
+	if got := <-migrated; got.err != nil || got.applied != build.Schema {
+		t.Fatalf("while the nodes stood still: %d of %d migrations, %v", got.applied, build.Schema, got.err)
+	}
+	for _, n := range c.Nodes { // that join each other again
+		at := opened(t, n.DSN())
+		for end := time.Now().Add(30 * time.Second); ; time.Sleep(200 * time.Millisecond) {
+			have, _, err := at.SchemaVersions(t.Context())
+			if err == nil && have == build.Schema {
+				break
+			}
+			if time.Now().After(end) {
+				t.Fatalf("%s has version %d, %v", n.Name, have, err)
+			}
+		}
+	}
 }
 
 // migrateEverywhere has an instance at each node bring the schema up to date, one right after the other and at once.

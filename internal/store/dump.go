@@ -139,13 +139,14 @@ func (h *DumpHead) place(ctx context.Context, conn *sql.Conn) error {
 	return err
 }
 
-// tables lists the tables of the schema but the migrator's, by name.
+// tables lists the tables of the schema but those that keep track of migrations, by name.
 func tables(ctx context.Context, conn *sql.Conn) ([]string, error) {
 	return texts(
 		ctx,
 		conn,
-		`SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE' AND table_name <> ? ORDER BY table_name`,
-		migratorsTable,
+		`SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE'
+			AND table_name NOT IN (?, ?) ORDER BY table_name`,
+		migratorsTable, stepsTable,
 	)
 }
 

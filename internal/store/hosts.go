@@ -102,7 +102,9 @@ func (h *hosts) look(ctx context.Context) error {
 	switch away := h.link.isAway() != nil; {
 	case best < 0:
 		err := fmt.Errorf("no node of the database can be written to: %w", errors.Join(errs...))
-		if !away {
+		h.failed++
+		// All nodes may be slow at once, as while the schema is changed.
+		if !away && (h.failed >= silentTimes || !errors.Is(errs[used], context.DeadlineExceeded)) {
 			slog.Error("the database is away", "why", err)
 			h.link.lost(err)
 		}

@@ -33,9 +33,14 @@ const (
 
 type lookingKey struct{}
 
+// keptKey marks what opens lines that are neither cut nor refused while no server answers, since it takes its time and
+// leaves a part behind where it is interrupted: the schema's changes. They are cut where another node takes over.
+type keptKey struct{}
+
 // dial opens a line.
 func (l *link) dial(ctx context.Context, network, address string) (net.Conn, error) {
-	if err := l.isAway(); err != nil && ctx.Value(lookingKey{}) == nil {
+	kept := ctx.Value(keptKey{}) != nil
+	if err := l.isAway(); err != nil && ctx.Value(lookingKey{}) == nil && !kept {
 		return nil, fmt.Errorf("%w: %w", errAway, err)
 	}
 	dialer := net.Dialer{Timeout: dialTime}
@@ -43,7 +48,7 @@ func (l *link) dial(ctx context.Context, network, address string) (net.Conn, err
 	if err != nil {
 		return nil, err
 	}
-	open := &line{conn, l, address, ctx.Value(lookingKey{}) != nil}
+	open := &line{Conn: conn, of: l, host: address, probes: ctx.Value(lookingKey{}) != nil, kept: kept}
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	l.lines[open] = struct{}{}
@@ -56,15 +61,17 @@ func (l *link) isAway() error {
 	return l.away
 }
 
-// lost notes that the database is away, and cuts all lines.
+// lost notes that the database is away, and cuts all lines but those that are kept.
 func (l *link) lost(why error) {
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	l.away = why
 	for open := range l.lines {
-		_ = open.Conn.Close() // whoever reads from it is told
+		if !open.kept {
+			_ = open.Conn.Close() // whoever reads from it is told
+			delete(l.lines, open)
+		}
 	}
-	clear(l.lines)
 }
 
 // used is the host that is used, by its place in the order.
@@ -115,6 +122,7 @@ type line struct {
 	of     *link
 	host   string
 	probes bool // it is there to look at the host, used or not
+	kept   bool // it is not cut while no host answers
 }
 
 // Close closes the connection.

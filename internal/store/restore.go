@@ -216,7 +216,7 @@ func dropTables(ctx context.Context, conn *sql.Conn) error {
 	if _, err := conn.ExecContext(ctx, `SET foreign_key_checks = 0`); err != nil {
 		return err
 	}
-	for _, name := range append(names, migratorsTable) {
+	for _, name := range append(names, migratorsTable, stepsTable) {
 		if name == restoringTable {
 			continue
 		}

@@ -5,17 +5,14 @@ import (
 	"context"
 	"database/sql"
 	"database/sql/driver"
-	"embed"
 	"errors"
 	"fmt"
-	"io/fs"
 	"log/slog"
 	"strings"
 	"time"
 
 	"github.com/go-sql-driver/mysql"
 	"github.com/google/uuid"
-	"github.com/pressly/goose/v3"
 )
 
 // The kinds of failure that callers tell apart.
@@ -143,68 +140,6 @@ func (s *Store) Ping(ctx context.Context) error {
 		}
 	}
 	return translate(s.db.PingContext(ctx))
-}
-
-//go:embed migrations/*.sql
-var migrations embed.FS
-
-// Migrate brings the schema up to date. Instances that start together wait for
-// each other on a lock of the database.
-func (s *Store) Migrate(ctx context.Context) (applied int, err error) {
-	provider, err := s.provider()
-	if err != nil {
-		return 0, err
-	}
-	conn, err := s.patient.Conn(ctx)
-	if err != nil {
-		return 0, translate(err)
-	}
-	defer conn.Close()
-	if err := lockMigrations(ctx, conn); err != nil {
-		return 0, translate(err)
-	}
-	done, err := provider.Up(ctx)
-	// A connection that cannot unlock is lost, and the lock with it.
-	_, _ = conn.ExecContext(context.WithoutCancel(ctx), `DO RELEASE_LOCK(`+lockName+`)`)
-	if err != nil {
-		return 0, fmt.Errorf("migrating the schema: %w", translate(err))
-	}
-	return len(done), nil
-}
-
-// SchemaVersions gives the schema's version in the database and the one that
-// this program brings.
-func (s *Store) SchemaVersions(ctx context.Context) (have, want int64, err error) {
-	provider, err := s.provider()
-	if err != nil {
-		return 0, 0, err
-	}
-	have, want, err = provider.GetVersions(ctx)
-	return have, want, translate(err)
-}
-
-func (s *Store) provider() (*goose.Provider, error) {
-	files, err := fs.Sub(migrations, "migrations")
-	if err != nil {
-		return nil, err
-	}
-	return goose.NewProvider(goose.DialectMySQL, s.patient, files, goose.WithVerbose(false))
-}
-
-// The name carries the schema, since one server may hold several.
-const lockName = `CONCAT('dtally-migrate-', DATABASE())`
-
-// lockMigrations takes a named lock of the database server, held by one connection.
-// The migrator's own lock comes too late: it looks at the schema before it waits.
-func lockMigrations(ctx context.Context, conn *sql.Conn) error {
-	var got sql.NullInt64
-	if err := conn.QueryRowContext(ctx, `SELECT GET_LOCK(`+lockName+`, 60)`).Scan(&got); err != nil {
-		return err
-	}
-	if got.Int64 != 1 {
-		return errors.New("another instance has been migrating the schema for a minute")
-	}
-	return nil
 }
 
 // NewID makes an id: a UUID of version 7, which sorts by time.
