@@ -1,5 +1,5 @@
-// Package deploy holds the settings files that administrators begin with. The tests and the trial cluster use the same
-// files.
+// Package deploy holds the settings files that administrators start with. The tests and the trial cluster use the
+// same files.
 package deploy
 
 import "embed"

@@ -1,5 +1,5 @@
-// Package advice says of a checklist what a careful colleague would: where it is
-// sound but hardly means what was meant. Advice is never an error.
+// Package advice reviews a checklist as a careful colleague would: it finds what is valid but probably not intended.
+// Advice is never an error.
 package advice
 
 import (
@@ -16,7 +16,7 @@ import (
 	"dappertally/core/scoring"
 )
 
-// Advice is one thing that somebody should look at.
+// Advice is one remark that somebody should look at.
 type Advice struct {
 	Pointer string `json:"pointer"` // JSON pointer into the checklist
 	Sort    string `json:"sort"`
@@ -25,20 +25,20 @@ type Advice struct {
 
 // The sorts of advice.
 const (
-	Weights      = "weights"       // do not add up to what was meant, or count nothing
+	Weights      = "weights"       // weights do not add up to what was probably intended, or count nothing
 	Guidance     = "guidance"      // is missing
 	Method       = "method"        // is missing
-	Unsettled    = "rule"          // a rule that leans on chance
-	Needs        = "needs"         // that nothing meets
-	Unused       = "unused"        // vocabulary that no rule names
+	Unsettled    = "rule"          // a rule whose result depends on chance
+	Needs        = "needs"         // a level or step that no value can reach
+	Unused       = "unused"        // a word of the vocabulary that no rule uses
 	Alike        = "same points"   // a criterion that hardly tells editions apart
-	BarsAll      = "gate"          // that bars everybody
-	MoveTogether = "move together" // two criteria that say the same
-	MixedRigs    = "rigs"          // scores that depend on who was measured where
+	BarsAll      = "gate"          // a gate that no edition passes
+	MoveTogether = "move together" // two criteria that measure the same thing
+	MixedRigs    = "rigs"          // scores that depend on which rigs were used
 )
 
-// Of looks at a checklist by itself, at the rigs that its criteria need, and,
-// where there are any, at the points that the readings so far come to under it.
+// Of returns advice on a checklist: on its own, on the rigs that its criteria need, and on the points that the
+// readings so far get under it, if there are any.
 func Of(list *checklist.Checklist, rigs []catalogue.Rig, points *scoring.Columns) []Advice {
 	b := &book{list: list, advice: []Advice{}}
 	b.weights()
@@ -91,8 +91,7 @@ func (b *book) mixedRigs(rigs []catalogue.Rig) {
 	}
 }
 
-// nearlyHundred is how far from 100 a sum of weights may lie and still look as if
-// shares in percent were meant.
+// nearlyHundred is how far a sum of weights can be from 100 and still look as if shares in percent were intended.
 const nearlyHundred = 20
 
 func (b *book) weights() {
@@ -206,7 +205,7 @@ func (b *book) criterion(at string, c *checklist.Criterion, rigs []catalogue.Rig
 	}
 }
 
-// procedure tells what makes the runs of a procedure worth less than they cost.
+// procedure reports what makes the runs of a procedure less useful than they cost.
 func (b *book) procedure(at string, c *checklist.Criterion, p *checklist.Procedure) {
 	if c.MostRuns() < measuring.Fewest {
 		b.add(
@@ -235,7 +234,7 @@ func (b *book) procedure(at string, c *checklist.Criterion, p *checklist.Procedu
 	}
 }
 
-// reference tells of procedures without one that shows whether a rig itself has changed.
+// reference reports procedures in a checklist without a criterion that shows whether a rig itself has changed.
 func (b *book) reference() {
 	procedures := 0
 	b.each(func(_ string, c *checklist.Criterion) {
@@ -249,7 +248,7 @@ func (b *book) reference() {
 	}
 }
 
-// rules tells of rules that let spoilt runs count.
+// rules reports rules that let disturbed runs count.
 func (b *book) rules(at string, rules []checklist.Rule) {
 	for i, r := range rules {
 		k := r.When.Of()

@@ -12,16 +12,16 @@ import (
 	"dappertally/core/scoring"
 )
 
-// From how many editions on the readings so far tell anything, and what counts as
-// the same.
+// The number of editions from which on readings are informative, and the limits within which results count as the
+// same.
 const (
 	enough       = 8
 	almostAll    = 0.9  // of the editions
-	samePoints   = 5.0  // apart at most
+	samePoints   = 5.0  // difference at most
 	sameMovement = 0.98 // correlation
 )
 
-// experience looks at what the readings so far come to.
+// experience gives advice from the points that the readings so far get.
 func (b *book) experience(points *scoring.Columns) {
 	var telling []told
 	b.each(func(at string, c *checklist.Criterion) {
@@ -47,14 +47,14 @@ func (b *book) experience(points *scoring.Columns) {
 	b.together(telling)
 }
 
-// told is the points of one criterion by edition; NaN means none.
+// told holds the points of one criterion by edition; NaN means none.
 type told struct {
 	at        string
 	criterion *checklist.Criterion
 	points    []float64
 }
 
-// alike reports, and says so, whether almost all editions get the same points.
+// alike reports whether almost all editions get the same points, and adds advice if so.
 func (b *book) alike(at string, c *checklist.Criterion, sorted []float64) bool {
 	most := int(math.Ceil(almostAll * float64(len(sorted))))
 	for i := 0; i+most <= len(sorted); i++ {
@@ -81,7 +81,7 @@ func (b *book) alike(at string, c *checklist.Criterion, sorted []float64) bool {
 	return false
 }
 
-// gates finds gates, the list's own and the audiences', that nobody passes.
+// gates finds gates, of the checklist and of its audiences, that no edition passes.
 func (b *book) gates(at string, c *checklist.Criterion, sorted []float64) {
 	if len(sorted) < 2 {
 		return
@@ -114,7 +114,7 @@ func (b *book) gates(at string, c *checklist.Criterion, sorted []float64) {
 	}
 }
 
-// together finds pairs of criteria whose points rise and fall with each other.
+// together finds pairs of criteria whose points rise and fall together.
 func (b *book) together(all []told) {
 	for i := range all {
 		for j := range i {

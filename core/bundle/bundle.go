@@ -1,5 +1,5 @@
-// Package bundle is the interchange file: it carries everything that a ranking
-// needs, so that a result can be computed anywhere and kept for ever.
+// Package bundle reads and writes the interchange file. A bundle holds everything that a ranking needs, so that a
+// result can be computed anywhere and recomputed at any time.
 package bundle
 
 import (
@@ -72,8 +72,8 @@ func Write(w io.Writer, b *Bundle) error {
 	return e.Encode(b)
 }
 
-// WriteStream is Write of a bundle whose reviews come one after the other, by id; b has none.
-// It ends with the first error among them.
+// WriteStream writes a bundle whose reviews are passed one after the other, ordered by id; b itself has no reviews.
+// It stops at the first error of the sequence.
 func WriteStream(w io.Writer, b *Bundle, reviews iter.Seq2[*reading.Review, error]) error {
 	b.Reviews = []reading.Review{}
 	var head bytes.Buffer
@@ -101,7 +101,7 @@ func WriteStream(w io.Writer, b *Bundle, reviews iter.Seq2[*reading.Review, erro
 		if err := e.Encode(r); err != nil {
 			return err
 		}
-		one.Truncate(one.Len() - 1) // without the line's end
+		one.Truncate(one.Len() - 1) // without the newline
 		if _, err := one.WriteTo(w); err != nil {
 			return err
 		}
@@ -110,8 +110,7 @@ func WriteStream(w io.Writer, b *Bundle, reviews iter.Seq2[*reading.Review, erro
 	return err
 }
 
-// Input is what core/scoring needs to know of the bundle for one of its
-// checklist versions.
+// Input returns what core/scoring needs for one checklist version of the bundle.
 func (b *Bundle) Input(c *checklist.Checklist) scoring.Input {
 	return scoring.Input{Checklist: c, Rigs: b.Rigs, Reviews: b.Reviews}
 }

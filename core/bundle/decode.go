@@ -38,7 +38,7 @@ func Decode(data []byte, into any) fault.List {
 	return controls.Document(data)
 }
 
-// wellFormed checks the syntax and tells line and column where it breaks.
+// wellFormed checks the syntax and reports line and column of the first error.
 func wellFormed(data []byte) error {
 	dec := json.NewDecoder(bytes.NewReader(data))
 	var whole json.RawMessage
@@ -75,8 +75,7 @@ var (
 	factType = reflect.TypeFor[reading.Fact]()
 )
 
-// value reads the next value into v. The syntax is known to be sound, so that
-// token errors cannot occur.
+// value reads the next value into v. The syntax was checked before, so token errors cannot occur.
 func (d *decoder) value(v reflect.Value) {
 	if v.Kind() == reflect.Pointer {
 		v.Set(reflect.New(v.Type().Elem()))
@@ -90,7 +89,7 @@ func (d *decoder) value(v reflect.Value) {
 	d.token(tok, v)
 }
 
-// whole reads values that bring their own UnmarshalJSON.
+// whole reads a value whose type has its own UnmarshalJSON.
 func (d *decoder) whole(v reflect.Value) {
 	var raw json.RawMessage
 	_ = d.dec.Decode(&raw)
@@ -195,7 +194,7 @@ func (d *decoder) mapping(v reflect.Value) {
 func (d *decoder) list(v reflect.Value) {
 	out := reflect.MakeSlice(v.Type(), 0, 0)
 	for i := 0; d.dec.More(); i++ {
-		if d.book.Full() { // what follows is refused anyway, and must not fill the memory
+		if d.book.Full() { // the input is rejected anyway, and must not fill the memory
 			d.skip()
 			continue
 		}
@@ -265,8 +264,8 @@ func (d *decoder) time(tok json.Token, v reflect.Value) {
 	v.Set(reflect.ValueOf(t.UTC()))
 }
 
-// wrong notes that tok, whose first token was taken already, is of the wrong
-// type, and skips the rest of it.
+// wrong reports that a value has the wrong type and skips the rest of it. tok is its first token, which has been
+// read.
 func (d *decoder) wrong(tok json.Token, wanted string) {
 	found := "null"
 	switch t := tok.(type) {
@@ -283,7 +282,7 @@ func (d *decoder) wrong(tok json.Token, wanted string) {
 	d.book.Add("must be %s, not %s", wanted, found)
 }
 
-// close reads on to the end of the object or list that was just opened.
+// close skips to the end of the object or list that was just opened.
 func (d *decoder) close() {
 	for depth := 1; depth > 0; {
 		tok, err := d.dec.Token()

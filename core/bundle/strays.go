@@ -1,7 +1,7 @@
 package bundle
 
-// DropStrays takes out what refers to reviews and readings that are not in the bundle,
-// since only a part of the records was put into it.
+// DropStrays removes references to reviews and readings that are not in the bundle, because only part of the records
+// was exported.
 func (b *Bundle) DropStrays() {
 	reviews, readings := map[string]bool{}, map[string]bool{}
 	for i := range b.Reviews {

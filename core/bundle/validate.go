@@ -7,8 +7,7 @@ import (
 	"dappertally/core/reading"
 )
 
-// Validate reports every fault of the bundle's content; its form is
-// checked by Decode.
+// Validate reports every fault in the bundle's content. Decode checks its form.
 func (b *Bundle) Validate() fault.List {
 	v := validator{
 		Bundle:   b,
@@ -86,8 +85,8 @@ func (v *validator) reviews() {
 	}
 }
 
-// carried checks that a review was carried over from one of the same edition, on
-// an older version of the same checklist.
+// carried checks that a review was carried over from a review of the same edition, on an older version of the same
+// checklist.
 func (v *validator) carried(r, from *reading.Review) {
 	if from == nil {
 		v.Field("carriedFrom", "there is no review %q here", clip(r.Carried))
@@ -116,8 +115,8 @@ func (v *validator) review(r *reading.Review) {
 	if list != nil {
 		v.entries(r, list)
 	}
-	// Ids are unique within a review: one that was carried over to a newer
-	// checklist holds the readings of the older under the same ids.
+	// Ids are unique within a review: a review that was carried over to a newer checklist has readings with the same
+	// ids as the older one.
 	readings := map[string]bool{}
 	v.In("readings", func() {
 		for j := range r.Readings {
@@ -138,7 +137,7 @@ func (v *validator) review(r *reading.Review) {
 	})
 }
 
-// listOf names the list of a review that entries of a part stand in.
+// listOf names the list of a review that holds the entries of a part.
 var listOf = map[string]string{
 	"system": "states", "finding": "findings", "change": "changes", "claim": "claims", "journal": "journal", "experience": "experience",
 	"verdict": "verdicts", "advice": "advice", "use": "use", "disclosure": "disclosures", "evidence": "evidence",
@@ -165,8 +164,8 @@ func (v *validator) entries(r *reading.Review, list *checklist.Checklist) {
 	}
 }
 
-// replacements checks what the readings of the chain's first review replace:
-// readings of the same chain and criterion, each once, in no circle.
+// replacements checks which readings the readings of a chain replace. They must belong to the same chain and
+// criterion, be replaced once, and form no circle.
 func (v *validator) replacements(chain []*reading.Review) {
 	there := map[string]*reading.Reading{}
 	for _, r := range chain {

@@ -11,10 +11,10 @@ import (
 type Distribution struct {
 	Key      string    `json:"key"`
 	Name     string    `json:"name,omitempty"`
-	Family   []string  `json:"family"` // what it is built on, nearest first
+	Family   []string  `json:"family"` // bases, nearest first
 	Model    string    `json:"model"`  // fixed, rolling, semi-rolling
 	Aim      string    `json:"aim,omitempty"`
-	Retired  bool      `json:"retired,omitempty"` // kept, and no longer offered
+	Retired  bool      `json:"retired,omitempty"` // kept in the records, but not offered for new reviews
 	Releases []Release `json:"releases"`
 }
 
@@ -44,7 +44,7 @@ type Edition struct {
 	Retired      bool   `json:"retired,omitempty"`
 }
 
-// Needs is the hardware that an edition's makers ask for.
+// Needs is the hardware that the makers of an edition require.
 type Needs struct {
 	MemoryMiB int64 `json:"memoryMiB,omitempty"`
 	DiskGiB   int64 `json:"diskGiB,omitempty"`
@@ -63,11 +63,11 @@ type Rig struct {
 	Storage   string   `json:"storage,omitempty"`
 	Equipment []string `json:"equipment,omitempty"`
 	Weight    *float64 `json:"weight,omitempty"`   // nil is 1
-	Replaces  string   `json:"replaces,omitempty"` // the rig that this machine was before it changed
+	Replaces  string   `json:"replaces,omitempty"` // the rig that this machine was before its hardware changed
 	Retired   bool     `json:"retired,omitempty"`
 }
 
-// The words that a field may hold.
+// The values that a field can have.
 var (
 	Models  = []string{"fixed", "rolling", "semi-rolling"}
 	Tiers   = []string{"long-term", "regular", "snapshot"}
@@ -80,7 +80,7 @@ func EditionKey(distribution, version, edition string) string {
 	return distribution + "/" + version + "/" + edition
 }
 
-// SplitEdition takes an edition's full key apart.
+// SplitEdition splits an edition's full key into its parts.
 func SplitEdition(key string) (distribution, version, edition string, ok bool) {
 	parts := strings.Split(key, "/")
 	if len(parts) != 3 || parts[0] == "" || parts[1] == "" || parts[2] == "" {
@@ -89,18 +89,18 @@ func SplitEdition(key string) (distribution, version, edition string, ok bool) {
 	return parts[0], parts[1], parts[2], true
 }
 
-// ReleaseOf and DistributionOf are the leading parts of an edition's full key.
+// ReleaseOf returns the release's part of an edition's full key: distribution/release.
 func ReleaseOf(edition string) string {
 	return edition[:max(strings.LastIndexByte(edition, '/'), 0)]
 }
 
-// DistributionOf is the distribution's key in an edition's full key.
+// DistributionOf returns the distribution's key in an edition's full key.
 func DistributionOf(edition string) string {
 	return edition[:max(strings.IndexByte(edition, '/'), 0)]
 }
 
-// Label is how an edition is told from its sisters: its desktop, and its purpose
-// where it has one; its key where it has neither.
+// Label distinguishes an edition from the others of its release: by its desktop, and its purpose if it has one; by
+// its key if it has neither.
 func (e *Edition) Label() string {
 	switch {
 	case e.Desktop != "" && e.Purpose != "":
@@ -113,8 +113,8 @@ func (e *Edition) Label() string {
 	return e.Key
 }
 
-// Meets reports whether the rig has what a criterion needs: a piece of equipment,
-// its class, or that it is virtual or physical.
+// Meets reports whether the rig has what a criterion needs: a piece of equipment, a class, or being virtual or
+// physical.
 func (r *Rig) Meets(need string) bool {
 	switch need {
 	case r.Class:

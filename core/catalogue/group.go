@@ -5,19 +5,18 @@ import (
 	"strings"
 )
 
-// Group narrows a field of editions. Of several values one must fit; what is left
-// empty lets all through.
+// Group filters editions. If a field has several values, one of them must match; an empty field matches everything.
 type Group struct {
 	Editions      []string            `json:"editions,omitempty"` // full keys
 	Distributions []string            `json:"distributions,omitempty"`
-	Families      []string            `json:"families,omitempty"`     // somewhere in what a distribution is built on, or itself
+	Families      []string            `json:"families,omitempty"`     // a base of the distribution, at any level, or the distribution itself
 	Attributes    map[string][]string `json:"attributes,omitempty"`   // by one of Attributes
-	From          string              `json:"releasedFrom,omitempty"` // the release's date, YYYY-MM-DD, included
-	To            string              `json:"releasedTo,omitempty"`   // likewise
-	Newest        bool                `json:"newest,omitempty"`       // of each line the newest release that is there
+	From          string              `json:"releasedFrom,omitempty"` // release date from, YYYY-MM-DD, inclusive
+	To            string              `json:"releasedTo,omitempty"`   // release date to, inclusive
+	Newest        bool                `json:"newest,omitempty"`       // only the newest matching release of each line
 }
 
-// Empty reports whether the group lets all through.
+// Empty reports whether the group matches everything.
 func (g *Group) Empty() bool {
 	return len(g.Editions) == 0 && len(g.Distributions) == 0 && len(g.Families) == 0 && len(g.Attributes) == 0 &&
 		g.From == "" &&
@@ -25,7 +24,7 @@ func (g *Group) Empty() bool {
 		!g.Newest
 }
 
-// Of is the keys of those of the editions given that belong to the group.
+// Of returns the keys of the given editions that belong to the group.
 func (g *Group) Of(places []Place) map[string]bool {
 	in := map[string]bool{}
 	newest := map[string]Place{}
@@ -53,7 +52,7 @@ func (g *Group) Of(places []Place) map[string]bool {
 	return in
 }
 
-// has reports whether a place belongs to the group by all but its name.
+// has reports whether a place matches every field but the keys.
 func (g *Group) has(p Place) bool {
 	if len(g.Distributions) > 0 && !slices.Contains(g.Distributions, p.Distribution.Key) {
 		return false

@@ -6,9 +6,8 @@ import (
 	"dappertally/core/checklist"
 )
 
-// ParseOSRelease reads the variables of an os-release file, as os-release(5) says:
-// lines of NAME=value, where the value may be quoted as in a shell. What is no such
-// line is left out.
+// ParseOSRelease reads the variables of an os-release file as os-release(5) defines them: lines of NAME=value, where
+// the value may be quoted as in a shell. Other lines are ignored.
 func ParseOSRelease(content string) map[string]string {
 	vars := map[string]string{}
 	for line := range strings.Lines(content) {
@@ -21,8 +20,8 @@ func ParseOSRelease(content string) map[string]string {
 	return vars
 }
 
-// unquote takes shell quotes off: in single ones all stands for itself, otherwise a
-// backslash guards what follows.
+// unquote removes shell quotes. Within single quotes every character is literal; otherwise a backslash escapes the
+// next one.
 func unquote(value string) string {
 	if len(value) > 1 && value[0] == '\'' && value[len(value)-1] == '\'' {
 		return value[1 : len(value)-1]
@@ -40,14 +39,14 @@ func unquote(value string) string {
 	return out.String()
 }
 
-// Named is what a system says that it is.
+// Named is how a system identifies itself.
 type Named struct {
 	Name, ID, Version, Codename, Variant string
-	Like                                 []string // what it is built on, nearest first
+	Like                                 []string // bases, nearest first
 	Desktop, Architecture, EndOfSupport  string
 }
 
-// NamedBy is the name in an os-release file.
+// NamedBy returns how an os-release file identifies its system.
 func NamedBy(vars map[string]string) Named {
 	n := Named{
 		Name: vars["NAME"], ID: vars["ID"], Version: vars["VERSION_ID"], Codename: vars["VERSION_CODENAME"], Variant: vars["VARIANT_ID"],
@@ -61,11 +60,11 @@ func NamedBy(vars map[string]string) Named {
 	return n
 }
 
-// debian names architectures as most catalogues do.
+// debian returns the name of an architecture that most catalogues use.
 var debian = map[string]string{"x86_64": "amd64", "aarch64": "arm64", "i686": "i386", "armv7l": "armhf"}
 
-// Entries is what a system is in the catalogue. What it does not tell – the date of
-// its release above all – is left for a person to say.
+// Entries returns the catalogue entries for a system. What the system does not say, above all the date of its
+// release, is left for a person to fill in.
 func (n *Named) Entries() (Distribution, Release, Edition) {
 	key := slug(n.ID)
 	if key == "" {
@@ -92,7 +91,7 @@ func (n *Named) Entries() (Distribution, Release, Edition) {
 	return d, r, Edition{Key: variant, Line: variant, Desktop: n.Desktop, Architecture: architecture}
 }
 
-// slug is a key made of a name, as long as a key may be.
+// slug makes a key from a name, cut to the longest key allowed.
 func slug(name string) string {
 	key := strings.Map(func(r rune) rune {
 		switch {

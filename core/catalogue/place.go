@@ -6,8 +6,7 @@ import (
 	"strings"
 )
 
-// Place is an edition with the release and distribution that it belongs to. It is
-// shared and must not be altered.
+// Place is an edition with its release and distribution. Places are shared: do not modify them.
 type Place struct {
 	Distribution *Distribution
 	Release      *Release
@@ -22,11 +21,11 @@ func (p Place) Key() string {
 // Line names the edition line within its distribution.
 func (p Place) Line() string { return cmp.Or(p.Edition.Line, p.Edition.Key) }
 
-// Attributes lists what editions may be alike in or differ by, as Value gives them.
+// Attributes lists the attributes by which editions are compared, as Value returns them.
 var Attributes = []string{"desktop", "base", "model", "tier", "architecture", "profile", "purpose"}
 
-// Value is what an edition has for an attribute: one of Attributes, or distribution
-// or release. It is empty where nothing is stated.
+// Value returns the value of an attribute: one of Attributes, or distribution or release. It is empty if the
+// catalogue has none.
 func (p Place) Value(attribute string) string {
 	switch attribute {
 	case "distribution":
@@ -54,8 +53,8 @@ func (p Place) Value(attribute string) string {
 	return ""
 }
 
-// Is reports whether an edition has a value for an attribute, in any case. A base
-// may be named by its release or by its distribution.
+// Is reports whether an edition has a value for an attribute, ignoring case. A base matches by its release or by its
+// distribution.
 func (p Place) Is(attribute, value string) bool {
 	if attribute == "base" {
 		on, _, _ := strings.Cut(p.Release.BasedOn, "/")

@@ -12,8 +12,8 @@ import (
 
 var versionPattern = regexp.MustCompile(`^[A-Za-z0-9][A-Za-z0-9._+~-]{0,63}$`)
 
-// Validate notes everything that is wrong with distributions, their releases and
-// editions, and gives the full keys of the editions.
+// Validate reports every fault of distributions, their releases and editions, and returns the full keys of the
+// editions.
 func Validate(ds []Distribution, book *fault.Book) map[string]bool {
 	editions := map[string]bool{}
 	seen := map[string]bool{}
@@ -111,7 +111,7 @@ func ValidateEdition(e *Edition, book *fault.Book) {
 	}
 }
 
-// ValidateRigs notes everything that is wrong with rigs and gives their keys.
+// ValidateRigs reports every fault of rigs and returns their keys.
 func ValidateRigs(rigs []Rig, book *fault.Book) map[string]bool {
 	keys := map[string]bool{}
 	for i := range rigs {

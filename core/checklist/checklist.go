@@ -1,10 +1,10 @@
-// Package checklist holds the shared weighted list: its sections and criteria,
-// the rules that turn answers into points, its audiences and its policy.
+// Package checklist defines the shared weighted checklist: its sections and criteria, the scoring rules, its
+// audiences and its policy.
 package checklist
 
 import "fmt"
 
-// State is where a version of a checklist stands in its life.
+// State is the stage in the life of a checklist version.
 type State string
 
 // The states of a version.
@@ -30,8 +30,7 @@ type Checklist struct {
 	Measuring  Measuring  `json:"measuring,omitzero"`
 }
 
-// Policy is how a checklist's points become a ranking. Nil fields take the
-// defaults of the methods below.
+// Policy is how a checklist's points become a ranking. For nil fields the methods below return the defaults.
 type Policy struct {
 	MinCoverage  *float64 `json:"minCoverage,omitempty"`
 	DeadHeat     *float64 `json:"deadHeat,omitempty"`
@@ -42,31 +41,31 @@ type Policy struct {
 	Rigs         string   `json:"rigs,omitempty"` // as-measured or adjusted
 }
 
-// What counts for a measure where editions were measured on different rigs.
+// How measures count if editions were measured on different rigs.
 const (
-	AsMeasured = "as-measured" // the rigs that each edition has; also where nothing is stated
-	Adjusted   = "adjusted"    // for those that it lacks, estimated values
+	AsMeasured = "as-measured" // only rigs on which the edition was measured; also the default
+	Adjusted   = "adjusted"    // estimated values for the missing rigs
 )
 
-// AdjustsRigs reports whether values are estimated for the rigs that an edition lacks.
+// AdjustsRigs reports whether values are estimated for the rigs on which an edition was not measured.
 func (p Policy) AdjustsRigs() bool { return p.Rigs == Adjusted }
 
-// Adjusts reports whether they are estimated for a criterion.
+// Adjusts reports whether values are estimated for a criterion.
 func (p Policy) Adjusts(c *Criterion) bool { return p.AdjustsRigs() && c.Measured() && c.Across == "" }
 
 // CoverageNeeded is the least coverage, 0–1, that an edition needs to be ranked.
 func (p Policy) CoverageNeeded() float64 { return or(p.MinCoverage, 0.8) }
 
-// Margin is how many points apart editions still share a dead heat.
+// Margin is the largest difference in points within which editions share a dead heat.
 func (p Policy) Margin() float64 { return or(p.DeadHeat, 0.5) }
 
 // Exponent is the balance r of the power mean over sections, −10 to 1.
 func (p Policy) Exponent() float64 { return or(p.Balance, 1) }
 
-// GradesApart is how far apart reviewers' grades may stand unremarked.
+// GradesApart is how far reviewers' grades may differ without a remark.
 func (p Policy) GradesApart() float64 { return or(p.Disagreement, 3) }
 
-// Vocabulary is what contexts are chosen from.
+// Vocabulary lists the words that contexts are chosen from.
 type Vocabulary struct {
 	Methods []Named `json:"methods,omitempty"`
 	Setups  []Named `json:"setups,omitempty"`
@@ -79,7 +78,7 @@ type Named struct {
 	Title string `json:"title,omitempty"`
 }
 
-// KitFile is a file that every reviewer uses, named by its hash.
+// KitFile is a test file that every reviewer uses, identified by its hash.
 type KitFile struct {
 	Name   string `json:"name"`
 	Size   int64  `json:"size"`
@@ -95,8 +94,7 @@ type Section struct {
 	Criteria []Criterion `json:"criteria"`
 }
 
-// Audience is a named set of weights and gates for one sort of reader; what it
-// does not name stays as the checklist has it.
+// Audience is a named set of weights and gates for one kind of reader. What it does not name is as in the checklist.
 type Audience struct {
 	Key      string             `json:"key"`
 	Title    string             `json:"title,omitempty"`
@@ -105,7 +103,7 @@ type Audience struct {
 	Gates    map[string]float64 `json:"gates,omitempty"`
 }
 
-// Name is the checklist's key and version as they are written: key@version.
+// Name returns the checklist's key and version as key@version.
 func (c *Checklist) Name() string { return fmt.Sprintf("%s@%d", c.Key, c.Version) }
 
 // MaximumPoints is the total that a perfect edition reaches.
@@ -116,7 +114,7 @@ func (c *Checklist) MaximumPoints() float64 {
 	return c.Maximum
 }
 
-// find finds a criterion by its key, and the section that it is in; nil if there is none.
+// find returns a criterion and its section; nil if there is no such key.
 func (c *Checklist) find(key string) (*Section, *Criterion) {
 	for i := range c.Sections {
 		s := &c.Sections[i]
@@ -135,7 +133,7 @@ func (c *Checklist) Criterion(key string) (*Criterion, bool) {
 	return criterion, criterion != nil
 }
 
-// SectionOf is the key of the section that a criterion is in; empty where it is in none.
+// SectionOf returns the key of the section that holds a criterion; empty if there is none.
 func (c *Checklist) SectionOf(criterion string) string {
 	if s, _ := c.find(criterion); s != nil {
 		return s.Key
@@ -143,8 +141,7 @@ func (c *Checklist) SectionOf(criterion string) string {
 	return ""
 }
 
-// Audience finds an audience by its key; the empty key is the checklist's own
-// weights and gates.
+// Audience finds an audience by its key. The empty key stands for the checklist's own weights and gates.
 func (c *Checklist) Audience(key string) (Audience, bool) {
 	if key == "" {
 		return Audience{}, true
@@ -173,8 +170,7 @@ func (a Audience) CriterionWeight(c *Criterion) float64 {
 	return c.Weight
 }
 
-// Gate is the least points that the criterion needs for this audience, and
-// whether there is such a bar at all.
+// Gate returns the points that the criterion needs for this audience, and whether it has a gate.
 func (a Audience) Gate(c *Criterion) (float64, bool) {
 	if g, ok := a.Gates[c.Key]; ok {
 		return g, true

@@ -4,7 +4,7 @@ import (
 	"slices"
 )
 
-// Condition is something about a machine that may spoil a run.
+// Condition is a state of the machine that may disturb a run.
 type Condition string
 
 // The conditions.
@@ -13,55 +13,55 @@ const (
 	HotMachine  Condition = "heat"      // °C of the hottest sensor
 	Throttled   Condition = "throttled" // how often the processor was slowed down by its heat
 	Capped      Condition = "capped"    // the highest frequency allowed, as a share of the highest possible
-	Governed    Condition = "governor"  // the governor of the frequency changed
-	OthersLoad  Condition = "load"      // processors that other programs kept busy
+	Governed    Condition = "governor"  // the frequency governor changed
+	OthersLoad  Condition = "load"      // number of processors kept busy by other programs
 	Stalled     Condition = "stalled"   // the share of the time in which tasks waited for memory
 	Swapped     Condition = "swapped"   // pages brought back from swap
 	LittleFree  Condition = "memory"    // MiB of memory available
 	LittleDisk  Condition = "disk"      // MiB free in the folder of the run
 	Recorder    Condition = "recorder"  // a program that records the screen runs
 	Installer   Condition = "installer" // a program that installs or updates software runs
-	ClockStep   Condition = "clock"     // seconds that the clock on the wall was set by
+	ClockStep   Condition = "clock"     // seconds by which the wall clock was adjusted
 	ScreenOther Condition = "screen"    // the size or the refresh rate of the screen changed
 )
 
-// Response is what a broken rule leads to.
+// Response is what happens when a rule is broken.
 type Response string
 
 // The responses.
 const (
-	Stop   Response = "stop"   // the bench ends; a run that was under way does not count
-	Await  Response = "wait"   // a run waits until it has passed; one that it happens in does not count and is repeated
-	Redo   Response = "repeat" // a run that it happens in does not count and is repeated
-	Notice Response = "note"   // it is noted beside the run, which counts
+	Stop   Response = "stop"   // the bench stops; the current run does not count
+	Await  Response = "wait"   // runs wait until the condition has passed; a run during which it occurs does not count and is repeated
+	Redo   Response = "repeat" // a run during which it occurs does not count and is repeated
+	Notice Response = "note"   // recorded with the run, which counts
 )
 
-// Responses are all of them, the hardest first.
+// Responses lists all responses, the strictest first.
 var Responses = []Response{Stop, Await, Redo, Notice}
 
 // Rule says what a condition leads to.
 type Rule struct {
 	When  Condition `json:"when"`
-	Limit *float64  `json:"limit,omitempty"` // beyond which it is broken; nil: the condition's own
+	Limit *float64  `json:"limit,omitempty"` // the limit beyond which it is broken; nil: the condition's default
 	Do    Response  `json:"do"`
 	Wait  float64   `json:"wait,omitempty"` // seconds to wait at most; 0: two minutes
 }
 
-// ConditionKind is what there is to know of a condition.
+// ConditionKind describes a condition.
 type ConditionKind struct {
 	Condition Condition
 	Title     string
-	Unit      string  // of the limit; empty if there is none
-	Limit     float64 // beyond which it counts as broken where nobody says
-	Below     bool    // it is broken below its limit, not above
+	Unit      string  // unit of the limit; empty if there is none
+	Limit     float64 // default limit
+	Below     bool    // broken below its limit, not above
 	Do        Response
-	Passes    bool // by waiting
+	Passes    bool // whether waiting can help
 }
 
 // Limited reports whether the condition has a limit.
 func (k *ConditionKind) Limited() bool { return k.Unit != "" }
 
-// ConditionKinds are all conditions, with the rule that holds where a checklist says nothing.
+// ConditionKinds lists all conditions, with the rule that applies by default.
 var ConditionKinds = []ConditionKind{
 	{Condition: OnBattery, Title: "the machine runs on its battery", Do: Stop},
 	{Condition: HotMachine, Title: "the hottest sensor", Unit: "°C", Limit: 85, Do: Notice, Passes: true},
@@ -89,7 +89,7 @@ var ConditionKinds = []ConditionKind{
 	{Condition: ScreenOther, Title: "the size or refresh rate of the screen changed", Do: Redo},
 }
 
-// Of returns what there is to know of a condition; nil where there is no such condition.
+// Of returns the description of a condition; nil if there is no such condition.
 func (c Condition) Of() *ConditionKind {
 	i := slices.IndexFunc(ConditionKinds, func(k ConditionKind) bool { return k.Condition == c })
 	if i < 0 {
@@ -98,10 +98,10 @@ func (c Condition) Of() *ConditionKind {
 	return &ConditionKinds[i]
 }
 
-// Bound is the limit of a rule: its own, or that of its condition.
+// Bound returns the limit of a rule: its own, or the condition's default.
 func (r *Rule) Bound() float64 { return or(r.Limit, r.When.Of().Limit) }
 
-// Patience is how many seconds a run waits at most for a condition to pass.
+// Patience returns how many seconds a run waits at most for a condition to pass.
 func (r *Rule) Patience() float64 {
 	if r.Wait > 0 {
 		return r.Wait
@@ -116,7 +116,7 @@ type Measuring struct {
 	Conditions []Rule `json:"conditions,omitempty"` // for all procedures
 }
 
-// ReferenceCriterion returns the criterion that shows whether a rig has changed; nil where the checklist has none.
+// ReferenceCriterion returns the criterion that shows whether a rig has changed; nil if the checklist has none.
 func (c *Checklist) ReferenceCriterion() *Criterion {
 	for i := range c.Sections {
 		for j := range c.Sections[i].Criteria {
@@ -148,8 +148,8 @@ func (v *validator) reference(c *Criterion) {
 	}
 }
 
-// Rules returns the rule for every condition, in the order of ConditionKinds: the procedure's own, or that of its
-// checklist, or the usual one.
+// Rules returns the rule for every condition, in the order of ConditionKinds: the procedure's own rule, else the
+// checklist's, else the default.
 func (c *Checklist) Rules(p *Procedure) []Rule {
 	rules := make([]Rule, len(ConditionKinds))
 	for i, k := range ConditionKinds {

@@ -1,6 +1,6 @@
 package checklist
 
-// Scope is what one reading holds for.
+// Scope is what a reading applies to.
 type Scope string
 
 // The scopes; the empty one is the edition.
@@ -10,10 +10,10 @@ const (
 	ScopeDistribution Scope = "distribution"
 )
 
-// Wide reports whether readings of a scope count for editions that have none.
+// Wide reports whether readings of a scope count for editions that have none of their own.
 func (s Scope) Wide() bool { return s == ScopeRelease || s == ScopeDistribution }
 
-// Criterion is one question of a checklist.
+// Criterion is one question of the checklist.
 type Criterion struct {
 	Key              string   `json:"key"`
 	Title            string   `json:"title,omitempty"`
@@ -24,7 +24,7 @@ type Criterion struct {
 	Better           string   `json:"better,omitempty"` // lower or higher
 	Context          Context  `json:"context,omitzero"`
 	Runs             Runs     `json:"runs,omitzero"`
-	Plausible        *Range   `json:"plausible,omitempty"` // values of a measure that are believable
+	Plausible        *Range   `json:"plausible,omitempty"` // plausible values of a measure
 	Curve            *Curve   `json:"curve,omitempty"`
 	WorkaroundPoints *float64 `json:"workaroundPoints,omitempty"`
 	WorkaroundShare  *float64 `json:"workaroundShare,omitempty"`
@@ -36,14 +36,13 @@ type Criterion struct {
 	Scope            Scope    `json:"scope,omitempty"`
 	Survey           string   `json:"survey,omitempty"` // the surveyed fact that answers it
 
-	Procedure *Procedure `json:"procedure,omitempty"` // how a client takes a measure by itself
+	Procedure *Procedure `json:"procedure,omitempty"` // how a client takes the measure automatically
 	// Reference: a measure that is never scored, but shows whether a rig itself has changed: its figure depends on the
 	// machine and not on what is reviewed. Its procedure is run first in every session.
 	Reference bool `json:"reference,omitempty"`
 }
 
-// Context is what makes readings comparable, with the rig. In a criterion's
-// rule an empty field accepts all.
+// Context makes readings comparable, together with the rig. In a criterion's rule an empty field accepts every value.
 type Context struct {
 	Method string `json:"method,omitempty"`
 	Setup  string `json:"setup,omitempty"`
@@ -57,11 +56,11 @@ func (c Context) Accepts(x Context) bool {
 		(c.Phase == "" || c.Phase == x.Phase)
 }
 
-// Runs is how a measure is repeated and summed up.
+// Runs is how a measure is repeated and summarized.
 type Runs struct {
 	Expect    int      `json:"expect,omitempty"`
 	Summary   string   `json:"summary,omitempty"`   // median (default), mean, best
-	Tolerance *float64 `json:"tolerance,omitempty"` // scatter that is still steady, relative
+	Tolerance *float64 `json:"tolerance,omitempty"` // relative scatter that still counts as steady
 }
 
 // Item is one entry of a count.
@@ -84,13 +83,13 @@ func (c *Criterion) LowerIsBetter() bool { return c.Better == "lower" }
 // Workaround is the points of a check that only works with a workaround.
 func (c *Criterion) Workaround() float64 { return or(c.WorkaroundPoints, 60) }
 
-// WorkaroundWorth is the share of an item's weight that a workaround earns.
+// WorkaroundWorth returns the share of an item's weight that a workaround earns.
 func (c *Criterion) WorkaroundWorth() float64 { return or(c.WorkaroundShare, 0.6) }
 
-// Tolerance is the relative difference below which values are too close to tell.
+// Tolerance returns the relative difference below which values are too close to call.
 func (c *Criterion) Tolerance() float64 { return or(c.Runs.Tolerance, 0.05) }
 
-// ItemWeight is the weight of an item, and whether the criterion lists it.
+// ItemWeight returns the weight of an item, and whether the criterion has that item.
 func (c *Criterion) ItemWeight(key string) (float64, bool) {
 	for _, it := range c.Items {
 		if it.Key == key {

@@ -21,13 +21,13 @@ const (
 	Field = "field"
 )
 
-// ShapeOf describes a shape once: whatever tells shapes apart asks it.
+// ShapeOf describes a shape. All code that depends on the shape uses this description.
 type ShapeOf struct {
 	Key      string
-	Title    string // for whoever chooses one
-	Ends     bool   // it is made by poor and ideal; else by points, or by nothing
-	Positive bool   // it has no meaning at or below zero
-	Relative bool   // to the best of the field: an edition added can move the points of others
+	Title    string // description for whoever chooses a shape
+	Ends     bool   // defined by poor and ideal; otherwise by points, or by nothing
+	Positive bool   // undefined at or below zero
+	Relative bool   // relative to the best of the field: an added edition can change the points of others
 
 	// at is the points of value x, where best is the best of the field.
 	at func(c *Curve, x, best float64, better string) float64
@@ -37,11 +37,11 @@ type ShapeOf struct {
 	short func(c *Curve) string
 	// validate reports the faults of the fields that belong to it.
 	validate func(v *validator, c *Criterion)
-	// corners are the values between which a straight line is the curve, near enough.
+	// corners returns the values between which the curve is a straight line, or nearly.
 	corners func(c *Curve, better string) []float64
 }
 
-// shapes describes all shapes in the order in which they are told.
+// shapes describes all shapes, in the order of display.
 var shapes = []ShapeOf{
 	{
 		Key: Span, Title: "span: a straight line", Ends: true,
@@ -95,7 +95,7 @@ var shapes = []ShapeOf{
 	},
 }
 
-// Shapes lists the keys of all shapes in the order in which they are told.
+// Shapes lists the keys of all shapes, in the order of display.
 var Shapes = func() []string {
 	keys := make([]string, len(shapes))
 	for i := range shapes {
@@ -104,7 +104,7 @@ var Shapes = func() []string {
 	return keys
 }()
 
-// unknownShape stands for a shape that there is not: it gives no points.
+// unknownShape stands for an unknown shape: it gives no points.
 var unknownShape = ShapeOf{
 	at:      func(*Curve, float64, float64, string) float64 { return math.NaN() },
 	words:   func(*Curve, string) string { return "" },
@@ -124,15 +124,15 @@ func (c *Curve) Of() *ShapeOf {
 	return &unknownShape
 }
 
-// NeedsPositive reports whether the curve has no meaning at or below zero.
+// NeedsPositive reports whether the curve is undefined at or below zero.
 func (c *Curve) NeedsPositive() bool { return c.Shape == Ratio || c.Shape == Field }
 
-// At is the points of value x. best is the best value of the field on the same
-// rig, used by relative shapes alone; better is the criterion's direction.
+// At returns the points of value x. best is the best value of the field on the same rig, used by relative shapes
+// only; better is the criterion's direction.
 func (c *Curve) At(x, best float64, better string) float64 { return c.Of().at(c, x, best, better) }
 
-// Line is the curve as the corners of a line, in the order of the values; a relative curve
-// in units of the best.
+// Line returns the curve as the corners of a line, ordered by value. For a relative curve, values are in units of the
+// best.
 func (c *Curve) Line(better string) [][2]float64 {
 	s := c.Of()
 	values := s.corners(c, better)
@@ -151,7 +151,7 @@ func (c *Curve) String() string {
 	return c.Of().short(c)
 }
 
-// ends says which values have 100 and no points: "9 s has 100, 90 has 0".
+// ends describes which values get 100 and no points: "9 s has 100, 90 has 0".
 func (c *Curve) ends(unit string) string {
 	return strings.TrimSpace(written(c.Ideal)+" "+unit) + " has 100, " + written(c.Poor) + " has 0"
 }
@@ -169,12 +169,12 @@ func (c *Curve) steps(leads string) string {
 	return strings.Join(words, ", ")
 }
 
-// between are values from the one end of the curve to the other, in n equal ratios.
+// between returns values from one end of the curve to the other, in n equal ratios.
 func between(c *Curve, n int) []float64 {
 	return spread(min(c.Poor, c.Ideal), max(c.Poor, c.Ideal), n)
 }
 
-// spread are n+1 values from low to high, each as many times the one before.
+// spread returns n+1 values from low to high in a geometric sequence.
 func spread(low, high float64, n int) []float64 {
 	values := make([]float64, n+1)
 	for i := range values {
@@ -184,7 +184,7 @@ func spread(low, high float64, n int) []float64 {
 	return values
 }
 
-// along is linear between the corners of a line and flat beyond its ends.
+// along interpolates linearly between the corners of a line and is flat beyond its ends.
 func along(p [][2]float64, x float64) float64 {
 	if x <= p[0][0] {
 		return p[0][1]

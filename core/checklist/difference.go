@@ -7,14 +7,13 @@ import (
 	"strings"
 )
 
-// Difference is what differs between two versions of a checklist, as a person
-// would tell it.
+// Difference is what differs between two versions of a checklist, described for people.
 type Difference struct {
 	Older     string            `json:"older"`
 	Newer     string            `json:"newer"`
-	Sections  []SectionChange   `json:"sections"` // those that differ, in the newer list's order, dropped ones last
+	Sections  []SectionChange   `json:"sections"` // in the newer version's order, dropped ones last
 	Criteria  []CriterionChange `json:"criteria"` // likewise
-	Shifted   []CriterionChange `json:"shifted"`  // unchanged, but for their share: others weigh more or less
+	Shifted   []CriterionChange `json:"shifted"`  // unchanged except for their share, since other weights changed
 	Audiences []Amended         `json:"audiences"`
 	Rest      []string          `json:"rest"` // title, policy, vocabulary, kit and shots
 }
@@ -50,10 +49,10 @@ type CriterionChange struct {
 	Sorts    []string `json:"sorts"`
 	OldShare float64  `json:"oldShare"`
 	NewShare float64  `json:"newShare"`
-	Details  []string `json:"details"` // what was and what is, a line each
+	Details  []string `json:"details"` // before and after, one line each
 }
 
-// Amended is something else that differs, with what was and what is.
+// Amended is any other difference, with both values.
 type Amended struct {
 	Key     string   `json:"key"`
 	Title   string   `json:"title"`
@@ -61,7 +60,7 @@ type Amended struct {
 	Details []string `json:"details"`
 }
 
-// Differ tells what differs from the older version to the newer.
+// Differ returns what differs from the older version to the newer.
 func Differ(older, newer *Checklist) Difference {
 	d := Difference{
 		Older: older.Name(), Newer: newer.Name(),

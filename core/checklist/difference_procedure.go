@@ -8,7 +8,7 @@ import (
 	"strings"
 )
 
-// procedures tells what differs between two ways of taking a measure, either of which may be nil.
+// procedures returns what differs between two procedures, either of which may be nil.
 func procedures(old, new *Procedure) []string {
 	switch {
 	case old == nil:
@@ -35,7 +35,7 @@ func procedures(old, new *Procedure) []string {
 	return append(x.Details, ruleChanges(old.Conditions, new.Conditions)...)
 }
 
-// ruleChanges tells what differs between rules for conditions.
+// ruleChanges returns what differs between rules for conditions.
 func ruleChanges(old, new []Rule) []string {
 	var x CriterionChange
 	for _, k := range ConditionKinds {
@@ -89,7 +89,7 @@ func needs(p *Procedure) string {
 
 func inSeconds(s float64) string { return written(s) + " s" }
 
-// unlessZero is a number that is set; empty where it is left to what is usual.
+// unlessZero formats a number; empty for zero, which stands for the default.
 func unlessZero(n int) string {
 	if n == 0 {
 		return ""

@@ -44,7 +44,7 @@ func weighing(a Audience) [3]map[string]float64 {
 	return [3]map[string]float64{full(a.Sections), full(a.Criteria), full(a.Gates)}
 }
 
-// weighed tells which weights and gates of an audience differ.
+// weighed returns which weights and gates of an audience differ.
 func weighed(old, new Audience) []string {
 	out := []string{}
 	for i, what := range []string{"section", "criterion", "gate"} {
@@ -81,7 +81,7 @@ func asListed(x float64, own bool) string {
 	return written(x)
 }
 
-// rest tells what else differs, a line each.
+// rest returns what else differs, one line each.
 func rest(older, newer *Checklist) []string {
 	out := []string{}
 	tell := func(what, was, is string) {

@@ -13,7 +13,7 @@ func (x *CriterionChange) tell(what, was, is string) {
 	}
 }
 
-// rules tells what differs in how the criterion is asked and scored.
+// rules returns what differs in how the criterion is asked and scored.
 func (x *CriterionChange) rules(old, new *Criterion) {
 	a, b := rule(old), rule(new)
 	x.tell("kind", string(a.Kind), string(b.Kind))
@@ -54,7 +54,7 @@ func levels(list []Rung) string {
 	return strings.Join(out, ", ")
 }
 
-// believable is the plausible range of a measure in words; empty for other kinds.
+// believable describes the plausible range of a measure; empty for other kinds.
 func believable(c *Criterion) string {
 	if !c.Measured() {
 		return ""
@@ -62,7 +62,7 @@ func believable(c *Criterion) string {
 	return c.PlausibleRange().In(c.Unit)
 }
 
-// worded tells which words changed, where the rule did not.
+// worded returns which wording changed where the rule did not.
 func worded(old, new *Criterion) []string {
 	var out []string
 	if old.Title != new.Title {

@@ -7,9 +7,8 @@ import (
 	"dappertally/core/fault"
 )
 
-// Edit is one step of a proposed change. It is exactly one of three: a criterion
-// to drop; a criterion to add to a section, or to put in the place of the one with
-// its key; or a section with its new weight.
+// Edit is one step of a proposed change. It is exactly one of three: a criterion to drop; a criterion to add to a
+// section, or to replace the one with its key; or a section with its new weight.
 type Edit struct {
 	Drop      string     `json:"drop,omitempty"`
 	Section   string     `json:"section,omitempty"`
@@ -28,8 +27,8 @@ func (e *Edit) Subject() string {
 	return e.Section
 }
 
-// Apply makes the edits to a copy of the list and reports the faults of them,
-// or with the list that comes of them.
+// Apply makes the edits in a copy of the checklist. It reports the faults of the edits, or else those of the
+// resulting checklist.
 func Apply(list *Checklist, edits []Edit, book *fault.Book) *Checklist {
 	next := list.Clone()
 	if len(edits) == 0 {
@@ -89,7 +88,7 @@ func (c *Checklist) remove(criterion string) bool {
 	return false
 }
 
-// forget takes a criterion out of what refers to it.
+// forget removes references to a criterion.
 func (c *Checklist) forget(criterion string) {
 	c.Policy.Decisive = slices.DeleteFunc(c.Policy.Decisive, func(key string) bool { return key == criterion })
 	for i := range c.Audiences {
@@ -98,8 +97,7 @@ func (c *Checklist) forget(criterion string) {
 	}
 }
 
-// put sets a criterion in the place of the one with its key, if that is in the
-// section, or else at the section's end.
+// put replaces the criterion with the same key if it is in the section, and otherwise appends it to the section.
 func (c *Checklist) put(section int, criterion Criterion) {
 	s := &c.Sections[section]
 	if i := slices.IndexFunc(s.Criteria, func(x Criterion) bool { return x.Key == criterion.Key }); i >= 0 {
@@ -110,7 +108,7 @@ func (c *Checklist) put(section int, criterion Criterion) {
 	s.Criteria = append(s.Criteria, criterion)
 }
 
-// Clone is a copy that shares nothing with the list.
+// Clone returns a deep copy.
 func (c *Checklist) Clone() *Checklist {
 	data, err := json.Marshal(c)
 	if err == nil {
@@ -121,11 +119,11 @@ func (c *Checklist) Clone() *Checklist {
 	}
 	panic(
 		"checklist " + c.Name() + " does not survive being written: " + err.Error(),
-	) // only NaN does that, which no checklist may hold
+	) // only NaN fails, which no valid checklist holds
 }
 
-// Overlap names what the edits are about that differs between two lists, so that
-// edits meant for the one would undo what was done to the other.
+// Overlap names what the edits are about that differs between two checklists: edits made for the one would undo the
+// change made to the other.
 func Overlap(base, other *Checklist, edits []Edit) []string {
 	var names []string
 	for i := range edits {
@@ -153,18 +151,16 @@ func sameText(a, b any) bool {
 	return errX == nil && errY == nil && string(x) == string(y)
 }
 
-// AskedAlike reports whether answers to the old criterion can be carried over to
-// the new one: question, kind, unit, items, levels, context and scope are the
-// same. How answers become points may differ.
+// AskedAlike reports whether answers to the old criterion can be carried over to the new one: question, kind, unit,
+// items, levels, context and scope are the same. The scoring rule may differ.
 func AskedAlike(old, new *Criterion) bool {
 	a, b := rule(old), rule(new)
 	return AnswersStill(old, new) && a.Context == b.Context && a.Scope == b.Scope && a.Better == b.Better &&
 		slices.EqualFunc(a.Levels, b.Levels, func(x, y Rung) bool { return x.Key == y.Key })
 }
 
-// EditsBetween finds the edits that lead from one list to another: criteria added,
-// changed, moved and dropped, and weights of sections changed. rest tells what else
-// differs, which no edit can express.
+// EditsBetween returns the edits that turn one checklist into another: criteria added, changed, moved and dropped,
+// and changed section weights. rest describes the differences that no edit can express.
 func EditsBetween(from, to *Checklist) (edits []Edit, rest []string) {
 	for i := range to.Sections {
 		s := &to.Sections[i]

@@ -12,8 +12,8 @@ const LongestKey = 64
 
 var keyPattern = regexp.MustCompile(`^[a-z0-9][a-z0-9._-]*$`)
 
-// reserved are names that some systems keep for themselves: keys become names of files, parts
-// of addresses and names in programs. A device of Windows keeps its name with any ending.
+// reserved are names that some operating systems reserve. Keys become file names, parts of addresses and names in
+// programs. Windows reserves its device names with any extension.
 var reserved = regexp.MustCompile(`(?i)^((con|prn|aux|nul|com[0-9]|lpt[0-9])(\..*)?|constructor|prototype)$`)
 
 // ValidKey reports whether s can be a key: lower-case letters, digits, point, hyphen and
@@ -21,7 +21,7 @@ var reserved = regexp.MustCompile(`(?i)^((con|prn|aux|nul|com[0-9]|lpt[0-9])(\..
 // reserved word.
 func ValidKey(s string) bool { return keyFault(s) == "" }
 
-// NoteKey notes in a book what keeps a key from being one.
+// NoteKey reports in a book why a key is invalid.
 func NoteKey(book *fault.Book, field, key string) {
 	if why := keyFault(key); why != "" {
 		book.Field(field, "%.70q %s", key, why)
@@ -41,6 +41,5 @@ func keyFault(s string) string {
 	return ""
 }
 
-// Reserved reports whether some system keeps a name for itself, so that a file or a field
-// cannot be called so there.
+// Reserved reports whether an operating system reserves a name, so that a file or a field cannot have it.
 func Reserved(s string) bool { return reserved.MatchString(s) }

@@ -18,31 +18,30 @@ const (
 	Fact    Kind = "fact"    // recorded, never scored
 )
 
-// KindOf describes a kind once: whatever tells kinds apart asks it.
+// KindOf describes a kind. All code that depends on the kind uses this description.
 type KindOf struct {
 	Key    Kind
-	Title  string   // for whoever chooses one
-	Answer string   // the field of an answer that it takes
-	Fields []string // of a criterion that belong to it alone, as they are written
+	Title  string   // description for whoever chooses a kind
+	Answer string   // the field of an answer that the kind uses
+	Fields []string // fields of a criterion that only this kind has, as written in files
 	Scored bool
-	Values bool // it is answered by runs of values with a unit, on which rigs tell
+	Values bool // answered by runs of values with a unit, for which the rig matters
 
-	// validate reports the faults of the fields that belong to it; nil: nothing can be.
+	// validate reports the faults of the kind's own fields; nil: it has none that could be wrong.
 	validate func(*validator, *Criterion)
-	// settle puts the defaults of its rule in, so that rules compare.
+	// settle fills in the rule's defaults, so that rules can be compared.
 	settle func(*Criterion)
 	// words describes the scoring rule.
 	words func(*Criterion) string
-	// choices are the keys of the answers that it lets choose from, and choice is one of
-	// them; nil: it lets none.
+	// choices returns the keys of the possible answers, and choice one of them; nil: answers are not chosen from a
+	// list.
 	choices func(*Criterion) []string
 	choice  func(c *Criterion, key string) (Choice, bool)
-	// line is the points of a number that is answered, from corner to corner; nil: no
-	// number is answered.
+	// line returns the points of a numeric answer as the corners of a line; nil: the answer is not a number.
 	line func(*Criterion) [][2]float64
 }
 
-// Choice is one of a few answers, and what it is worth.
+// Choice is one possible answer and its points.
 type Choice struct {
 	Key    string  `json:"key"`
 	Title  string  `json:"title,omitempty"`
@@ -59,7 +58,7 @@ const (
 // Checks lists the answers to a check, best first.
 var Checks = []string{Works, Workaround, Fails}
 
-// kinds describes all kinds in the order in which they are told.
+// kinds describes all kinds, in the order of display.
 var kinds = []KindOf{
 	{
 		Key: Grade, Title: "grade, 0 to 10", Answer: "grade", Scored: true,
@@ -109,7 +108,7 @@ var kinds = []KindOf{
 	},
 }
 
-// Kinds lists all kinds in the order in which they are told.
+// Kinds lists all kinds, in the order of display.
 var Kinds = func() []Kind {
 	keys := make([]Kind, len(kinds))
 	for i := range kinds {
@@ -118,10 +117,10 @@ var Kinds = func() []Kind {
 	return keys
 }()
 
-// unknownKind stands for a kind that there is not: it is answered and scored in no way.
+// unknownKind stands for an unknown kind: it cannot be answered or scored.
 var unknownKind KindOf
 
-// What is described, for lookups: the descriptions ask for each other.
+// Built by init, since the descriptions refer to each other.
 var (
 	describedKinds  []KindOf
 	describedShapes []ShapeOf
@@ -131,7 +130,7 @@ func init() { describedKinds, describedShapes = kinds, shapes }
 
 // Of describes a kind.
 func (k Kind) Of() *KindOf {
-	for i := range describedKinds { // few, and quicker than a map
+	for i := range describedKinds { // a loop over so few is faster than a map
 		if describedKinds[i].Key == k {
 			return &describedKinds[i]
 		}
@@ -139,8 +138,8 @@ func (k Kind) Of() *KindOf {
 	return &unknownKind
 }
 
-// The next three are asked for every cell of a table. They compare with constants, since
-// that is quick; TestKinds and TestShapes hold them to the descriptions.
+// The next three methods are called for every cell of a table. They compare with constants for speed; TestKinds and
+// TestShapes check that they agree with the descriptions.
 
 // Scored reports whether the criterion earns points.
 func (c *Criterion) Scored() bool { return c.Kind != Fact && !c.Reference }
@@ -151,8 +150,7 @@ func (c *Criterion) Measured() bool { return c.Kind == Measure && !c.Reference }
 // Relative reports whether the points of a value depend on the best of the field.
 func (c *Criterion) Relative() bool { return c.Measured() && c.Curve != nil && c.Curve.Shape == Field }
 
-// Choices are the answers that the criterion lets choose from, each with its points; nil
-// where it is answered otherwise.
+// Choices returns the possible answers with their points; nil if answers are not chosen from a list.
 func (c *Criterion) Choices() []Choice {
 	of := c.Kind.Of()
 	if of.choices == nil {
@@ -166,7 +164,7 @@ func (c *Criterion) Choices() []Choice {
 	return all
 }
 
-// Choice finds an answer that may be chosen.
+// Choice finds a possible answer.
 func (c *Criterion) Choice(key string) (Choice, bool) {
 	if of := c.Kind.Of(); of.choice != nil {
 		return of.choice(c, key)
@@ -174,9 +172,8 @@ func (c *Criterion) Choice(key string) (Choice, bool) {
 	return Choice{}, false
 }
 
-// Line is the points of a number that is answered, as the corners of a line, flat beyond
-// its ends; nil where the criterion is answered otherwise. Where the criterion is relative,
-// numbers are in units of the best of the field.
+// Line returns the points of a numeric answer as the corners of a line, flat beyond its ends; nil if the criterion is
+// not answered by a number. For a relative criterion, numbers are in units of the best of the field.
 func (c *Criterion) Line() [][2]float64 {
 	if of := c.Kind.Of(); of.line != nil {
 		return of.line(c)

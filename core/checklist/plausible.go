@@ -6,7 +6,7 @@ import (
 	"strconv"
 )
 
-// Range is the values between two bounds, both included; nil is no bound.
+// Range is the values between two bounds, both inclusive; nil means no bound.
 type Range struct {
 	Least *float64 `json:"least,omitempty"`
 	Most  *float64 `json:"most,omitempty"`
@@ -34,11 +34,11 @@ func (r Range) In(unit string) string {
 	return "any value"
 }
 
-// quantity is what is known of the values of a unit: between which a value is
-// believable, and beyond which it is no measurement.
+// quantity describes the values of a unit: the range of plausible values, and the range outside which a value cannot
+// be a measurement.
 type quantity struct{ least, most, leastPossible, mostPossible float64 }
 
-// The quantities, in the first unit of each; other units are scaled to it.
+// The quantities, in their first unit; other units are scaled to it.
 var (
 	seconds   = quantity{1e-3, 1e5, 1e-9, 1e7}
 	mebibytes = quantity{1e-3, 1e7, 1e-6, 1e10}
@@ -47,8 +47,7 @@ var (
 	watts     = quantity{1e-2, 2e3, 1e-6, 1e6}
 )
 
-// units are the known units, each with its quantity and how much of the quantity's
-// first unit it is.
+// units are the known units, each with its quantity and its size in the quantity's first unit.
 var units = map[string]struct {
 	of    quantity
 	scale float64
@@ -73,14 +72,14 @@ var units = map[string]struct {
 	"W": {watts, 1}, "mW": {watts, 1e-3},
 }
 
-// Of other units and of numbers without one, hardly anything is known.
+// For other units and for numbers without one, almost every value is plausible.
 const (
 	largestNumber  = 1e15
 	smallestNumber = 1e-15
 )
 
-// PlausibleRange is the values of a measure that are believable without a word: the
-// range that the criterion names, its bounds that are left out being those of the unit.
+// PlausibleRange returns the values of a measure that need no confirmation: the range that the criterion names; a
+// missing bound comes from the unit.
 func (c *Criterion) PlausibleRange() Range {
 	r := Range{}
 	if u, ok := units[c.Unit]; ok {
@@ -98,8 +97,7 @@ func (c *Criterion) PlausibleRange() Range {
 	return r
 }
 
-// Possible reports whether a value in a unit can be a measurement at all: no time is
-// 1e-320 s, and none 1e9 s.
+// Possible reports whether a value in a unit can be a measurement at all: no duration is 1e-320 s or 1e9 s.
 func Possible(x float64, unit string) bool {
 	u, ok := units[unit]
 	if !ok {

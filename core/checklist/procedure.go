@@ -7,26 +7,26 @@ import (
 	"strings"
 )
 
-// Procedure is how a client takes a measure by itself.
+// Procedure is how a client takes a measure automatically.
 type Procedure struct {
-	Steps       []Step            `json:"steps"`                 // what is measured, in order; a fact needs none
-	Before      []Step            `json:"before,omitempty"`      // what is done before each run, untimed
-	Kit         []string          `json:"kit,omitempty"`         // names of kit files that are put into the folder
-	Environment map[string]string `json:"environment,omitempty"` // variables beside those of the client
-	Limit       float64           `json:"limit,omitempty"`       // seconds that one run may take; 0: an hour
+	Steps       []Step            `json:"steps"`                 // what is measured, in order; a fact needs no steps
+	Before      []Step            `json:"before,omitempty"`      // untimed steps before each run
+	Kit         []string          `json:"kit,omitempty"`         // names of test files to put into the folder
+	Environment map[string]string `json:"environment,omitempty"` // environment variables in addition to the client's
+	Limit       float64           `json:"limit,omitempty"`       // time limit of a run in seconds; 0: an hour
 	Needs       []Need            `json:"needs,omitempty"`
 	Read        Read              `json:"read"`
 	Sampling    Sampling          `json:"sampling,omitzero"`
-	Conditions  []Rule            `json:"conditions,omitempty"` // in the place of the checklist's for the same condition
+	Conditions  []Rule            `json:"conditions,omitempty"` // override the checklist's rules for the same conditions
 }
 
-// Step is one command. It runs in a folder of its own, which is empty but for the kit files.
+// Step is one command. It runs in a scratch folder, which holds only the test files at first.
 type Step struct {
-	Run   []string `json:"run,omitempty"`   // a program and its arguments, or else
-	Shell string   `json:"shell,omitempty"` // a line for the shell
+	Run   []string `json:"run,omitempty"`   // a program and its arguments; either this
+	Shell string   `json:"shell,omitempty"` // or a line for the shell
 }
 
-// String is the step as it is typed.
+// String returns the step as it would be typed.
 func (s Step) String() string {
 	if s.Shell != "" {
 		return s.Shell
@@ -34,7 +34,7 @@ func (s Step) String() string {
 	return strings.Join(s.Run, " ")
 }
 
-// Need is what a procedure cannot do without.
+// Need is something that a procedure requires.
 type Need string
 
 // The needs.
@@ -44,7 +44,7 @@ const (
 	NeedsNetwork  Need = "network"
 )
 
-// Figure is what is read of a run.
+// Figure is what is read from a run.
 type Figure string
 
 // The figures. Times are in seconds, memory in MiB, energy in joules.
@@ -54,31 +54,31 @@ const (
 	SystemTime Figure = "system"
 	PeakMemory Figure = "peak"
 	Energy     Figure = "energy"  // of the processor, by the kernel's powercap counters
-	LastNumber Figure = "last"    // the last number that is printed
-	ByPattern  Figure = "pattern" // the number that the pattern's one group finds last
+	LastNumber Figure = "last"    // the last number printed
+	ByPattern  Figure = "pattern" // the last number that the pattern's group matches
 	ByPointer  Figure = "pointer" // the number at a JSON pointer
 	FromSurvey Figure = "fact"    // a fact of dtally survey, such as the start-up log of this boot
 	FromFrames Figure = "frames"  // a statistic of a log of frame times
-	WindowTime Figure = "window"  // until a window of the last step appears, which is ended then; by X11 or Xwayland
+	WindowTime Figure = "window"  // time until a window of the last step appears, which then is ended; X11 or Xwayland
 )
 
-// Figures are all of them, in the order in which they are offered.
+// Figures lists all figures, in the order of display.
 var Figures = []Figure{
 	WallTime, UserTime, SystemTime, PeakMemory, Energy, LastNumber, ByPattern, ByPointer, FromSurvey, FromFrames,
 	WindowTime,
 }
 
-// FrameStatistics name what of a log of frame times can be read: the average rate, and the rate of the slowest 1 and
-// 0.1 % of frames by two methods that do not compare.
+// FrameStatistics names the statistics of a frame log: the average rate, and the rate of the slowest 1 and 0.1 % of
+// frames by two methods that are not comparable.
 var FrameStatistics = []string{"average", "low-1-tail", "low-1-percentile", "low-0.1-tail", "low-0.1-percentile"}
 
-// Printed reports whether a figure is a number that is read from what is printed.
+// Printed reports whether a figure is a number read from the output.
 func (f Figure) Printed() bool { return f == LastNumber || f == ByPattern || f == ByPointer }
 
 // FromFile reports whether a figure is read from the standard output or a file.
 func (f Figure) FromFile() bool { return f.Printed() || f == FromFrames }
 
-// Unit is the unit that a figure comes in; empty where the procedure says it, or else the criterion's unit holds.
+// Unit returns the unit of a figure; empty if the procedure or else the criterion defines it.
 func (f Figure) Unit() string {
 	switch f {
 	case WallTime, UserTime, SystemTime, WindowTime:
@@ -94,36 +94,36 @@ func (f Figure) Unit() string {
 	return ""
 }
 
-// Read is what is read of a run.
+// Read is what is read from a run.
 type Read struct {
 	Figure  Figure `json:"figure"`
 	Pattern string `json:"pattern,omitempty"` // a regular expression (RE2) with one group
 	Pointer string `json:"pointer,omitempty"` // RFC 6901
 	Fact    string `json:"fact,omitempty"`    // key of a surveyed fact
 	Frames  string `json:"frames,omitempty"`  // one of FrameStatistics
-	Column  string `json:"column,omitempty"`  // of a log of frame times; empty: the one that is named so
-	File    string `json:"file,omitempty"`    // in the folder, that holds what is printed; empty: the standard output
-	Unit    string `json:"unit,omitempty"`    // that a printed figure is in; empty: the criterion's
+	Column  string `json:"column,omitempty"`  // format of the frame log; empty: recognized automatically
+	File    string `json:"file,omitempty"`    // file in the folder that holds the output; empty: the standard output
+	Unit    string `json:"unit,omitempty"`    // unit of a printed figure; empty: the criterion's
 }
 
 // Sampling is how often a procedure runs.
 type Sampling struct {
-	Least     int      `json:"least,omitempty"`     // runs in any case
-	Most      int      `json:"most,omitempty"`      // runs at most
+	Least     int      `json:"least,omitempty"`     // minimum number of runs
+	Most      int      `json:"most,omitempty"`      // maximum number of runs
 	Precision *float64 `json:"precision,omitempty"` // half the width of the median's 95 % interval, relative
-	Discard   int      `json:"discard,omitempty"`   // runs before those that count
-	Boots     int      `json:"boots,omitempty"`     // starts of the machine that the runs are spread over
-	Caches    string   `json:"caches,omitempty"`    // kept (the default) or dropped before each run
+	Discard   int      `json:"discard,omitempty"`   // runs to discard at the beginning
+	Boots     int      `json:"boots,omitempty"`     // starts of the machine over which the runs are spread
+	Caches    string   `json:"caches,omitempty"`    // kept (the default), or dropped before each run
 	Settle    float64  `json:"settle,omitempty"`    // seconds before each run
 }
 
-// The caches of a file system before a run.
+// What happens to the file caches before a run.
 const (
 	CachesKept    = "kept"
 	CachesDropped = "dropped"
 )
 
-// Defaults of a procedure where it does not say.
+// Defaults of a procedure.
 const (
 	defaultLeast     = 6
 	defaultMost      = 30
@@ -132,7 +132,7 @@ const (
 	DefaultLimit     = 3600 // seconds
 )
 
-// LeastRuns is how many runs are made in any case: at least those that the criterion expects.
+// LeastRuns returns the minimum number of runs: at least as many as the criterion expects.
 func (c *Criterion) LeastRuns() int {
 	if c.Procedure != nil && c.Procedure.Sampling.Least > 0 {
 		return c.Procedure.Sampling.Least
@@ -140,7 +140,7 @@ func (c *Criterion) LeastRuns() int {
 	return max(c.Runs.Expect, defaultLeast)
 }
 
-// MostRuns is how many runs are made at most.
+// MostRuns returns the maximum number of runs.
 func (c *Criterion) MostRuns() int {
 	if c.Procedure != nil && c.Procedure.Sampling.Most > 0 {
 		return c.Procedure.Sampling.Most
@@ -148,10 +148,10 @@ func (c *Criterion) MostRuns() int {
 	return max(c.LeastRuns(), defaultMost)
 }
 
-// WantedPrecision is how precise the median is to be, relative.
+// WantedPrecision returns the wanted relative precision of the median.
 func (p *Procedure) WantedPrecision() float64 { return or(p.Sampling.Precision, defaultPrecision) }
 
-// SettleTime is how long the machine rests before a run, in seconds.
+// SettleTime returns how many seconds the machine rests before a run.
 func (p *Procedure) SettleTime() float64 {
 	if p.Sampling.Settle > 0 {
 		return p.Sampling.Settle
@@ -167,14 +167,13 @@ func (p *Procedure) LimitTime() float64 {
 	return DefaultLimit
 }
 
-// Requires reports whether a procedure cannot do without something. Dropped caches need root, and
-// windows a graphical session.
+// Requires reports whether a procedure needs something. Dropping caches needs root; windows need a graphical session.
 func (p *Procedure) Requires(n Need) bool {
 	return slices.Contains(p.Needs, n) || n == NeedsRoot && p.Sampling.Caches == CachesDropped ||
 		n == NeedsGraphics && p.Read.Figure == WindowTime
 }
 
-// UnitOf is the unit of what a procedure reads, for a criterion.
+// UnitOf returns the unit of what a procedure reads for a criterion.
 func (p *Procedure) UnitOf(c *Criterion) string {
 	if unit := p.Read.Figure.Unit(); unit != "" {
 		return unit
@@ -185,14 +184,14 @@ func (p *Procedure) UnitOf(c *Criterion) string {
 	return c.Unit
 }
 
-// String is the procedure as one line, which differs where anything in it does.
+// String returns the procedure as one line. Different procedures have different lines.
 func (p *Procedure) String() string {
 	if p == nil {
 		return ""
 	}
 	text, err := json.Marshal(p)
 	if err != nil {
-		panic(err) // texts, numbers and lists alone always have a form
+		panic(err) // texts, numbers and lists can always be encoded
 	}
 	return string(text)
 }
@@ -212,7 +211,7 @@ var (
 	jsonPlaces = regexp.MustCompile(`^(/([^~/]|~[01])*)*$`)
 )
 
-// procedure reports the faults of how a measure is taken.
+// procedure reports the faults of a procedure.
 func (v *validator) procedure(c *Criterion) {
 	p := c.Procedure
 	if p == nil {

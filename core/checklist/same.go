@@ -5,10 +5,9 @@ import (
 	"slices"
 )
 
-// SameRule reports whether two criteria are asked and scored in the same way:
-// everything is equal but weight, gate, title, guidance, needs, plausible range and procedure. What is left
-// out equals its default, and titles of items and levels are wording. Figures that a procedure cannot compare
-// have another method or setup.
+// SameRule reports whether two criteria are asked and scored in the same way: everything is equal except weight,
+// gate, title, guidance, needs, plausible range and procedure. A missing field equals its default; titles of items
+// and levels are wording. If procedures give figures that cannot be compared, method or setup differ too.
 func SameRule(a, b *Criterion) bool {
 	return reflect.DeepEqual(rule(a), rule(b))
 }
@@ -33,15 +32,15 @@ func rule(c *Criterion) Criterion {
 	return r
 }
 
-// AnswersStill reports whether answers to the old criterion are answers to the
-// new one: kind, unit and items are the same. Points may differ.
+// AnswersStill reports whether answers to the old criterion are valid for the new one: kind, unit and items are the
+// same. Points may differ.
 func AnswersStill(old, new *Criterion) bool {
 	a, b := rule(old), rule(new)
 	return a.Kind == b.Kind && a.Unit == b.Unit && reflect.DeepEqual(a.Items, b.Items)
 }
 
-// CommonGround is the newer list reduced to the scored criteria that the older one
-// asks and scores in the same way, and the keys of these.
+// CommonGround returns the newer checklist reduced to the scored criteria that the older one asks and scores in the
+// same way, and the keys of these criteria.
 func CommonGround(older, newer *Checklist) (ground Checklist, keys []string) {
 	ground, keys = *newer, []string{}
 	ground.Sections = slices.Clone(newer.Sections)

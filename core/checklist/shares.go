@@ -1,7 +1,6 @@
 package checklist
 
-// SectionShares is each section's share of the total, 0–1, under an audience; all
-// are 0 where nothing weighs anything.
+// SectionShares returns each section's share of the total, 0–1, for an audience; all are 0 if all weights are 0.
 func (c *Checklist) SectionShares(a Audience) []float64 {
 	shares := make([]float64, len(c.Sections))
 	var total float64
@@ -18,8 +17,8 @@ func (c *Checklist) SectionShares(a Audience) []float64 {
 	return shares
 }
 
-// Shares is each scored criterion's share of the total, 0–1, under an audience:
-// its section's share times its own within the section.
+// Shares returns each scored criterion's share of the total, 0–1, for an audience: the section's share times the
+// criterion's share within the section.
 func Shares(c *Checklist, a Audience) map[string]float64 {
 	shares := map[string]float64{}
 	for i, share := range c.SectionShares(a) {

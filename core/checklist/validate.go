@@ -9,7 +9,7 @@ import (
 	"dappertally/core/fault"
 )
 
-// Validate notes everything that is wrong with a checklist version.
+// Validate reports every fault of a checklist version.
 func Validate(c *Checklist, book *fault.Book) {
 	v := validator{book, c, map[string]*Criterion{}}
 	v.key("key", c.Key)
@@ -159,7 +159,7 @@ func (v *validator) policy() {
 	})
 }
 
-// scored notes a key that names no scored criterion.
+// scored reports a key that does not name a scored criterion.
 func (v *validator) scored(key string) {
 	switch c := v.criteria[key]; {
 	case c == nil:

@@ -29,7 +29,7 @@ func (v *validator) criterion(c *Criterion) {
 	}
 }
 
-// oneOf lists words as a sentence does: a, b or c.
+// oneOf joins words for a sentence: a, b or c.
 func oneOf[T ~string](words []T) string {
 	var text strings.Builder
 	for i, w := range words {
@@ -44,7 +44,7 @@ func oneOf[T ~string](words []T) string {
 	return text.String()
 }
 
-// belongs notes the rules of other kinds: they would silently do nothing.
+// belongs reports fields of other kinds, which would silently have no effect.
 func (v *validator) belongs(c *Criterion) {
 	set := map[string]bool{
 		"unit": c.Unit != "", "better": c.Better != "", "curve": c.Curve != nil, "runs": c.Runs != Runs{},
@@ -83,8 +83,8 @@ func (v *validator) context(c Context) {
 	}
 }
 
-// Registered reports whether a context's field may hold key: it is empty, or in
-// the vocabulary, or there is no vocabulary for that field.
+// Registered reports whether a context field can have a value: it is empty, in the vocabulary, or the vocabulary has
+// no such field.
 func Registered(key string, known []Named) bool {
 	return key == "" || len(known) == 0 || slices.ContainsFunc(known, func(n Named) bool { return n.Key == key })
 }
@@ -241,7 +241,7 @@ func (v *validator) levels(levels []Rung) {
 	}
 }
 
-// ValidateRule reports the faults of a criterion by itself, compared with no list.
+// ValidateRule reports the faults of a criterion on its own, without a checklist.
 func ValidateRule(c *Criterion, book *fault.Book) {
 	v := validator{book, &Checklist{}, map[string]*Criterion{}}
 	v.criterion(c)

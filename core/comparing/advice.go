@@ -9,16 +9,15 @@ import (
 	"dappertally/core/scoring"
 )
 
-// ProposedAdvice is what the rules propose to users of the earlier release; a
-// person decides.
+// ProposedAdvice is what the rules propose to users of the earlier release. A person decides.
 type ProposedAdvice struct {
 	Advice  string   `json:"advice"` // upgrade, wait, stay
 	Reasons []string `json:"reasons"`
 }
 
-// propose says stay where the newer release is barred or lower on the common ground
-// by more than the margin, upgrade where it is higher by more than the margin and has
-// no new blocking finding, otherwise wait. The rule is section 4 of our scoring page.
+// propose returns stay if the newer release is barred, or lower on the common ground by more than the margin; upgrade
+// if it is higher by more than the margin and has no new blocking finding; otherwise wait. The rule is section 4 of
+// our scoring page.
 func propose(s *Succession, margin float64) ProposedAdvice {
 	var blocking []string
 	for _, f := range s.Findings.New {
@@ -71,5 +70,5 @@ func hurdles(blocking []string) []string {
 	return []string{"new and blocking: " + strings.Join(blocking, "; ")}
 }
 
-// points is as many digits as a sentence needs; the figure itself stands beside it.
+// points rounds for a sentence; the exact figure is shown beside it.
 func points(x float64) string { return strconv.FormatFloat(math.Round(x*100)/100, 'f', -1, 64) }

@@ -1,5 +1,4 @@
-// Package comparing holds editions against each other: which figures may be
-// compared at all, and how far apart they are.
+// Package comparing compares editions: it determines which figures are comparable, and how far they differ.
 package comparing
 
 import (
@@ -31,8 +30,8 @@ type Comparison struct {
 	GeometricMeans []Means `json:"geometricMeans"`
 }
 
-// Row is one measure of one edition on one rig against the baseline. Where the
-// two are not comparable it has no numbers, and Reason says what differs.
+// Row is one measure of one edition on one rig, compared with the baseline. If the two are not comparable, it has no
+// numbers, and Reason names what differs.
 type Row struct {
 	Edition       string   `json:"edition"`
 	Baseline      string   `json:"baseline"`
@@ -41,49 +40,48 @@ type Row struct {
 	BaselineValue *float64 `json:"baselineValue"`
 	Value         *float64 `json:"value"`
 	Difference    *float64 `json:"difference"` // value − baseline's
-	Percent       *float64 `json:"percent"`    // of |baseline's|; nil where that is 0
+	Percent       *float64 `json:"percent"`    // relative to |baseline's|; nil if that is 0
 	Verdict       Verdict  `json:"verdict"`
 	Reason        string   `json:"reason,omitempty"`
-	Runs          *Spread  `json:"runs,omitempty"`         // of the value; nil for a single one
-	BaselineRuns  *Spread  `json:"baselineRuns,omitempty"` // of the baseline's
-	// Boots is how many starts of the machine the value's runs were made in, and BaselineBoots how many the baseline's;
-	// 0: not known. Caution says that they are too few to tell one start from another.
+	Runs          *Spread  `json:"runs,omitempty"`         // interval of the value; nil for a single run
+	BaselineRuns  *Spread  `json:"baselineRuns,omitempty"` // interval of the baseline's
+	// Boots and BaselineBoots are in how many starts of the machine the runs of the value and of the baseline were
+	// made; 0: not known. Caution explains if these are too few.
 	Boots         int    `json:"boots,omitempty"`
 	BaselineBoots int    `json:"baselineBoots,omitempty"`
 	Caution       string `json:"caution,omitempty"`
 }
 
-// Spread is the least and the greatest of adjusted runs, of all reviewers on a rig.
+// Spread is the lowest and highest adjusted run of all reviewers on a rig.
 type Spread struct {
 	Least float64 `json:"least"`
 	Most  float64 `json:"most"`
 	Count int     `json:"count"`
 }
 
-// Means is the geometric mean of an edition's ratios to the baseline, each
-// turned so that above 1 is better, over the (criterion, rig) that both have
-// with values above 0 (Fleming & Wallace, CACM 1986).
+// Means is the geometric mean of an edition's ratios to the baseline, each oriented so that above 1 is better, over
+// the (criterion, rig) pairs for which both have values above 0 (Fleming & Wallace, CACM 1986).
 type Means struct {
 	Edition  string   `json:"edition"`
 	Baseline string   `json:"baseline"`
 	Ratio    *float64 `json:"ratio"`
-	Over     int      `json:"over"` // how many ratios
-	// Ratios are what the mean is over, in the order of the rows; Carries is the one that
-	// moves the mean furthest from 1, and CarriedShare its share of all movement, 0–1.
+	Over     int      `json:"over"` // number of ratios
+	// Ratios are the ratios of the mean, in the order of the rows. Carries is the one that moves the mean furthest
+	// from 1, and CarriedShare its share of the total movement, 0–1.
 	Ratios       []RatioOn `json:"ratios,omitempty"`
 	Carries      *RatioOn  `json:"carries,omitempty"`
 	CarriedShare float64   `json:"carriedShare,omitempty"`
 }
 
-// RatioOn is the ratio of one measure on one rig, above 1 where it is better.
+// RatioOn is the ratio of one measure on one rig; above 1 is better.
 type RatioOn struct {
 	Criterion string  `json:"criterion"`
 	Rig       string  `json:"rig"`
 	Ratio     float64 `json:"ratio"`
 }
 
-// Compare holds the measures of the editions given against the baseline's. Nil
-// editions means all of the table.
+// Compare compares the measures of the given editions with the baseline's. If editions is nil, it compares all of the
+// table.
 func Compare(t *scoring.Table, baseline string, editions []string) (Comparison, error) {
 	if t.Row(baseline) < 0 {
 		return Comparison{}, fmt.Errorf("%s has no accepted review on %s", baseline, t.Checklist.Name())
@@ -102,8 +100,8 @@ func Compare(t *scoring.Table, baseline string, editions []string) (Comparison, 
 	return c, nil
 }
 
-// CompareEach holds the measures of editions each against a baseline of its own, as
-// the release before. Those that the table does not have are left out.
+// CompareEach compares the measures of each edition with a baseline of its own, such as the release before. Editions
+// that are not in the table are left out.
 func CompareEach(t *scoring.Table, baselines map[string]string) Comparison {
 	c := Comparison{Rows: []Row{}, GeometricMeans: []Means{}}
 	for _, edition := range slices.Sorted(maps.Keys(baselines)) {
@@ -128,9 +126,9 @@ func CompareEach(t *scoring.Table, baselines map[string]string) Comparison {
 	return c
 }
 
-// CompareWithRecords holds the measures of editions against the current records in
-// the same place. A record is one value without its runs, so that only the tolerance
-// says what is too close; an edition that holds the record is too close to itself.
+// CompareWithRecords compares the measures of editions with the current records in the same place. A record is one
+// value without runs, so only the tolerance decides what is too close to call. An edition that holds the record is
+// too close to itself.
 func CompareWithRecords(t *scoring.Table, records []Records, editions []string) Comparison {
 	c := Comparison{Rows: []Row{}, GeometricMeans: []Means{}}
 	for e, edition := range t.Editions {
@@ -192,7 +190,7 @@ func recordMeans(t *scoring.Table, rows []Row, edition string) Means {
 	return meansOf(t, held, edition, "")
 }
 
-// gain is the logarithm of the ratio of x to b, above 0 where x is better.
+// gain returns the logarithm of the ratio of x to b, above 0 if x is better.
 func gain(x, b float64, c *checklist.Criterion) float64 {
 	if c.LowerIsBetter() {
 		return math.Log(b / x)
@@ -200,7 +198,7 @@ func gain(x, b float64, c *checklist.Criterion) float64 {
 	return math.Log(x / b)
 }
 
-// meansOf sums up the rows of one edition against one baseline.
+// meansOf summarizes the rows of one edition against one baseline.
 func meansOf(t *scoring.Table, rows []Row, edition, baseline string) Means {
 	m := Means{Edition: edition, Baseline: baseline}
 	var logs, moved, most float64
@@ -284,8 +282,7 @@ func towards(difference float64, c *checklist.Criterion) Verdict {
 	return Worse
 }
 
-// differs says in which part of the context the readings used do not agree;
-// empty where they may be compared.
+// differs names the part of the context in which the readings differ; empty if they are comparable.
 func differs(b, x *scoring.OnRig) string {
 	cb, sameB := b.Context()
 	cx, sameX := x.Context()
@@ -309,16 +306,14 @@ func named(key string) string {
 	return key
 }
 
-// Enough is how many runs, or medians of starts of the machine, each side needs before they are tested.
+// Enough is how many runs, or medians of starts of the machine, each side needs for a test.
 const Enough = 4
 
-// tooClose reports whether the difference lies within the tolerance, within the
-// scatter of the runs, or is left open by a bound. The runs of each side come by start of
-// the machine as well, where that is known.
+// tooClose reports whether the difference is within the tolerance or the scatter of the runs, or undecided because of
+// a bound. If known, the runs of each side are also grouped by start of the machine.
 //
-// Runs of one start are not independent (Kalibera & Jones, Rigorous Benchmarking in
-// Reasonable Time, ISMM 2013): where both sides have enough starts, the medians of these
-// are tested, and else the runs.
+// Runs of one start are not independent (Kalibera & Jones, Rigorous Benchmarking in Reasonable Time, ISMM 2013). If
+// both sides have enough starts, the medians of the starts are tested; otherwise the runs.
 func tooClose(b, x *scoring.OnRig, c *checklist.Criterion, bootsB, bootsX [][]float64) bool {
 	vb, vx := b.Mean(), x.Mean()
 	if math.Abs(vx-vb) <= c.Tolerance()*max(math.Abs(vx), math.Abs(vb))+scoring.Slack {
@@ -338,8 +333,8 @@ func tooClose(b, x *scoring.OnRig, c *checklist.Criterion, bootsB, bootsX [][]fl
 	return len(rb) >= Enough && len(rx) >= Enough && MannWhitney(rb, rx) >= 0.05-scoring.Slack
 }
 
-// caution says that a side's runs were made in too few starts of the machine; empty where they were not, or where it
-// is not known.
+// caution says that a side's runs were made in too few starts of the machine; empty if there are enough, or if the
+// number is not known.
 func caution(boots, baselines int) string {
 	fewest := boots
 	if boots == 0 || baselines > 0 && baselines < boots {

@@ -6,32 +6,31 @@ import (
 	"dappertally/core/scoring"
 )
 
-// CriterionRow is one criterion of several editions.
+// CriterionRow is one criterion for several editions.
 type CriterionRow struct {
 	Criterion string          `json:"criterion"`
-	Cells     []CriterionCell `json:"cells"`   // in the order of the editions given
-	Winners   []string        `json:"winners"` // most points of those given; nobody where all that answered are equal
-	Differs   bool            `json:"differs"` // somebody is better or worse than the baseline, or answered otherwise
-	Close     bool            `json:"close"`   // all that compare are too close to call
+	Cells     []CriterionCell `json:"cells"`   // in the order of the given editions
+	Winners   []string        `json:"winners"` // those with the most points; empty if all that answered are equal
+	Differs   bool            `json:"differs"` // an edition is better or worse than the baseline, or has another answer
+	Close     bool            `json:"close"`   // everything comparable is too close to call
 }
 
-// CriterionCell is how one edition stands in a criterion.
+// CriterionCell is the result of one edition in a criterion.
 type CriterionCell struct {
 	Edition string        `json:"edition"`
 	State   scoring.State `json:"state"`
 	Points  *float64      `json:"points"`
-	Verdict Verdict       `json:"verdict"` // against its baseline; empty for the baseline itself, and where there is none
+	Verdict Verdict       `json:"verdict"` // compared with its baseline; empty for the baseline, and if there is none
 	Reason  string        `json:"reason,omitempty"`
-	Caution string        `json:"caution,omitempty"` // of a measure, that of a row that compares
-	// Contradiction says that the points order the two the other way round than the
-	// rigs that both were measured on; empty where they do not.
+	Caution string        `json:"caution,omitempty"` // of a measure: the interval of a comparable row
+	// Contradiction explains that the points order the two editions differently than the rigs on which both were
+	// measured; empty if they agree.
 	Contradiction string             `json:"contradiction,omitempty"`
-	Estimated     []scoring.Estimate `json:"estimated,omitempty"` // rigs that the points rest on unmeasured
+	Estimated     []scoring.Estimate `json:"estimated,omitempty"` // rigs whose values are estimated
 }
 
-// CriteriaOf lays the scored criteria of editions side by side, each edition held
-// against its own baseline. Rows are the measures' as Compare gives them, for these
-// baselines or against records.
+// CriteriaOf returns the scored criteria of editions side by side, each edition compared with its own baseline. rows
+// are those of the measures, from Compare, for these baselines or against records.
 func CriteriaOf(t *scoring.Table, editions []string, baselines map[string]string, rows []Row) []CriterionRow {
 	out := []CriterionRow{}
 	for i, c := range t.Criteria {
@@ -77,7 +76,7 @@ func criterionCell(t *scoring.Table, e, i int, baseline string, rows []Row) Crit
 	return x
 }
 
-// contradiction says in words where points and the figures of shared rigs disagree.
+// contradiction describes how points and the figures of shared rigs disagree.
 func contradiction(v Verdict, x, base *scoring.Cell) string {
 	if x.Points == nil || base.Points == nil {
 		return ""
@@ -91,7 +90,7 @@ func contradiction(v Verdict, x, base *scoring.Cell) string {
 	return ""
 }
 
-// unshared names what the points of two cells count beyond their shared rigs.
+// unshared names what the points of two cells include beyond their shared rigs.
 func unshared(x, base *scoring.Cell) string {
 	if len(x.Estimates()) > 0 || len(base.Estimates()) > 0 {
 		return "they also count estimated rigs"
@@ -111,7 +110,7 @@ func unshared(x, base *scoring.Cell) string {
 
 var verdicts = map[Outcome]Verdict{Win: Better, Loss: Worse, Tie: TooClose, Split: TooClose}
 
-// measured sums up a measure's rows over the rigs.
+// measured summarizes a measure's rows over the rigs.
 func measured(rows []Row, edition, criterion string) (Verdict, string) {
 	var better, worse []string
 	compared, unlike := 0, ""

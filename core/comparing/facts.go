@@ -8,47 +8,46 @@ import (
 	"dappertally/core/scoring"
 )
 
-// FactRow is one fact of several editions, differences picked out.
+// FactRow is one fact of several editions, with their differences.
 type FactRow struct {
 	Criterion string     `json:"criterion"`
-	Cells     []FactCell `json:"cells"`   // in the order of the editions given
-	Differs   bool       `json:"differs"` // not all that have it have the same
+	Cells     []FactCell `json:"cells"`   // in the order of the given editions
+	Differs   bool       `json:"differs"` // not all editions that have it agree
 	Versions  bool       `json:"versions"`
 }
 
-// FactCell is what one edition has, and how it stands to the baseline, the first of
-// the editions.
+// FactCell is the fact of one edition, and how it compares with the baseline, the first edition.
 type FactCell struct {
 	Edition  string        `json:"edition"`
 	Value    *reading.Fact `json:"value"`              // nil: not recorded
-	OnlyHere []string      `json:"onlyHere,omitempty"` // of a list: what the baseline lacks
-	Lacks    []string      `json:"lacks,omitempty"`    // of a list: what only the baseline has
+	OnlyHere []string      `json:"onlyHere,omitempty"` // of a list: entries that the baseline lacks
+	Lacks    []string      `json:"lacks,omitempty"`    // of a list: entries that only the baseline has
 	Order    string        `json:"order,omitempty"`    // of a version: newer, older
-	Behind   *Behind       `json:"behind,omitempty"`   // of a version, where its component has a list
+	Behind   *Behind       `json:"behind,omitempty"`   // of a version, if its component has a list of versions
 }
 
-// Component is the versions that a component has had, as a lead keeps them: the
-// component is the fact that holds its version.
+// Component is the list of versions of a component, as a lead maintains it. The component is named after the fact
+// that holds its version.
 type Component struct {
 	Fact     string    `json:"fact"`
 	Versions []Version `json:"versions"` // oldest first
 }
 
-// Version is one version of a component and the day it came out, YYYY-MM-DD.
+// Version is one version of a component and its release date, YYYY-MM-DD.
 type Version struct {
 	Version string `json:"version"`
 	Date    string `json:"date"`
 }
 
-// Behind is how far a version lay behind the newest known on a day.
+// Behind is how far a version was behind the newest known on a day.
 type Behind struct {
 	Newest   string `json:"newest"`
-	Versions int    `json:"versions"` // that are newer
-	Days     int    `json:"days"`     // since the first of these came out
+	Versions int    `json:"versions"` // how many versions are newer
+	Days     int    `json:"days"`     // time since the first newer one was released
 }
 
-// FactsOf lays the facts of editions side by side; the first edition is the
-// baseline. Editions that the table does not have are left out.
+// FactsOf returns the facts of editions side by side; the first edition is the baseline. Editions that are not in the
+// table are left out.
 func FactsOf(t *scoring.Table, editions []string, components []Component) []FactRow {
 	out := []FactRow{}
 	for i, c := range t.Criteria {
@@ -84,7 +83,7 @@ func FactsOf(t *scoring.Table, editions []string, components []Component) []Fact
 	return out
 }
 
-// measuredAt is when the newest fact of a cell was recorded.
+// measuredAt returns when the newest fact of a cell was recorded.
 func measuredAt(t *scoring.Table, edition string, criterion int) (at time.Time, ok bool) {
 	e := t.Row(edition)
 	for _, rig := range t.Cell(e, criterion).Rigs {
@@ -97,7 +96,7 @@ func measuredAt(t *scoring.Table, edition string, criterion int) (at time.Time, 
 	return at, ok
 }
 
-// pickOut says how each cell differs from the first.
+// pickOut sets how each cell differs from the first.
 func (r *FactRow) pickOut() {
 	first := r.Cells[0].Value
 	for n := range r.Cells {
@@ -126,8 +125,7 @@ func (r *FactRow) pickOut() {
 	}
 }
 
-// Behind is how far a version lay behind the newest known on a day; nil where none
-// was known by then.
+// Behind returns how far a version was behind the newest known on a day; nil if no version was known by then.
 func (c *Component) Behind(version string, at time.Time) *Behind {
 	day := at.UTC().Format(time.DateOnly)
 	var b *Behind
@@ -151,7 +149,7 @@ func (c *Component) Behind(version string, at time.Time) *Behind {
 	}
 	if b != nil && b.Versions > 0 {
 		since, err := time.Parse(time.DateOnly, first)
-		today, _ := time.Parse(time.DateOnly, day) // formatted above
+		today, _ := time.Parse(time.DateOnly, day) // checked by the format above
 		if err == nil {
 			b.Days = int(today.Sub(since).Hours() / 24)
 		}

@@ -8,24 +8,23 @@ import (
 	"dappertally/core/scoring"
 )
 
-// Ground is the scores of two checklist versions' editions on what both versions
-// ask and score in the same way, weighted by the newer version.
+// Ground holds the scores of the editions of two checklist versions on what both versions ask and score in the same
+// way, weighted by the newer version.
 type Ground struct {
 	Older    string        `json:"older"`
 	Newer    string        `json:"newer"`
-	Criteria []string      `json:"criteria"` // in the newer list's order
+	Criteria []string      `json:"criteria"` // in the newer version's order
 	Scores   []GroundScore `json:"scores"`   // by checklist, then edition
 }
 
-// GroundScore is one edition's score on the common ground; nil where nothing
-// weighted of it is answered.
+// GroundScore is one edition's score on the common ground; nil if no weighted criterion of it is answered.
 type GroundScore struct {
 	Edition   string   `json:"edition"`
 	Checklist string   `json:"checklist"`
 	Score     *float64 `json:"score"`
 }
 
-// Of is an edition's score as it stands on a checklist version; nil where it has none.
+// Of returns an edition's score with its current review on a checklist version; nil if it has none.
 func (g *Ground) Of(edition, list string) *float64 {
 	for _, x := range g.Scores {
 		if x.Edition == edition && x.Checklist == list {
@@ -35,8 +34,8 @@ func (g *Ground) Of(edition, list string) *float64 {
 	return nil
 }
 
-// CommonGround scores the editions with an accepted review on either version. The audience is
-// the newer version's.
+// CommonGround scores the editions with an accepted review on either version, with the weights of an audience of the
+// newer version.
 func CommonGround(in scoring.Input, older, newer *checklist.Checklist, opts scoring.Options) (Ground, error) {
 	ground, keys := checklist.CommonGround(older, newer)
 	audience, ok := newer.Audience(opts.Audience)
@@ -57,8 +56,7 @@ func CommonGround(in scoring.Input, older, newer *checklist.Checklist, opts scor
 	return g, nil
 }
 
-// tablesOn is the points of what stands on each of the versions, which are asked no
-// more than the ground.
+// tablesOn returns the points of the accepted editions of both versions, reduced to the common ground.
 func tablesOn(
 	in scoring.Input,
 	ground *checklist.Checklist,

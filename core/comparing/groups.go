@@ -13,47 +13,46 @@ import (
 	"dappertally/core/scoring"
 )
 
-// GroupQuestion asks for one group of editions against another: one desktop, one
-// base or one release model.
+// GroupQuestion asks how one group of editions compares with another: one desktop, one base or one release model.
 type GroupQuestion struct {
 	Attribute string   `json:"attribute"`
 	A         string   `json:"a"`
 	B         string   `json:"b"`
-	Equal     []string `json:"equal"` // attributes that a pair has the same
+	Equal     []string `json:"equal"` // attributes that both editions of a pair share
 }
 
-// Groups is one group of editions against another, over the pairs of one edition
-// each that are equal in all the other named attributes.
+// Groups is the comparison of two groups of editions, over the pairs (one edition of each group) that are equal in
+// all the other named attributes.
 type Groups struct {
 	GroupQuestion
 	Pairs    []GroupPair   `json:"pairs"` // by edition
 	Overall  Differences   `json:"overall"`
 	Sections []Differences `json:"sections"` // in the checklist's order
-	Criteria []Differences `json:"criteria"` // scored ones, in the checklist's order; points
-	Measures []Means       `json:"measures"` // ratios, above 1 where A is better, by pair
+	Criteria []Differences `json:"criteria"` // points of the scored ones, in the checklist's order
+	Measures []Means       `json:"measures"` // ratios by pair; above 1, A is better
 }
 
-// GroupPair is two editions that differ in the attribute asked about.
+// GroupPair is two editions that differ in the attribute in question.
 type GroupPair struct {
 	A          string   `json:"a"`
 	B          string   `json:"b"`
-	Difference *float64 `json:"difference"` // score of a − score of b; nil where one has none
+	Difference *float64 `json:"difference"` // score of a − score of b; nil if one has none
 }
 
-// Differences sums up the differences of pairs, A − B in points.
+// Differences summarizes the differences of pairs, A − B in points.
 type Differences struct {
 	Key    string   `json:"key,omitempty"`
-	Pairs  int      `json:"pairs"`  // that both sides have points for
-	Mean   *float64 `json:"mean"`   // nil where there is no pair
-	Spread *float64 `json:"spread"` // standard deviation over the pairs; nil below two
+	Pairs  int      `json:"pairs"`  // number of pairs with points on both sides
+	Mean   *float64 `json:"mean"`   // nil if there is no pair
+	Spread *float64 `json:"spread"` // standard deviation over the pairs; nil for fewer than two
 	Least  *float64 `json:"least"`
 	Most   *float64 `json:"most"`
 	Better int      `json:"better"` // pairs in which A is ahead
 	Worse  int      `json:"worse"`
 }
 
-// GroupAgainstGroup pairs the editions of a table, as an audience scores them. Places are
-// those of its editions.
+// GroupAgainstGroup pairs the editions of a table, with their scores for an audience. places are the places of these
+// editions.
 func GroupAgainstGroup(
 	t *scoring.Table,
 	audience checklist.Audience,
@@ -116,7 +115,7 @@ func GroupAgainstGroup(
 	return g, nil
 }
 
-// GroupedBy lists the attributes that a group may be named by or held equal in.
+// GroupedBy lists the attributes that can name a group or be held equal.
 var GroupedBy = append([]string{"distribution", "release"}, catalogue.Attributes...)
 
 func (q *GroupQuestion) check() error {
@@ -134,13 +133,13 @@ func (q *GroupQuestion) check() error {
 	return nil
 }
 
-// pair is two editions by their place in a table.
+// pair is two editions, by their index in a table.
 type pair struct{ a, b int }
 
-// pairs are those of one edition of the first group and one of the second each that are the same in everything else
-// that is named, in the order of the editions.
+// pairs returns all pairs of one edition of each group that are equal in everything else named, in the order of the
+// editions.
 func (q *GroupQuestion) pairs(editions []string, places map[string]catalogue.Place) []pair {
-	second := map[string][]int{} // by what is to be equal
+	second := map[string][]int{} // by the attributes to be held equal
 	for b, key := range editions {
 		if p := places[key]; p.Edition != nil && p.Is(q.Attribute, q.B) {
 			alike := q.alike(p)
@@ -162,7 +161,7 @@ func (q *GroupQuestion) pairs(editions []string, places map[string]catalogue.Pla
 	return pairs
 }
 
-// alike is what an edition has for everything that is to be equal.
+// alike returns an edition's values of all attributes that are held equal.
 func (q *GroupQuestion) alike(p catalogue.Place) string {
 	var b strings.Builder
 	for _, attribute := range q.Equal {
@@ -172,7 +171,7 @@ func (q *GroupQuestion) alike(p catalogue.Place) string {
 	return b.String()
 }
 
-// differencesOf sums up; what lies within the slack of 0 is neither ahead nor behind.
+// differencesOf summarizes; a difference within the slack of 0 counts as neither ahead nor behind.
 func differencesOf(key string, all []float64) Differences {
 	d := Differences{Key: key, Pairs: len(all)}
 	if len(all) == 0 {

@@ -8,20 +8,20 @@ import (
 	"dappertally/core/scoring"
 )
 
-// HeadToHead is editions in pairs: criterion by criterion, who wins.
+// HeadToHead compares editions in pairs and counts, criterion by criterion, which one wins.
 type HeadToHead struct {
 	Pairs            []Pair `json:"pairs"`            // by edition
 	DependsOnMachine []Flip `json:"dependsOnMachine"` // by pair, then checklist
 }
 
-// Pair counts the criteria that both editions answered and that may be compared.
+// Pair counts the criteria that both editions answered and that are comparable.
 type Pair struct {
 	A        string  `json:"a"`
 	B        string  `json:"b"`
-	Wins     int     `json:"wins"` // of a
+	Wins     int     `json:"wins"` // wins of a
 	Losses   int     `json:"losses"`
-	Ties     int     `json:"ties"`   // splits are among them
-	Splits   int     `json:"splits"` // as many rigs for the one as for the other
+	Ties     int     `json:"ties"`   // splits are included
+	Splits   int     `json:"splits"` // each is better on as many rigs as the other
 	Criteria []Match `json:"criteria"`
 }
 
@@ -43,8 +43,8 @@ const (
 	Split Outcome = "split by rig"
 )
 
-// Flip is a measure in which two editions change places with the machine: on some
-// rigs a is better, on others worse, and on none of these is it too close.
+// Flip is a measure whose order depends on the machine: a is better on some rigs and worse on others, and too close
+// on none of these.
 type Flip struct {
 	Criterion string   `json:"criterion"`
 	A         string   `json:"a"`
@@ -53,15 +53,13 @@ type Flip struct {
 	Worse     []string `json:"worse"`
 }
 
-// Placing is the order, with ties, in which contenders came out of a side-by-side
-// test: editions, best first, those of one place tied.
+// Placing is the order, with ties, of the contenders in a side-by-side test: editions, best first, grouped by place.
 type Placing struct {
 	Question string     `json:"question"`
 	Order    [][]string `json:"order"`
 }
 
-// Place is an edition's place in the test, from 1, those tied sharing it; 0 where it
-// took no part.
+// Place returns an edition's place in the test, from 1; tied editions share it; 0 if it did not take part.
 func (p *Placing) Place(edition string) int {
 	place := 1
 	for _, tied := range p.Order {
@@ -73,9 +71,8 @@ func (p *Placing) Place(edition string) int {
 	return 0
 }
 
-// MatchUp holds editions against each other in pairs, criterion by criterion; each
-// placing counts as a criterion of its own for the pairs that it has both of. Nil
-// editions means all of the table, which hold the order of their keys.
+// MatchUp compares editions in pairs, criterion by criterion. Each placing counts as a criterion of its own for the
+// pairs of which it has both editions. If editions is nil, it compares all of the table, in the order of their keys.
 func MatchUp(t *scoring.Table, editions []string, placings []Placing) HeadToHead {
 	h := HeadToHead{Pairs: []Pair{}, DependsOnMachine: []Flip{}}
 	var chosen []int
@@ -122,8 +119,7 @@ func matchUp(t *scoring.Table, a, b int) (Pair, []Flip) {
 	return pair, flips
 }
 
-// onRigs names the rigs on which x is better than y and those on which it is
-// worse, and counts those that can be compared at all.
+// onRigs names the rigs on which x is better than y and those on which it is worse, and counts the comparable rigs.
 func onRigs(x, y *scoring.Cell, c *checklist.Criterion) (better, worse []string, compared int) {
 	for _, r := range rows(y, x, c) {
 		switch r.Verdict {
@@ -151,11 +147,11 @@ func byRigs(better, worse []string) Outcome {
 	return Tie
 }
 
-// gradesApart is how many grades two editions may be apart and still be equal.
+// gradesApart is the largest difference of grades that counts as equal.
 const gradesApart = 0.5
 
-// OutcomeOf is how the points of x stand to those of y, in a criterion of any kind
-// but measure and fact that both answered.
+// OutcomeOf compares the points of x with those of y, in a criterion that both answered and that is neither a measure
+// nor a fact.
 func OutcomeOf(x, y *scoring.Cell, c *checklist.Criterion) Outcome {
 	margin := 0.0
 	if c.Kind == checklist.Grade {
@@ -172,7 +168,7 @@ func OutcomeOf(x, y *scoring.Cell, c *checklist.Criterion) Outcome {
 	return Tie
 }
 
-// leftOpen reports whether a bound leaves open that the lower cell is lower.
+// leftOpen reports whether, because of a bound, it is not certain that the lower cell is lower.
 func leftOpen(low, high *scoring.Cell) bool {
 	bounded := func(c *scoring.Cell, bound string) bool {
 		return slices.ContainsFunc(
@@ -197,7 +193,7 @@ func (p *Pair) add(m Match) {
 	}
 }
 
-// place adds a side-by-side test in which both came to a place.
+// place adds a side-by-side test in which both took part.
 func (p *Pair) place(test *Placing) {
 	of := func(edition string) int {
 		return slices.IndexFunc(test.Order, func(tied []string) bool { return slices.Contains(tied, edition) })

@@ -32,15 +32,15 @@ func MannWhitney(a, b []float64) float64 {
 	return min(1, 2*min(low, high)/all)
 }
 
-// splits is in how many ways m of the pooled ranks can be drawn, by their sum; doubled
-// ranks keep the sums whole.
+// splits counts the ways in which m of the pooled ranks can be drawn, by their sum; doubled ranks keep the sums
+// integral.
 func splits(ranks []int, m int) []float64 {
 	total := 0
 	for _, r := range ranks {
 		total += r
 	}
 	all := make([]float64, (m+1)*(total+1))
-	counts := make([][]float64, m+1) // by how many are drawn, then sum
+	counts := make([][]float64, m+1) // by number drawn, then sum
 	for k := range counts {
 		counts[k] = all[k*(total+1) : (k+1)*(total+1)]
 	}
@@ -80,8 +80,8 @@ func approximate(ranks []int, sumA int, m, n float64) float64 {
 	return min(1, math.Erfc(z/math.Sqrt2))
 }
 
-// midRanks ranks the pooled samples, ties sharing the mean of their ranks, and
-// gives twice the ranks and twice the rank sum of a.
+// midRanks ranks the pooled samples, with the mean rank for ties. It returns twice the ranks, and twice the rank sum
+// of a.
 func midRanks(a, b []float64) (ranks []int, sumA int) {
 	type value struct {
 		x    float64
@@ -113,5 +113,5 @@ func midRanks(a, b []float64) (ranks []int, sumA int) {
 	return ranks, sumA
 }
 
-// tie is how far apart computed runs still count as equal.
+// tie is the largest difference of computed runs that counts as equal.
 const tie = 1e-9

@@ -19,26 +19,25 @@ type Records struct {
 	Method    string   `json:"method"`
 	Setup     string   `json:"setup"`
 	Phase     string   `json:"phase"`
-	Unit      string   `json:"unit"`    // of the values; versions with another unit have records of their own
+	Unit      string   `json:"unit"`    // unit of the values; versions of a checklist with another unit have records of their own
 	Better    string   `json:"better"`  // lower or higher
-	Records   []Record `json:"records"` // each beats all before it, oldest first
+	Records   []Record `json:"records"` // each better than all before it, oldest first
 }
 
-// Record is a value that beat all before it.
+// Record is a value that was better than all before it.
 type Record struct {
 	At      time.Time `json:"at"`
-	Value   float64   `json:"value"` // adjusted and summed up, in the criterion's unit
+	Value   float64   `json:"value"` // adjusted and summarized, in the criterion's unit
 	Edition string    `json:"edition"`
 }
 
-// Newest is the record that stands.
+// Newest returns the current record.
 func (r *Records) Newest() Record { return r.Records[len(r.Records)-1] }
 
-// RecordsOf walks the readings of measures of all accepted reviews by time, then
-// id, on any checklist version and in any context: those that are not replaced,
-// not disturbed and not only a bound. The rule is section 4 of our scoring page.
-// Only readings measured by the moment at count, and reviews accepted by then;
-// nil is everything. The answer is by criterion, rig, method, setup and phase.
+// RecordsOf walks the readings of measures of all accepted reviews, ordered by time, then id, on any checklist
+// version and in any context: those that are not replaced, not disturbed and not only a bound. The rule is section 4
+// of our scoring page. Only readings measured by the moment at, in reviews accepted by then, count; nil stands for
+// now. The result is ordered by criterion, rig, method, setup and phase.
 func RecordsOf(lists []checklist.Checklist, in scoring.Input, at *time.Time) []Records {
 	byName := map[string]*checklist.Checklist{}
 	for i := range lists {
@@ -86,7 +85,7 @@ func acceptedBy(r *reading.Review, at *time.Time) bool {
 	return r.State == reading.Accepted && r.Accepted != nil && (at == nil || !r.Accepted.After(*at))
 }
 
-// replacedIn is the ids of readings that others of these replace; nil where there are none.
+// replacedIn returns the ids of readings that other readings of the review replace; nil if there are none.
 func replacedIn(readings []reading.Reading, at *time.Time) map[string]bool {
 	var gone map[string]bool
 	for i := range readings {
@@ -100,7 +99,7 @@ func replacedIn(readings []reading.Reading, at *time.Time) map[string]bool {
 	return gone
 }
 
-// replacedLater is the ids of readings that a review replaces which continues theirs.
+// replacedLater returns the ids of readings that are replaced in a review which continues theirs.
 func replacedLater(in *scoring.Input, at *time.Time) map[string]bool {
 	later := *in
 	later.Reviews = slices.DeleteFunc(slices.Clone(in.Reviews), func(r reading.Review) bool {
@@ -119,10 +118,10 @@ func replacedLater(in *scoring.Input, at *time.Time) map[string]bool {
 	return gone[0]
 }
 
-// place is where values compare with each other.
+// place is where values are comparable with each other.
 type place struct{ criterion, rig, method, setup, phase, unit, better string }
 
-// placeOf is where a reading may be a record; ok is false where it cannot be one.
+// placeOf returns the place in which a reading may be a record; ok is false if it cannot be a record.
 func placeOf(x *reading.Reading, list *checklist.Checklist) (p place, ok bool) {
 	if len(x.Answer.Runs) == 0 || x.Disturbance != "" || x.Bound != "" {
 		return p, false
@@ -142,9 +141,8 @@ type candidate struct {
 
 func inTime(a, b candidate) int { return cmp.Or(a.At.Compare(b.At), strings.Compare(a.id, b.id)) }
 
-// front is the candidates of one place that no other leaves behind: measured earlier and
-// at least as good. What is left behind is no record, whatever else there is, and a front
-// is short however many values there are.
+// front holds the candidates of one place that no other candidate dominates (measured earlier and at least as good).
+// A dominated value can never be a record, and a front stays short however many values there are.
 type front struct {
 	lower      bool
 	candidates []candidate // by time, each better than the one before
@@ -178,7 +176,7 @@ func (f *front) better(a, b candidate) bool {
 	return a.Value > b.Value
 }
 
-// records is the candidates that beat all before them.
+// records returns the candidates that beat all before them.
 func (f *front) records(p place) Records {
 	r := Records{
 		Criterion: p.criterion, Rig: p.rig, Method: p.method, Setup: p.setup, Phase: p.phase, Unit: p.unit,

@@ -9,77 +9,77 @@ import (
 	"dappertally/core/scoring"
 )
 
-// Development is what became of a criterion from one release to the next.
+// Development is how a criterion changed from one release to the next.
 type Development string
 
 // The developments.
 const (
 	Improved    Development = "improved"
 	Worsened    Development = "worse"
-	Same        Development = "same" // too close to tell apart is the same
+	Same        Development = "same" // also if too close to call
 	SplitByRig  Development = "split by rig"
 	Newly       Development = "newly answered"
 	NoLonger    Development = "no longer answered"
 	FactChanged Development = "fact changed"
 	FactSame    Development = "fact same"
-	Otherwise   Development = "asked otherwise" // the two lists ask or score it differently
+	Otherwise   Development = "asked otherwise" // the two checklist versions ask or score it differently
 	Unlike      Development = "not comparable"
 )
 
-// Succession is a release of an edition line against an earlier one.
+// Succession compares a release of an edition line with an earlier one.
 type Succession struct {
 	Older    Stand           `json:"older"`
 	Newer    Stand           `json:"newer"`
-	Ground   []string        `json:"ground"` // criteria that both lists ask and score alike; nil where it is one list
+	Ground   []string        `json:"ground"` // criteria that both versions ask and score in the same way; nil if the version is the same
 	Criteria []Developed     `json:"criteria"`
 	Counts   map[string]int  `json:"counts"` // criteria, by development
 	Findings FindingsOf      `json:"findings"`
 	Changes  []ChangeSeen    `json:"changes"`
 	Advice   ProposedAdvice  `json:"advice"`
-	Given    *reading.Advice `json:"given"` // what a person decided; nil: nobody has yet
+	Given    *reading.Advice `json:"given"` // what a person decided; nil: nothing yet
 }
 
-// Stand is one side of a succession: an edition as it stands on a checklist version.
+// Stand is one side of a succession: an edition with its current review on a checklist version.
 type Stand struct {
 	Edition   string   `json:"edition"`
 	Review    string   `json:"review"`
 	Checklist string   `json:"checklist"`
-	Overall   *float64 `json:"overall"` // on its own list
-	Ground    *float64 `json:"ground"`  // on the common ground, weighted by the newer list
-	Barred    []string `json:"barred"`  // criteria whose gates it fails
+	Overall   *float64 `json:"overall"` // on its own checklist version
+	Ground    *float64 `json:"ground"`  // on the common ground, weighted by the newer version
+	Barred    []string `json:"barred"`  // criteria whose gates were failed
 }
 
-// Developed is one criterion from release to release.
+// Developed is one criterion, compared from release to release.
 type Developed struct {
 	Criterion   string      `json:"criterion"`
 	Development Development `json:"development"`
 	Older       *float64    `json:"older"` // points
 	Newer       *float64    `json:"newer"`
-	Rows        []Row       `json:"rows"` // of a measure, rig by rig; the baseline is the older release
+	Rows        []Row       `json:"rows"` // of a measure, by rig; the baseline is the older release
 	Was         string      `json:"was,omitempty"`
 	Is          string      `json:"is,omitempty"` // facts
 	Gained      []string    `json:"gained,omitempty"`
 	Lost        []string    `json:"lost,omitempty"`
-	Reason      string      `json:"reason,omitempty"` // why it cannot be compared
+	Reason      string      `json:"reason,omitempty"` // why it is not comparable
 }
 
-// FindingsOf sorts the findings of two releases by what became of them.
+// FindingsOf groups the findings of two releases by what became of them.
 type FindingsOf struct {
 	New        []reading.Finding `json:"new"`
 	Fixed      []reading.Finding `json:"fixed"`
 	StillThere []reading.Finding `json:"stillThere"`
 	Changed    []reading.Finding `json:"changed"`
-	Open       []reading.Finding `json:"open"` // of the older release, that nobody has looked after
+	Open       []reading.Finding `json:"open"` // of the older release, without a follow-up
 }
 
-// ChangeSeen is a change and whether it takes something away.
+// ChangeSeen is a change, and whether it removes something.
 type ChangeSeen struct {
 	reading.Change
 	Removal bool `json:"removal"`
 }
 
-// Side is an edition in the table of its checklist version, with its current review and
-// those that it continues, the newest first.
+// Side is an edition in the table of its checklist version, with its current review and the reviews that this one
+// continues, the newest first.
 type Side struct {
 	Table   *scoring.Table
 	Card    *scoring.Scorecard
@@ -88,8 +88,8 @@ type Side struct {
 	Ground  *float64
 }
 
-// SucceedOn is Succeed on whatever lists the two releases stand: with different versions
-// ground gives what both ask and score alike, and the scores on it.
+// SucceedOn is Succeed for the checklist versions that the two releases have. If these differ, ground returns what
+// both ask and score in the same way, and the scores on it.
 func SucceedOn(older, newer Side, ground func(a, b *checklist.Checklist) (Ground, error)) (Succession, error) {
 	a, b := older.Table.Checklist, newer.Table.Checklist
 	if a.Name() == b.Name() {
@@ -103,9 +103,8 @@ func SucceedOn(older, newer Side, ground func(a, b *checklist.Checklist) (Ground
 	return Succeed(older, newer, g.Criteria), nil
 }
 
-// Succeed holds a release of a line against an earlier one. With different checklist
-// versions ground names what both ask and score alike, and each side has its score on
-// it; with one version ground is nil.
+// Succeed compares a release of a line with an earlier one. If their checklist versions differ, ground holds what
+// both ask and score in the same way, and each side has its score on it; otherwise ground is nil.
 func Succeed(older, newer Side, ground []string) Succession {
 	s := Succession{
 		Older:    older.stand(),
@@ -170,7 +169,7 @@ func (x *Side) stand() Stand {
 	return s
 }
 
-// cell is what the side has for a criterion; nil where its list does not ask it.
+// cell returns the side's cell for a criterion; nil if its checklist version does not ask it.
 func (x *Side) cell(criterion string) *scoring.Cell {
 	e := x.Table.Row(x.Edition)
 	i, ok := x.Table.Index(criterion)
@@ -187,8 +186,7 @@ func factOf(c *scoring.Cell) string {
 	return ""
 }
 
-// developed tells what became of criterion i of the newer list; ok is false where
-// neither side answered it.
+// developed returns how criterion i of the newer version changed; ok is false if neither side answered it.
 func developed(older, newer *Side, i int, c *checklist.Criterion) (d Developed, ok bool) {
 	was, is := older.cell(c.Key), newer.cell(c.Key)
 	answered := func(cell *scoring.Cell) bool { return cell != nil && cell.State == scoring.Answered }
@@ -230,7 +228,7 @@ func reasonOf(c *scoring.Cell) string {
 	return c.Reason
 }
 
-// compare fills in how two answers to the same question differ.
+// compare sets how two answers to the same question differ.
 func (d *Developed) compare(was, is *scoring.Cell, c *checklist.Criterion, older, newer string) {
 	switch {
 	case !c.Scored():
@@ -265,7 +263,7 @@ func (d *Developed) compare(was, is *scoring.Cell, c *checklist.Criterion, older
 
 var developments = map[Outcome]Development{Win: Improved, Loss: Worsened, Tie: Same, Split: SplitByRig}
 
-// findingsOf sorts the newer side's findings by what they say of the older side's.
+// findingsOf groups the newer side's findings by what they say about the older side's.
 func findingsOf(older, newer *Side) FindingsOf {
 	f := FindingsOf{
 		New:        []reading.Finding{},

@@ -2,17 +2,16 @@ package comparing
 
 import "dappertally/core/reading"
 
-// Treated is what was done to the systems that an edition's readings were made on.
+// Treated is what was done to the systems on which an edition's readings were made.
 type Treated struct {
 	Edition   string   `json:"edition"`
 	Installed []string `json:"installed"` // chosen at install
 	Changed   []string `json:"changed"`   // by hand
 	Updated   []string `json:"updated"`
-	// What was chosen or changed on one side only, where it may matter to what is
-	// compared. Updates alone do not.
+	// Choices and changes on one side only, which may influence what is compared. Updates alone do not count.
 	OnlyHere     []string `json:"onlyHere"`
 	OnlyBaseline []string `json:"onlyBaseline"`
-	Unknown      bool     `json:"unknown"` // no state was written down here, or none at the baseline
+	Unknown      bool     `json:"unknown"` // no state was recorded here, or none for the baseline
 }
 
 // Subject is an edition with the states of its reviews and the readings that count.
@@ -22,10 +21,9 @@ type Subject struct {
 	Readings []*reading.Reading
 }
 
-// TreatmentOf tells how the systems behind each subject differ from those behind
-// the baseline, the first of them. A state goes on from those before it on the same
-// machine, back to the install. States that no reading was made in are left out,
-// unless readings name none.
+// TreatmentOf returns how the systems of each subject differ from those of the baseline, the first subject. A state
+// builds on the states before it on the same machine, back to the install. States without readings are left out,
+// unless readings name no state at all.
 func TreatmentOf(subjects []Subject) []Treated {
 	out := make([]Treated, len(subjects))
 	for i := range subjects {
@@ -78,8 +76,8 @@ func treated(s *Subject) Treated {
 	return t
 }
 
-// behind marks a state and those that it goes on from: the ones before it on the
-// same machine, back to the install. States are in the order of time.
+// behind marks a state and those that it builds on: the earlier ones on the same machine, back to the install. States
+// are ordered by time.
 func behind(states []reading.System, i int, marked map[int]bool) {
 	rig := states[i].Rig
 	for ; i >= 0; i-- {

@@ -5,8 +5,8 @@ import (
 	"dappertally/core/scoring"
 )
 
-// Reduced is a checklist version reduced to what it and earlier versions of it all ask
-// and score in the same way, with the keys of that.
+// Reduced is a checklist version reduced to what it and earlier versions of it all ask and score in the same way,
+// with the keys of these criteria.
 func Reduced(newer *checklist.Checklist, older []*checklist.Checklist) (ground checklist.Checklist, keys []string) {
 	ground = *newer
 	for _, version := range older {
@@ -15,10 +15,9 @@ func Reduced(newer *checklist.Checklist, older []*checklist.Checklist) (ground c
 	return ground, keys
 }
 
-// Together is the points of the editions with an accepted review on a checklist version or else on
-// one of the earlier ones, on the ground that Reduced gives of these: each edition on
-// the newest version that it stands on. Their scores are those of CommonGround where
-// there are two versions. opts must not ask for common rigs.
+// Together returns the points of the editions with an accepted review on a checklist version or on one of the earlier
+// ones, on the ground that Reduced returns for these. Each edition counts with its review on the newest of these
+// versions. For two versions the scores are those of CommonGround. opts must not ask for common rigs.
 func Together(
 	in scoring.Input,
 	ground *checklist.Checklist,

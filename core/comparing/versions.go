@@ -6,9 +6,9 @@ import (
 	"strings"
 )
 
-// CompareVersions orders two version numbers as people number releases: runs of
-// digits by their value, all else by its letters, and a part that says alpha, beta,
-// rc or pre before what it leads to. It is not the order of any package manager.
+// CompareVersions orders two version numbers as people number releases: runs of digits by value, letters
+// alphabetically, and alpha, beta, rc or pre before the release that they lead to. It is not the order of any package
+// manager.
 func CompareVersions(a, b string) int {
 	x, y := versionParts(a), versionParts(b)
 	for i := range max(len(x), len(y)) {
@@ -61,8 +61,7 @@ func comparePart(p, q string) int {
 	return cmp.Or(cmp.Compare(rank(p), rank(q)), strings.Compare(p, q))
 }
 
-// rank puts what comes before a release first, then no part at all, then letters
-// that come after, then numbers.
+// rank orders pre-release words first, then a missing part, then other letters, then numbers.
 func rank(part string) int {
 	switch {
 	case strings.HasPrefix(part, "alpha"),
@@ -79,8 +78,8 @@ func rank(part string) int {
 	return 2
 }
 
-// LooksLikeVersion reports whether a text is a version number: it begins with a
-// digit, or v and a digit, and holds no space.
+// LooksLikeVersion reports whether a text is a version number: it begins with a digit, or v and a digit, and has no
+// space.
 func LooksLikeVersion(s string) bool {
 	s = strings.TrimPrefix(strings.ToLower(s), "v")
 	return s != "" && s[0] >= '0' && s[0] <= '9' && !strings.ContainsAny(s, " ,;")

@@ -1,5 +1,5 @@
-// Package controls says what text may hold. Control characters can write to a terminal, and bidirectional ones make
-// text read other than it is; neither is part of what people write.
+// Package controls checks text for control characters. They can write to a terminal, and bidirectional ones make text
+// appear different from what it is; people do not type either.
 package controls
 
 import (
@@ -13,14 +13,14 @@ import (
 	"dappertally/core/fault"
 )
 
-// Is reports whether a character controls what shows it: C0 and C1 controls and DEL (ISO 6429), and the
-// bidirectional embeddings, overrides and isolates (Unicode Standard Annex 9). Marks of direction are none of them.
+// Is reports whether a character is a control character: C0 and C1 controls and DEL (ISO 6429), and the bidirectional
+// embeddings, overrides and isolates (Unicode Standard Annex 9). Marks of direction are allowed.
 func Is(r rune) bool {
 	return r < 0x20 || r >= 0x7f && r <= 0x9f || r >= 0x202a && r <= 0x202e || r >= 0x2066 && r <= 0x2069 ||
 		r == 0x2028 || r == 0x2029
 }
 
-// Fault says what is wrong with a text; empty: nothing. Line ends and tabs are sound where lines is true.
+// Fault returns what is wrong with a text; empty if nothing is. With lines, line ends and tabs are allowed.
 func Fault(text string, lines bool) string {
 	for i, r := range text {
 		switch {
@@ -35,7 +35,7 @@ func Fault(text string, lines bool) string {
 	return ""
 }
 
-// several are the names of fields that hold several lines.
+// several are the names of fields that can hold several lines.
 var several = map[string]bool{
 	"aim": true, "decision": true, "detail": true, "disclosure": true, "disturbance": true, "about": true, "guidance": true,
 	"note": true, "notes": true, "question": true, "reason": true, "text": true, "what": true, "why": true,
@@ -43,11 +43,11 @@ var several = map[string]bool{
 	"password": true, "before": true, // these are not shown
 }
 
-// mostFaults is how many faults of a document are told.
+// mostFaults is how many faults of a document are reported.
 const mostFaults = 50
 
-// Document finds what is wrong with the texts of a JSON document, the names of its fields among them. What is not
-// well-formed is for others to tell.
+// Document reports what is wrong with the texts and the field names of a JSON document. It ignores a document that is
+// not well-formed; others report that.
 func Document(document []byte) fault.List {
 	if !suspicious(document) {
 		return nil
@@ -58,7 +58,7 @@ func Document(document []byte) fault.List {
 	return w.book.List()
 }
 
-// suspicious reports whether a document may hold a control character: most hold none, and need no second look.
+// suspicious reports whether a document may hold a control character. Most documents do not, and need no closer look.
 func suspicious(document []byte) bool {
 	for i, b := range document {
 		switch {
@@ -94,7 +94,7 @@ func (w *walk) token() json.Token {
 	return t
 }
 
-// value looks at the next value; lines says whether it, or each text of a list, may hold several.
+// value checks the next value. lines tells whether it, or each text of a list, can hold several lines.
 func (w *walk) value(lines bool) {
 	switch t := w.token().(type) {
 	case string:
@@ -122,8 +122,8 @@ func (w *walk) look(text string, lines bool) {
 	}
 }
 
-// Shown is a text as it can be put on a terminal: controls but line ends and tabs stand as their code points, such as
-// ‹U+001B›, and bytes that are no UTF-8 as U+FFFD.
+// Shown makes a text safe for a terminal: controls except line ends and tabs become their code points, such as
+// ‹U+001B›, and bytes that are not UTF-8 become U+FFFD.
 func Shown(text string) string {
 	if !strings.ContainsFunc(text, func(r rune) bool { return r != '\n' && r != '\t' && Is(r) || r == utf8.RuneError }) {
 		return text

@@ -1,5 +1,4 @@
-// Package fault describes what is wrong with an input: every fault of it, each
-// with the place where it stands.
+// Package fault describes what is wrong with an input: every fault, each with its place.
 package fault
 
 import (
@@ -8,13 +7,13 @@ import (
 	"strings"
 )
 
-// Fault is one thing that is wrong, at one place.
+// Fault is one fault at one place.
 type Fault struct {
 	Pointer string `json:"pointer"` // JSON pointer (RFC 6901) into the input
-	Detail  string `json:"detail"`  // what is wrong and what would be right
+	Detail  string `json:"detail"`  // what is wrong, and what would be right
 }
 
-// String says where the fault is and what it is: "answer.grade must be at most 10".
+// String returns where the fault is and what it is: "answer.grade must be at most 10".
 func (f Fault) String() string {
 	where := strings.ReplaceAll(strings.TrimPrefix(f.Pointer, "/"), "/", ".")
 	if where == "" {
@@ -28,11 +27,11 @@ func (f Fault) String() string {
 	return where + ": " + f.Detail
 }
 
-// List is all that is wrong with one input. A List with faults is an error;
-// return Err() of it, never the List itself, so that no faults means nil.
+// List holds all faults of an input. A non-empty List is an error; return Err() of it, never the List itself, so that
+// no faults means nil.
 type List []Fault
 
-// Err is the list as an error, or nil where there are no faults.
+// Err returns the list as an error, or nil if there are no faults.
 func (l List) Err() error {
 	if len(l) == 0 {
 		return nil
@@ -40,7 +39,7 @@ func (l List) Err() error {
 	return l
 }
 
-// Error tells every fault, one a line.
+// Error returns every fault, one per line.
 func (l List) Error() string {
 	lines := make([]string, len(l))
 	for i, f := range l {
@@ -53,8 +52,8 @@ func (l List) Error() string {
 	return strings.Join(lines, "\n")
 }
 
-// Line is every fault in one line, for a row of a table that names the place of the
-// first in a column of its own: a single fault does not repeat it.
+// Line returns every fault in one line, for a table that has the place of the first fault in a column of its own: a
+// single fault does not repeat it.
 func (l List) Line() string {
 	if len(l) == 1 {
 		return l[0].Detail
@@ -72,11 +71,10 @@ type Book struct {
 	path   []any // the steps to the current place
 }
 
-// Limit is how many faults a Book keeps: a broken file of a million readings
-// must not answer with a million sentences.
+// Limit is how many faults a Book keeps: a broken file with a million readings must not cause a million sentences.
 const Limit = 1000
 
-// Add notes a fault at the current place.
+// Add reports a fault at the current place.
 func (b *Book) Add(format string, args ...any) {
 	if len(b.faults) < Limit {
 		b.faults = append(b.faults, Fault{b.pointer(), fmt.Sprintf(format, args...)})
@@ -90,7 +88,7 @@ func (b *Book) In(step any, check func()) {
 	b.path = b.path[:len(b.path)-1]
 }
 
-// Full reports whether no more faults are kept, so that looking on is in vain.
+// Full reports whether the book keeps no more faults, so that checking further is pointless.
 func (b *Book) Full() bool { return len(b.faults) >= Limit }
 
 func (b *Book) pointer() string {
@@ -102,12 +100,12 @@ func (b *Book) pointer() string {
 	return p.String()
 }
 
-// Field notes a fault at a member of the current place.
+// Field reports a fault at a member of the current place.
 func (b *Book) Field(key string, format string, args ...any) {
 	b.In(key, func() { b.Add(format, args...) })
 }
 
-// List is what has been noted so far, in the order of noting.
+// List returns the faults so far, in the order in which they were added.
 func (b *Book) List() List { return b.faults }
 
 func token(step any) string {

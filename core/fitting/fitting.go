@@ -1,5 +1,5 @@
-// Package fitting finds the editions that would run on somebody's machine, by what
-// their makers ask for and by what was measured, and the rig that is most like it.
+// Package fitting finds the editions that run on a given machine, by the makers' requirements and by measurements,
+// and the most similar rig.
 package fitting
 
 import (
@@ -14,8 +14,7 @@ import (
 	"dappertally/core/scoring"
 )
 
-// Machine is what somebody has. What is zero or empty is not stated, and rules
-// nothing out.
+// Machine describes a machine. A zero or empty field is not known and excludes nothing.
 type Machine struct {
 	MemoryMiB    int64  `json:"memoryMiB"`
 	DiskGiB      int64  `json:"diskGiB"`
@@ -26,26 +25,25 @@ type Machine struct {
 	Virtual      bool   `json:"virtual"`
 }
 
-// Fit is whether an edition would run on a machine.
+// Fit is whether an edition runs on a machine.
 type Fit struct {
 	Edition string   `json:"edition"`
 	Fits    bool     `json:"fits"`
-	Tight   bool     `json:"tight"`   // it fits and leaves little
-	Reasons []string `json:"reasons"` // why not, why tightly, and what is not known
+	Tight   bool     `json:"tight"`   // it fits with little to spare
+	Reasons []string `json:"reasons"` // why it does not fit, what is tight, and what is not known
 }
 
-// little is the share of memory or disk below which what is left is little.
+// little is the share of memory or disk below which the rest counts as little.
 const little = 0.25
 
-// what is measured is told by the surveyed fact that answers a criterion.
+// The surveyed facts that measure memory and disk use.
 var (
 	memoryFacts = []string{"memory.available", "memory.without-caches", "memory.resident"}
 	diskFacts   = []string{"disk.used"}
 )
 
-// Of looks at every edition of a table. A measured use counts on the rig given where
-// it was measured there; otherwise the most that was measured anywhere. Places are by
-// edition.
+// Of checks every edition of a table. Measured use on the given rig counts if there is any; otherwise the highest use
+// measured on any rig. places are by edition.
 func Of(t *scoring.Table, places map[string]catalogue.Place, m Machine, rig string) []Fit {
 	fits := make([]Fit, 0, len(t.Editions))
 	for e, edition := range t.Editions {

@@ -8,16 +8,15 @@ import (
 	"dappertally/core/catalogue"
 )
 
-// Near is a rig and how it differs from a machine.
+// Near is a rig and its distance from a machine.
 type Near struct {
 	Rig      string   `json:"rig"`
-	Distance float64  `json:"distance"` // 0 is alike in all that is stated
+	Distance float64  `json:"distance"` // 0: equal in everything known
 	Differs  []string `json:"differs"`
 }
 
-// How much it counts that words differ, that something stated of the machine is not
-// known of the rig, and that one of the two is virtual, compared with a factor of two in
-// memory or processors, which counts 1. What is not known may differ by much.
+// The weight of differing words, of something that is known of the machine but not of the rig, and of one of the two
+// being virtual. A factor of two in memory or processors counts 1. What is not known may differ by much.
 const (
 	otherWords   = 0.5
 	unknownWords = 0.5
@@ -25,10 +24,9 @@ const (
 	otherSort    = 2
 )
 
-// Nearest is the rig most like a machine: by how many times its memory and its
-// processors differ, by the words for processor and graphics, and by being virtual or
-// not. What is not known of a rig counts as a difference. Retired rigs are no choice. It is nil where there is no rig; of equals the lower
-// key is taken.
+// Nearest returns the rig most similar to a machine: by the ratios of memory and processors, by the words for
+// processor and graphics, and by being virtual or not. An unknown property of a rig counts as a difference. Retired
+// rigs are ignored. It returns nil if there is no rig; of equal rigs the one with the lower key.
 func Nearest(rigs []catalogue.Rig, m Machine) *Near {
 	var nearest *Near
 	for i := range rigs {
@@ -80,8 +78,7 @@ func near(r *catalogue.Rig, m Machine) Near {
 	return n
 }
 
-// shareWord reports whether two descriptions have a word in common that tells
-// something.
+// shareWord reports whether two descriptions share a significant word.
 func shareWord(a, b string) bool {
 	const telling = 4
 	for _, w := range strings.Fields(strings.ToLower(a)) {

@@ -14,13 +14,13 @@ type Sample struct {
 	Value float64   `json:"value"`
 }
 
-// Period is a time in which a rig was out of its band. Until is nil where it still is.
+// Period is a time in which a rig was outside its band. Until is nil if it still is.
 type Period struct {
 	From  time.Time  `json:"from"`
 	Until *time.Time `json:"until,omitempty"`
 }
 
-// Chart says whether values stay as they were.
+// Chart shows whether values stayed the same.
 type Chart struct {
 	Center float64  `json:"center"` // the median
 	Low    float64  `json:"low"`    // of the band

@@ -1,5 +1,5 @@
-// Package measuring is what a bench computes of the runs that it makes: how precise their median is, when enough have been
-// made, whether they drift, and which of them stand apart.
+// Package measuring computes statistics for a bench: how precise the median of the runs is, when there are enough
+// runs, whether they drift, and which are outliers.
 package measuring
 
 import (
@@ -9,30 +9,30 @@ import (
 	"dappertally/core/reading"
 )
 
-// confidence is that of an interval of a number of values that was fixed before. Intervals are meant for values of
-// which no more were taken once they were precise, which costs about one in a hundred: these cover 95 %.
+// confidence is the confidence of an interval for a fixed number of values. Here sampling stops once the values are
+// precise, which costs about one percent: the intervals cover 95 %.
 const confidence = 0.965
 
-// Fewest is how many values an interval of the median needs: of five, the lowest and the highest enclose the median in
-// 93.75 % of all cases only.
+// Fewest is how many values an interval of the median needs: the lowest and the highest of five values enclose the
+// median in only 93.75 % of all cases.
 const Fewest = 6
 
-// Interval is between which values the median of what was sampled lies.
+// Interval is the range in which the median lies.
 type Interval struct {
 	Low  float64 `json:"low"`
 	High float64 `json:"high"`
 }
 
-// MedianInterval is the 95 % confidence interval of the median, from order statistics and interpolated between them
-// (Hettmansperger & Sheather, Statistics & Probability Letters 4, 1986). It assumes independent values and nothing else
-// of how they are spread. ok is false for fewer than six values.
+// MedianInterval returns the 95 % confidence interval of the median, from order statistics with interpolation between
+// them (Hettmansperger & Sheather, Statistics & Probability Letters 4, 1986). It assumes independent values, and
+// nothing about their distribution. ok is false for fewer than six values.
 func MedianInterval(values []float64) (i Interval, ok bool) {
 	n := len(values)
 	if n < Fewest {
 		return i, false
 	}
 	sorted := slices.Sorted(slices.Values(values))
-	// The interval begins between the dth and the next value from either end.
+	// The interval begins between the dth value from either end and the next one.
 	d, wide := 1, coverage(n, 1)
 	narrow := coverage(n, 2)
 	for narrow >= confidence {
@@ -45,8 +45,8 @@ func MedianInterval(values []float64) (i Interval, ok bool) {
 	return i, true
 }
 
-// coverage is how often the median lies between the dth lowest and the dth highest of n values: 1 - 2 P(X < d) of a
-// binomial X with n draws of one half.
+// coverage is the probability that the median lies between the dth lowest and the dth highest of n values: 1 - 2 P(X
+// < d) of a binomial X with n draws of one half.
 func coverage(n, d int) float64 {
 	if 2*d > n {
 		return 0
@@ -61,8 +61,8 @@ func coverage(n, d int) float64 {
 	return 1 - 2*below
 }
 
-// Precision is half the width of the median's interval, relative to the median. ok is false where there is no interval,
-// or the median is 0.
+// Precision returns half the width of the median's interval, relative to the median. ok is false if there is no
+// interval or the median is 0.
 func Precision(values []float64) (p float64, ok bool) {
 	i, ok := MedianInterval(values)
 	if !ok {
@@ -75,13 +75,13 @@ func Precision(values []float64) (p float64, ok bool) {
 	return (i.High - i.Low) / 2 / math.Abs(m), true
 }
 
-// Wanted is how many runs a measure takes: Least in any case, then until the median is known to Precision, at Most.
+// Wanted is how many runs a measure takes: at least Least, then until the median is known to Precision, at most Most.
 type Wanted struct {
 	Least, Most int
-	Precision   float64 // relative; 0: Least is all
+	Precision   float64 // relative; 0: Least runs are enough
 }
 
-// Enough reports whether values are all that is wanted, and whether they are as precise as wanted.
+// Enough reports whether there are enough values, and whether they are as precise as wanted.
 func (w Wanted) Enough(values []float64) (enough, precise bool) {
 	precise = w.Precision == 0
 	if p, ok := Precision(values); ok {
@@ -90,8 +90,8 @@ func (w Wanted) Enough(values []float64) (enough, precise bool) {
 	return len(values) >= w.Least && precise || len(values) >= w.Most, precise
 }
 
-// Left is about how many runs are still to be made, from the spread of those that there are: the interval narrows with
-// the root of their number.
+// Left estimates how many more runs are needed, from the spread of the present ones: the interval narrows with the
+// square root of their number.
 func (w Wanted) Left(values []float64) int {
 	n := len(values)
 	if enough, _ := w.Enough(values); enough {

@@ -7,24 +7,24 @@ import (
 	"gonum.org/v1/gonum/stat/distuv"
 )
 
-// Design is over how many starts of the machine runs are spread, and how many runs each start has.
+// Design is the number of starts of the machine and of runs in each start.
 type Design struct {
 	Starts int `json:"starts"`
-	Runs   int `json:"runs"` // of each start
+	Runs   int `json:"runs"` // runs in each start
 }
 
-// Costs are what one more start of the machine and one more run take, in the same unit.
+// Costs are the costs of one more start of the machine and of one more run, in the same unit.
 type Costs struct {
-	Start float64 // restarting, coming to rest, and the runs that are discarded
+	Start float64 // restarting, settling, and the discarded runs
 	Run   float64
 }
 
-// mostOfDesign bounds what is proposed, of either.
+// mostOfDesign is the highest number of starts, and of runs, that is proposed.
 const mostOfDesign = 100
 
-// Worth proposes the cheapest design that gives the mean to a precision (half the width of its 95 % interval, relative
-// to it), by the spread within and between the starts of the machine that were made so far. ok is false where fewer
-// than two starts have two runs each, where the mean is 0, or where no design of up to 100 starts is precise enough.
+// Worth proposes the cheapest design that gives the mean to a precision (half the width of its 95 % interval,
+// relative to it), by the spread within and between the starts of the machine so far. ok is false if fewer than two
+// starts have two runs each, if the mean is 0, or if no design of up to 100 starts is precise enough.
 //
 // T1², the variance within starts, is the mean of the starts' variances; T2², that between starts, is the variance of
 // the starts' means less what T1² contributes to it. The runs of a start are the root of (cost of a start / cost of a
@@ -60,8 +60,8 @@ func Worth(starts [][]float64, costs Costs, precision float64) (d Design, ok boo
 	return d, ok
 }
 
-// enoughFor is how many independent values of a variance give their mean to half a 95 % interval's width, by Student's
-// t.
+// enoughFor returns how many independent values with a variance give the mean to half a 95 % interval's width, by
+// Student's t.
 func enoughFor(halfWidth, variance float64) (n int, ok bool) {
 	for n = 2; n <= mostOfDesign; n++ {
 		t := distuv.StudentsT{Mu: 0, Sigma: 1, Nu: float64(n - 1)}.Quantile(0.975)

@@ -7,15 +7,15 @@ import (
 	"dappertally/core/reading"
 )
 
-// drifts is up to which p-value values are said to drift.
+// drifts is the highest p-value at which values count as drifting.
 const drifts = 0.01
 
-// fewestOfTrend is how many values tell a trend.
+// fewestOfTrend is how many values a trend needs.
 const fewestOfTrend = 8
 
-// Trend is 1 where values rise in the order in which they were taken, -1 where they fall, and 0 where neither can be
-// told, by the test of Mann and Kendall with the normal approximation corrected for ties (Kendall, Rank Correlation
-// Methods, 1975).
+// Trend returns 1 if values rise in the order in which they were taken, -1 if they fall, and 0 if neither is
+// significant, by the test of Mann and Kendall with the normal approximation corrected for ties (Kendall, Rank
+// Correlation Methods, 1975).
 func Trend(values []float64) int {
 	n := len(values)
 	if n < fewestOfTrend {
@@ -51,11 +51,11 @@ func Trend(values []float64) int {
 	return -1
 }
 
-// apart is how many median deviations from the median a value stands apart, each scaled to a standard deviation.
+// apart is how many scaled median absolute deviations an outlier is from the median, at least.
 const apart = 5
 
-// Outliers are the places of values that stand far from the others: more than five scaled median absolute deviations
-// from the median (Hampel, JASA 69, 1974). Of fewer than six values there are none.
+// Outliers returns the indexes of outliers: more than five scaled median absolute deviations from the median (Hampel,
+// JASA 69, 1974). Fewer than six values have none.
 func Outliers(values []float64) []int {
 	if len(values) < Fewest {
 		return nil

@@ -5,19 +5,18 @@ import (
 	"dappertally/core/reading"
 )
 
-// Done is what has been done for one contender, criterion and rig.
+// Done is the progress for one contender, criterion and rig.
 type Done struct {
 	Edition   string `json:"edition"`
 	Criterion string `json:"criterion"`
 	Rig       string `json:"rig"`
 	State     string `json:"state"` // done, begun (too few runs), not-tested, not-applicable, open
 	Runs      int    `json:"runs"`
-	Wanted    int    `json:"wanted"` // runs; 0 for what has none
+	Wanted    int    `json:"wanted"` // runs; 0 if the criterion has none
 }
 
-// Matrix tells for each contender, criterion and rig of a plan how far it is. The
-// usable readings are by edition; a reading made off the criterion's context, or
-// disturbed, is none.
+// Matrix returns the progress for each contender, criterion and rig of a plan. The usable readings are by edition; a
+// reading outside the criterion's context, or a disturbed one, does not count.
 func Matrix(p *Plan, list *checklist.Checklist, readings map[string][]reading.Reading) []Done {
 	out := []Done{}
 	for _, key := range p.Criteria {
@@ -34,7 +33,7 @@ func Matrix(p *Plan, list *checklist.Checklist, readings map[string][]reading.Re
 	return out
 }
 
-// Wanted is how many runs the plan asks of a criterion; 0 where it has none.
+// Wanted returns how many runs the plan asks for a criterion; 0 if the criterion has none.
 func (p *Plan) Wanted(c *checklist.Criterion) int {
 	switch {
 	case !c.Measured():

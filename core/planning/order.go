@@ -2,10 +2,9 @@ package planning
 
 import "slices"
 
-// Draw orders the contenders of a bench session by lot: one round for each run, in
-// each of which everybody comes once, so that drift of the machine hits all alike.
-// No round begins with whoever ended the one before. below(n) gives a number from 0
-// to n-1; it decides the lot.
+// Draw orders the contenders of a bench session at random: one round for each run, in each of which every contender
+// comes once, so that drift of the machine affects all alike. A round never begins with the contender that ended the
+// round before. below(n) returns a random number from 0 to n-1.
 func Draw(contenders []string, rounds int, below func(n int) int) [][]string {
 	out := make([][]string, rounds)
 	for r := range out {
@@ -22,10 +21,9 @@ func Draw(contenders []string, rounds int, below func(n int) int) [][]string {
 	return out
 }
 
-// Placing is the order, with ties, in which contenders came out of a side-by-side
-// test where only the order can be told.
+// Placing is the order, with ties, of the contenders in a side-by-side test, where only the order can be recorded.
 type Placing struct {
-	Criterion string     `json:"criterion,omitempty"` // that it is about, or
+	Criterion string     `json:"criterion,omitempty"` // the criterion that it is about, or
 	Question  string     `json:"question,omitempty"`  // in words
 	Order     [][]string `json:"order"`               // editions, best first; those of one place tied
 	Note      string     `json:"note,omitempty"`

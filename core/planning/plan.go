@@ -1,5 +1,5 @@
-// Package planning holds comparison plans: what is asked, of whom, on what, and what
-// would make the work a waste before it is done.
+// Package planning defines comparison plans: the question, the contenders, the rigs, and warnings about what would
+// waste the work.
 package planning
 
 import (
@@ -11,28 +11,28 @@ import (
 	"dappertally/core/fault"
 )
 
-// Plan says what a comparison is to find out and how.
+// Plan is what a comparison asks and how it is done.
 type Plan struct {
 	Title      string      `json:"title"`
 	Question   string      `json:"question"`
-	Asks       string      `json:"asks,omitempty"` // the attribute that the question is about; empty: the whole
+	Asks       string      `json:"asks,omitempty"` // the attribute in question; empty: the edition as a whole
 	Contenders []Contender `json:"contenders"`
-	Equal      []string    `json:"equal,omitempty"`     // attributes that are to be the same for all
-	Held       []string    `json:"held,omitempty"`      // what else is held equal, in words
+	Equal      []string    `json:"equal,omitempty"`     // attributes that all contenders must share
+	Held       []string    `json:"held,omitempty"`      // other things held equal, in words
 	LeftOut    []string    `json:"leftOut,omitempty"`   // in words
-	Checklist  string      `json:"checklist,omitempty"` // key@version; empty: the one shown
+	Checklist  string      `json:"checklist,omitempty"` // key@version; empty: the shown version
 	Criteria   []string    `json:"criteria"`
 	Rigs       []string    `json:"rigs"`
-	Runs       int         `json:"runs,omitempty"` // of each measure; 0: as many as it expects
+	Runs       int         `json:"runs,omitempty"` // for each measure; 0: as many as the measure expects
 }
 
-// Contender is an edition, and why it is one.
+// Contender is an edition and the reason for comparing it.
 type Contender struct {
 	Edition string `json:"edition"`
 	Why     string `json:"why,omitempty"`
 }
 
-// The least and the most that a plan may hold.
+// Bounds of a plan.
 const (
 	fewestContenders = 2
 	mostContenders   = 12
@@ -41,8 +41,7 @@ const (
 	longest          = 4000
 )
 
-// Validate reports the faults of a plan, compared with the checklist that it
-// names. That editions and rigs are there is the caller's to check.
+// Validate reports the faults of a plan against its checklist. The caller checks that editions and rigs exist.
 func Validate(p *Plan, list *checklist.Checklist, book *fault.Book) {
 	words(book, "title", p.Title, 200)
 	words(book, "question", p.Question, longest)
@@ -104,7 +103,7 @@ func attribute(book *fault.Book, field, a string) {
 	add("must be one of %s, not %.70q", strings.Join(catalogue.Attributes, ", "), a)
 }
 
-// each checks the members of a list, none of which may stand in it twice.
+// each checks the members of a list, which must be distinct.
 func each(book *fault.Book, field string, keys []string, check func(string)) {
 	book.In(field, func() {
 		for i, k := range keys {

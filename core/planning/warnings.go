@@ -11,10 +11,10 @@ import (
 	"dappertally/core/reading"
 )
 
-// Subject is what there is to know of a contender.
+// Subject is what is known of a contender.
 type Subject struct {
 	catalogue.Place
-	Review    string // in which its readings are made; empty: none is open or stands
+	Review    string // the review that takes its readings; empty: none is open or accepted
 	Checklist string // of that review
 }
 
@@ -25,11 +25,10 @@ type Warning struct {
 	Editions []string `json:"editions,omitempty"`
 }
 
-// Warnings looks for what would make the comparison a waste: contenders that differ
-// in what is to be held equal or are alike in what is asked, rigs that lack what
-// criteria need, reviews that are missing or stand on another list, editions that
-// nobody has had on a rig where others were, too few runs. Subjects are by edition
-// key, and so are the usable readings.
+// Warnings returns what would waste the comparison: contenders that differ in what is to be held equal, or are alike
+// in the attribute in question; rigs that lack what criteria need; missing reviews and reviews on another checklist
+// version; editions that were never on a rig on which others were; too few runs. Subjects and usable readings are by
+// edition key.
 func Warnings(
 	p *Plan,
 	list *checklist.Checklist,
@@ -70,7 +69,7 @@ func (w *warner) add(sort string, editions []string, format string, args ...any)
 	w.out = append(w.out, Warning{sort, fmt.Sprintf(format, args...), editions})
 }
 
-// by groups the contenders by what they have for an attribute.
+// by groups the contenders by their value of an attribute.
 func (w *warner) by(attribute string) map[string][]string {
 	groups := map[string][]string{}
 	for _, c := range w.plan.Contenders {
@@ -192,7 +191,7 @@ func (w *warner) rig(r *catalogue.Rig) {
 	}
 }
 
-// absent looks for editions that were never on one of the rigs, where others were.
+// absent finds editions that were never on a rig on which others were.
 func (w *warner) absent(readings map[string][]reading.Reading) {
 	for _, rig := range w.plan.Rigs {
 		var there, not []string

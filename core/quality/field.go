@@ -6,14 +6,14 @@ import (
 	"sort"
 )
 
-// field is the logarithms of the positive values that editions have in one place, in ascending order, with one of them
-// left out. What is asked of it takes logarithmic time, so that a whole field can be compared with each of its members.
+// field holds the logarithms of the positive values of editions in one place, in ascending order, with one of them
+// left out. Its methods take logarithmic time, so that each member can be compared with all the others.
 type field struct {
 	logs []float64
 	out  int // the index of the one left out; len(logs): none
 }
 
-// add takes a value in; sort must follow.
+// add appends a value; sort must follow.
 func (f *field) add(value float64) {
 	if value > 0 {
 		f.logs = append(f.logs, math.Log(value))
@@ -25,7 +25,7 @@ func (f *field) sort() {
 	f.out = len(f.logs)
 }
 
-// without leaves out one that has that value; one that is not positive is not there.
+// without leaves out one occurrence of a value; it ignores values that are not positive.
 func (f field) without(value float64) field {
 	if value > 0 {
 		f.out, _ = slices.BinarySearch(f.logs, math.Log(value))
@@ -40,7 +40,7 @@ func (f field) len() int {
 	return len(f.logs)
 }
 
-// at is the i-th from the least on.
+// at returns the i-th smallest.
 func (f field) at(i int) float64 {
 	if i >= f.out {
 		i++
@@ -55,9 +55,9 @@ func (f field) median() float64 { return middle(f.len(), f.at) }
 func (f field) mad(m float64) float64 {
 	n := f.len()
 	above := sort.Search(n, func(i int) bool { return f.at(i) >= m })
-	// Two ascending sequences of deviations: of those below m, and of the others.
+	// Two ascending sequences of deviations: of the values below m, and of the others.
 	return middle(n, func(k int) float64 {
-		// Of the k+1 least deviations, how many lie below: as many as are less than what the others have left.
+		// Among the k+1 smallest deviations, count those of values below m.
 		below := sort.Search(min(k+1, above), func(i int) bool {
 			other := above + k - i
 			return other < n && m-f.at(above-1-i) >= f.at(other)-m
@@ -73,7 +73,7 @@ func (f field) mad(m float64) float64 {
 	})
 }
 
-// middle is the middle one of n ascending values, or the mean of the two middle ones.
+// middle returns the middle one of n ascending values, or the mean of the two middle ones.
 func middle(n int, at func(int) float64) float64 {
 	if n%2 == 1 {
 		return at(n / 2)

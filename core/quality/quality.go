@@ -1,5 +1,5 @@
-// Package quality looks at readings as a careful colleague would: which scatter,
-// which surprise, and where reviewers do not agree. It reports and never corrects.
+// Package quality examines readings: which ones scatter, which are surprising, and where reviewers disagree. It
+// reports and never corrects.
 package quality
 
 import (
@@ -13,8 +13,7 @@ import (
 	"dappertally/core/scoring"
 )
 
-// Quality is what needs attention among the readings that editions stand
-// with.
+// Quality is what needs attention among the readings of the current reviews.
 type Quality struct {
 	Readings      []Scatter      `json:"readings"` // by id, then edition
 	Agreement     Agreement      `json:"agreement"`
@@ -22,11 +21,11 @@ type Quality struct {
 	Leniency      []Leniency     `json:"leniency"`                // by reviewer
 	Surprises     []Surprise     `json:"surprises"`               // by edition, then checklist, then rig
 	Changed       []ChangedGrade `json:"changedGrades,omitempty"` // by edition, then checklist, then reviewer
-	Surprising    int            `json:"-"`                       // surprises, also those that were not to be listed
-	Unconfirmed   int            `json:"-"`                       // of these, those that nothing bears out
+	Surprising    int            `json:"-"`                       // number of surprises, including those that are not listed
+	Unconfirmed   int            `json:"-"`                       // number of these that nothing confirms
 }
 
-// Scatter is how the adjusted runs of one reading lie, scored or not.
+// Scatter is how the adjusted runs of one reading spread, whether scored or not.
 type Scatter struct {
 	ID        string   `json:"id"`
 	Edition   string   `json:"edition"`
@@ -37,7 +36,7 @@ type Scatter struct {
 	Summary   float64  `json:"summary"`
 	Spread    *float64 `json:"spread"` // relative to the median; nil for one run or a median of 0
 	Unsteady  bool     `json:"unsteady"`
-	Outliers  []int    `json:"outliers"` // runs that stand apart, by index from 0
+	Outliers  []int    `json:"outliers"` // outlying runs, by index from 0
 	TooFew    bool     `json:"tooFew"`
 	Runs      int      `json:"runs"`
 }
@@ -45,32 +44,31 @@ type Scatter struct {
 // Doubtful reports whether the reading needs attention.
 func (s *Scatter) Doubtful() bool { return s.Unsteady || s.TooFew || len(s.Outliers) > 0 }
 
-// Of gathers what needs attention among the readings that the editions of a table
-// stand with. Others are the tables of other versions of the checklist: an edition's values
-// there are known as well.
+// Of returns what needs attention among the readings of the editions in a table. others are the tables of other
+// versions of the checklist, whose values are also known.
 func Of(t *scoring.Table, lines Lines, others ...*scoring.Table) Quality {
-	// It is not cancelled.
+	// This call is not cancelled.
 	q, _ := Look(context.Background(), Question{Table: t, Lines: lines, Known: FieldsOf(t, others...)})
 	return q
 }
 
-// Question is what is looked into.
+// Question is what to examine.
 type Question struct {
 	Table    *scoring.Table
 	Lines    Lines
-	Known    *Fields // of what stands
-	Edition  string  // the only one that is looked into; empty: all
-	Doubtful bool    // readings without a doubt are left out
-	Most     int     // surprises that are listed, the first; 0: all
+	Known    *Fields // accepted reviews
+	Edition  string  // the only edition to examine; empty: all
+	Doubtful bool    // leave out readings that need no attention
+	Most     int     // how many surprises to list at most; 0: all
 }
 
-// look is a question under way.
+// look is the state of one examination.
 type look struct {
 	Question
 	reviewers
 }
 
-// Look is Of with a question of one's own. It ends with ctx.
+// Look is Of with a question. It stops when ctx ends.
 func Look(ctx context.Context, question Question) (Quality, error) {
 	l := &look{question, reviewers{shifts: map[string][]float64{}}}
 	q := Quality{Readings: []Scatter{}, Disagreements: []Disagreement{}, Surprises: []Surprise{}}
@@ -94,7 +92,7 @@ func Look(ctx context.Context, question Question) (Quality, error) {
 	return q, nil
 }
 
-// surprise counts a surprise, and lists it where most are not listed already.
+// surprise counts a surprise, and lists it if there is room.
 func (q *Quality) surprise(s Surprise, most int) {
 	q.Surprising++
 	if s.Confirmed == "" {
@@ -105,7 +103,7 @@ func (q *Quality) surprise(s Surprise, most int) {
 	}
 }
 
-// scatter looks at the runs of one edition's measures.
+// scatter examines the runs of one edition's measures.
 func (l *look) scatter(e int, q *Quality) {
 	own := l.Table.Own(e)
 	for i, c := range l.Table.Criteria {
@@ -124,7 +122,7 @@ func (l *look) scatter(e int, q *Quality) {
 	}
 }
 
-// Runs looks at the adjusted runs of one measure's reading, which has some.
+// Runs examines the adjusted runs of one reading of a measure, which must have some.
 func Runs(x *reading.Reading, c *checklist.Criterion) Scatter {
 	runs := reading.Adjusted(x)
 	s := Scatter{
@@ -140,8 +138,7 @@ func Runs(x *reading.Reading, c *checklist.Criterion) Scatter {
 	return s
 }
 
-// unsteady reports whether runs that spread so far scatter more than the criterion
-// tolerates.
+// unsteady reports whether a spread is larger than the criterion tolerates.
 func unsteady(spread float64, c *checklist.Criterion) bool {
 	return spread > c.Tolerance()+reading.Slack
 }

@@ -13,16 +13,15 @@ import (
 
 // Agreement is how far reviewers agree in their grades.
 type Agreement struct {
-	Alpha *float64 `json:"alpha"` // nil where all grades are equal, or none are shared
-	Units int      `json:"units"` // (edition, criterion) graded by two or more
+	Alpha *float64 `json:"alpha"` // nil if all grades are equal, or no two reviewers graded the same
+	Units int      `json:"units"` // number of (edition, criterion) pairs graded by two or more
 }
 
-// Disagreement is a graded criterion whose reviewers stand further apart than the
-// policy allows unremarked.
+// Disagreement is a graded criterion whose reviewers differ by more than the policy allows without a remark.
 type Disagreement struct {
 	Edition   string   `json:"edition"`
 	Criterion string   `json:"criterion"`
-	Spread    float64  `json:"spread"` // greatest less least grade
+	Spread    float64  `json:"spread"` // highest less lowest grade
 	Reviewers []string `json:"reviewers"`
 }
 
@@ -33,10 +32,9 @@ type Leniency struct {
 	Items    int     `json:"items"`
 }
 
-// reviewers compares the grades of all that two or more reviewers graded. Agreement and
-// leniency go by the grades as they were before one could see the other's; what wants
-// talking over, by the grades as they are now. What an edition inherited was graded
-// elsewhere and is left out.
+// reviewers compares the grades of everything that two or more reviewers graded. Agreement and leniency use the
+// grades as given before a reviewer could see the other's; disagreements use the current grades. Inherited grades are
+// left out, since they were given elsewhere.
 type reviewers struct {
 	units  [][]float64
 	shifts map[string][]float64
@@ -70,7 +68,7 @@ func (r *reviewers) agreement() Agreement {
 	return Agreement{Alpha: Alpha(r.units), Units: len(r.units)}
 }
 
-// leniency is by reviewer.
+// leniency returns the results by reviewer.
 func (r *reviewers) leniency() []Leniency {
 	all := []Leniency{}
 	for _, reviewer := range slices.Sorted(maps.Keys(r.shifts)) {
@@ -84,7 +82,7 @@ func (r *reviewers) leniency() []Leniency {
 	return all
 }
 
-// apart is how far the reviewers of one criterion stand apart.
+// apart returns how far the reviewers of one criterion differ.
 func apart(edition, criterion string, graded []scoring.Graded) Disagreement {
 	d := Disagreement{Edition: edition, Criterion: criterion}
 	least, most := math.Inf(1), math.Inf(-1)
@@ -96,8 +94,7 @@ func apart(edition, criterion string, graded []scoring.Graded) Disagreement {
 	return d
 }
 
-// shift adds to each reviewer's shifts how much higher they graded than the others, and
-// gives the grades.
+// shift adds to each reviewer's shifts how much higher they graded than the others, and returns the grades.
 func shift(graded []scoring.Graded, shifts map[string][]float64) []float64 {
 	grades := make([]float64, len(graded))
 	total := 0.0
@@ -117,11 +114,11 @@ func shift(graded []scoring.Graded, shifts map[string][]float64) []float64 {
 type ChangedGrade struct {
 	Edition string `json:"edition"`
 	reading.Changed
-	To float64 `json:"to"` // 0–10: the grade as it is now
+	To float64 `json:"to"` // 0–10: the current grade
 }
 
-// changed lists the grades of an edition that were changed after the others' were seen, by
-// checklist, then reviewer.
+// changed lists the grades of an edition that were changed after the others' could be seen, by checklist, then
+// reviewer.
 func changed(t *scoring.Table, edition string, own *scoring.Own) []ChangedGrade {
 	if len(own.Changed) == 0 {
 		return nil

@@ -12,26 +12,25 @@ import (
 	"dappertally/core/scoring"
 )
 
-// Surprise is a measure on one rig that stands far from what is known.
+// Surprise is a measure on one rig that is far from the known values.
 type Surprise struct {
 	Edition   string   `json:"edition"`
 	Criterion string   `json:"criterion"`
 	Rig       string   `json:"rig"`
 	Value     float64  `json:"value"`
-	Earlier   *float64 `json:"earlier"`   // of the previous release, where that is what surprises
-	Previous  string   `json:"previous"`  // the edition that Earlier is of
-	Median    *float64 `json:"median"`    // of the other editions, where that is what surprises
-	Others    int      `json:"others"`    // how many other editions
-	Confirmed string   `json:"confirmed"` // by another reviewer, another method, a restart; empty: not yet
+	Earlier   *float64 `json:"earlier"`   // value of the previous release, if the surprise is the difference from it
+	Previous  string   `json:"previous"`  // the edition with that value
+	Median    *float64 `json:"median"`    // median of the other editions, if the surprise is the difference from it
+	Others    int      `json:"others"`    // number of other editions
+	Confirmed string   `json:"confirmed"` // by another reviewer, another method, a restart; empty: not confirmed
 	Reviewers []string `json:"reviewers"` // who measured it
-	Readings  []string `json:"readings"`  // that the value is of
+	Readings  []string `json:"readings"`  // the review that the value is from
 }
 
 // Lines holds, for every edition, the earlier editions of its line, oldest first.
 type Lines map[string][]string
 
-// LinesOf finds the lines of a catalogue. An edition that names no line is on the
-// line of its own key.
+// LinesOf returns the lines of a catalogue. An edition that names no line is on the line of its own key.
 func LinesOf(distributions []catalogue.Distribution) Lines {
 	lines := Lines{}
 	for _, d := range distributions {
@@ -50,14 +49,13 @@ func LinesOf(distributions []catalogue.Distribution) Lines {
 	return lines
 }
 
-// What stands far from what is known: by more than a quarter of the earlier
-// value, or far out among at least five others.
+// Limits of a surprise: more than a quarter away from the earlier value, or an outlier among at least five others.
 const (
 	farFromEarlier = 0.25
 	enoughOthers   = 5
 )
 
-// Fields are the values that are known of each measure, by what makes them comparable.
+// Fields are the known values of each measure, by what makes them comparable.
 type Fields struct {
 	table  *scoring.Table
 	others []*scoring.Table
@@ -75,8 +73,8 @@ func placeOf(places []place, rig string, context checklist.Context) int {
 	return slices.IndexFunc(places, func(p place) bool { return p.rig == rig && p.context == context })
 }
 
-// FieldsOf collects the values of a table's measures. Those of others, tables of other
-// versions of the checklist, are known too, of editions that have none in the table.
+// FieldsOf collects the values of a table's measures. Values in others, the tables of other checklist versions, count
+// for editions that have none in the table.
 func FieldsOf(t *scoring.Table, others ...*scoring.Table) *Fields {
 	f := &Fields{t, others, map[string][]place{}}
 	at := make([][]place, len(t.Criteria))
@@ -97,7 +95,7 @@ func FieldsOf(t *scoring.Table, others ...*scoring.Table) *Fields {
 	return f
 }
 
-// each visits the values that are known, once for each edition and place.
+// each calls visit for every known value, once per edition and place.
 func (f *Fields) each(visit func(edition string, i int, rig string, context checklist.Context, value float64)) {
 	for n, t := range append([]*scoring.Table{f.table}, f.others...) {
 		at := make([]int, len(f.table.Criteria)) // of each measure in t
@@ -123,8 +121,8 @@ func (f *Fields) each(visit func(edition string, i int, rig string, context chec
 	}
 }
 
-// nearer reports whether an edition's value in a place is known from a table that goes
-// before others[n-1]: the table itself, or a later one of the others.
+// nearer reports whether an edition's value in a place is known from a table with precedence over others[n-1]: the
+// table itself, or a later one of the others.
 func (f *Fields) nearer(n int, edition, criterion, rig string, context checklist.Context) bool {
 	if _, known := valueIn(f.table, edition, criterion, rig, context); known {
 		return true
@@ -137,7 +135,7 @@ func (f *Fields) nearer(n int, edition, criterion, rig string, context checklist
 	return false
 }
 
-// value is what is known of an edition in a place; NaN is nothing.
+// value returns the known value of an edition in a place; NaN if there is none.
 func (f *Fields) value(edition, criterion, rig string, context checklist.Context) float64 {
 	if value, known := valueIn(f.table, edition, criterion, rig, context); known {
 		return value
@@ -166,8 +164,7 @@ func valueIn(
 	return value, known
 }
 
-// surprises looks for them among the measures of edition e, in the checklist's order, then
-// by rig.
+// surprises examines the measures of edition e, in the checklist's order, then by rig.
 func (l *look) surprises(e int) []Surprise {
 	var found []Surprise
 	t := l.Table
@@ -187,7 +184,7 @@ func (l *look) surprises(e int) []Surprise {
 	return found
 }
 
-// hold holds a value against the earlier release and against all others.
+// hold compares a value with the earlier release and with all others.
 func (l *look) hold(s *Surprise, context checklist.Context, tolerance float64) {
 	for _, edition := range slices.Backward(l.Lines[s.Edition]) {
 		if value := l.valueOf(edition, s, context); !math.IsNaN(value) {
@@ -207,7 +204,7 @@ func (l *look) valueOf(edition string, s *Surprise, context checklist.Context) f
 	return l.Known.value(edition, s.Criterion, s.Rig, context)
 }
 
-// tell fills in who measured it, and what bears it out.
+// tell fills in who measured it, and what confirms it.
 func (s *Surprise) tell(t *scoring.Table, e, i int) {
 	cell := t.Cell(e, i)
 	used := cell.Rigs[slices.IndexFunc(cell.Rigs, func(r scoring.OnRig) bool { return r.Rig == s.Rig })].Used()
@@ -217,7 +214,7 @@ func (s *Surprise) tell(t *scoring.Table, e, i int) {
 	s.Confirmed = confirmed(t.Own(e).Of(i), used, s.Value, t.Criteria[i])
 }
 
-// fromEarlier holds the value against that of an earlier edition.
+// fromEarlier compares the value with that of an earlier edition.
 func (s *Surprise) fromEarlier(edition string, value, tolerance float64) {
 	apart := math.Abs(s.Value - value)
 	if apart > max(tolerance, farFromEarlier)*math.Abs(value)+reading.Slack {
@@ -225,7 +222,8 @@ func (s *Surprise) fromEarlier(edition string, value, tolerance float64) {
 	}
 }
 
-// fromOthers looks at the logarithms of the other editions' values; known is the edition's own one in the field.
+// fromOthers compares with the logarithms of the other editions' values; known is the edition's own value in the
+// field.
 func (s *Surprise) fromOthers(all field, known, tolerance float64) {
 	others := all.without(known)
 	s.Others = others.len()
@@ -239,9 +237,8 @@ func (s *Surprise) fromOthers(all field, known, tolerance float64) {
 	}
 }
 
-// confirmed tells what bears a value out: another reading on the same rig, within
-// the tolerance, by another reviewer, by another method, or of which one was
-// repeated after a restart.
+// confirmed names what confirms a value: another reading on the same rig, within the tolerance, by another reviewer
+// or another method, or a repetition after a restart.
 func confirmed(usable, used []*reading.Reading, value float64, c *checklist.Criterion) string {
 	by := ""
 	for _, x := range usable {

@@ -6,8 +6,8 @@ import (
 	"dappertally/core/scoring"
 )
 
-// Unsteady names the weighted measures of edition e of a table with a reading that counts
-// and whose runs scatter more than the criterion tolerates.
+// Unsteady returns the weighted measures of edition e with a reading that counts and whose runs scatter more than the
+// criterion tolerates.
 func Unsteady(t *scoring.Table, e int) []string {
 	var found []string
 	for i, c := range t.Criteria {

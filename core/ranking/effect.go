@@ -8,16 +8,16 @@ import (
 	"dappertally/core/scoring"
 )
 
-// Effect is what a proposed checklist would do to a ranking.
+// Effect is what a proposed checklist would change in a ranking.
 type Effect struct {
-	TauB      *float64 `json:"tauB"`      // of the ranks of editions ranked in both; nil where it has none
+	TauB      *float64 `json:"tauB"`      // correlation of the ranks of editions ranked in both; nil if undefined
 	Moves     []Move   `json:"moves"`     // by edition
-	NotTested []string `json:"notTested"` // criteria that no answer so far answers
+	NotTested []string `json:"notTested"` // criteria that no existing answer answers
 	Now       Ranking  `json:"now"`
 	Then      Ranking  `json:"then"`
 }
 
-// Move is one edition now and then. A rank is nil where the edition is not ranked.
+// Move is one edition before and after. A rank is nil if the edition is not ranked.
 type Move struct {
 	Edition      string   `json:"edition"`
 	Now          *int     `json:"now"`
@@ -28,9 +28,9 @@ type Move struct {
 	CoverageThen float64  `json:"coverageThen"`
 }
 
-// EffectOf ranks the editions with an accepted review on the input's checklist as they are and
-// as the proposed list would have them. A criterion whose kind, items or unit
-// changed, or that is new, is not tested then; a changed curve is computed anew.
+// EffectOf ranks the editions with an accepted review on the input's checklist, as it is and as proposed. New
+// criteria, and criteria whose kind, items or unit changed, count as not tested in the proposal; changed scoring
+// rules are computed again.
 func EffectOf(in scoring.Input, proposed *checklist.Checklist, opts scoring.Options) (Effect, error) {
 	e := Effect{Moves: []Move{}, NotTested: []string{}}
 	then := in.Project(proposed)
@@ -88,7 +88,7 @@ func view(in scoring.Input, opts scoring.Options) (seen, error) {
 	return s, err
 }
 
-// rank is an edition's rank; nil where it is not ranked.
+// rank returns an edition's rank; nil if it is not ranked.
 func (s *seen) rank(edition string) *int {
 	if rank, ok := s.ranks[edition]; ok {
 		return &rank
@@ -96,7 +96,7 @@ func (s *seen) rank(edition string) *int {
 	return nil
 }
 
-// score is the score of the edition at that place; nil where it has none.
+// score returns the score of the edition at that index; nil if it has none.
 func (s *seen) score(e int) *float64 {
 	if x := s.scores.Overall[e]; !math.IsNaN(x) {
 		return &x
@@ -104,8 +104,8 @@ func (s *seen) score(e int) *float64 {
 	return nil
 }
 
-// TauB is Kendall's tau-b of two rankings of the same things, ties allowed
-// (Kendall, Biometrika 1945). It is nil where either has nothing but ties.
+// TauB returns Kendall's tau-b of two rankings of the same things, with ties (Kendall, Biometrika 1945). It is nil if
+// either consists only of ties.
 func TauB(x, y []int) *float64 {
 	var agree, tiedX, tiedY, pairs float64
 	for i := range x {

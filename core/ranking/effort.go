@@ -4,15 +4,14 @@ import "time"
 
 // What one draw costs on one processor, measured on a server of 2024.
 const (
-	perWeight = 75 * time.Nanosecond   // that is drawn
-	perPoints = 2 * time.Nanosecond    // of one criterion of one edition, summed up
-	perPlace  = 200 * time.Nanosecond  // of an edition that is put in order
-	perRun    = 40 * time.Nanosecond   // that is drawn anew
-	perReread = 150 * time.Microsecond // of an edition whose readings are read again, once
+	perWeight = 75 * time.Nanosecond   // per weight drawn
+	perPoints = 2 * time.Nanosecond    // per criterion of an edition, summed
+	perPlace  = 200 * time.Nanosecond  // per edition, sorted
+	perRun    = 40 * time.Nanosecond   // per run drawn
+	perReread = 150 * time.Microsecond // once per edition whose readings are read again
 )
 
-// Preparing is about how long it takes on one processor until the first draw of so many
-// editions.
+// Preparing estimates the time on one processor until the first draw, for a number of editions.
 func Preparing(editions int, vary string) time.Duration {
 	if vary == VaryWeights || vary == "" {
 		return 0
@@ -20,8 +19,8 @@ func Preparing(editions int, vary string) time.Duration {
 	return time.Duration(editions) * perReread
 }
 
-// DrawTime is about how long one draw takes on one processor, for so many editions and
-// criteria and, where readings are varied, so many runs.
+// DrawTime estimates the time of one draw on one processor, for a number of editions and criteria and, if readings
+// are varied, of runs.
 func DrawTime(editions, criteria, runs int, vary string) time.Duration {
 	t := time.Duration(editions*criteria)*perPoints + time.Duration(editions)*perPlace
 	if vary != VaryReadings {

@@ -10,12 +10,11 @@ import (
 	"dappertally/core/scoring"
 )
 
-// ErrBalance is that a result which adds up criterion by criterion was asked for
-// under a policy whose overall score does not.
+// ErrBalance means that a sum criterion by criterion was asked for under a policy whose overall score is not a sum.
 var ErrBalance = errors.New("it needs a policy with balance 1, where section scores simply add up by weight")
 
-// Explanation is why one edition's score is ahead of another's: what each criterion
-// adds to the difference. The parts sum to the difference exactly.
+// Explanation is why one edition's score is ahead of another's: what each criterion adds to the difference. The parts
+// sum to the difference exactly.
 type Explanation struct {
 	A          string         `json:"a"`
 	B          string         `json:"b"`
@@ -23,11 +22,11 @@ type Explanation struct {
 	Midpoint   float64        `json:"midpoint"`   // of the two scores
 	Criteria   []Contribution `json:"criteria"`   // in the checklist's order
 	Sections   []SectionAdds  `json:"sections"`   // in the checklist's order
-	Order      string         `json:"order"`      // where the ranking's order is not that of the scores: why
+	Order      string         `json:"order"`      // why the ranking's order is not that of the scores, if so
 }
 
-// Contribution is what one criterion adds, and from what: each side's effective
-// weight and points, none where it is not answered.
+// Contribution is what one criterion adds, with each side's effective weight and points; nil for a side that has no
+// answer.
 type Contribution struct {
 	Key     string   `json:"key"`
 	Adds    float64  `json:"adds"`
@@ -35,12 +34,12 @@ type Contribution struct {
 	PointsA *float64 `json:"pointsA"`
 	WeightB float64  `json:"weightB"`
 	PointsB *float64 `json:"pointsB"`
-	// Adds is the sum of these two, where both sides are answered: what comes of other
-	// points at the mean of the two weights, and what comes of other weights at the mean
-	// of the two points. Weights differ where one side has no answer to something else.
+	// Adds is the sum of these two if both sides have an answer: the effect of the points, at the mean of the two
+	// weights, and the effect of the weights, at the mean of the two points. Weights differ if one side has no answer
+	// to another criterion.
 	ByPoints *float64 `json:"byPoints,omitempty"`
 	ByWeight *float64 `json:"byWeight,omitempty"`
-	// Rigs that a side's points rest on without having been measured there.
+	// Rigs whose values are estimated for a side.
 	EstimatedA []scoring.Estimate `json:"estimatedA,omitempty"`
 	EstimatedB []scoring.Estimate `json:"estimatedB,omitempty"`
 }
@@ -51,11 +50,10 @@ type SectionAdds struct {
 	Adds float64 `json:"adds"`
 }
 
-// Explain takes the difference of two scorecards apart: with m the midpoint of the
-// scores, criterion c adds g_c(A)·(p_c(A) − m) − g_c(B)·(p_c(B) − m), g its
-// effective weights and p its points. Since effective weights sum to 1, what is
-// added sums to the difference of the scores. The rule is section 5 of our scoring
-// page. The balance of the policy must be 1, and both must have a score.
+// Explain splits the difference of two scorecards: with m the midpoint of the scores, criterion c adds g_c(A)·(p_c(A)
+// − m) − g_c(B)·(p_c(B) − m), where g are its effective weights and p its points. Since effective weights sum to 1,
+// the parts sum to the difference of the scores. The rule is section 5 of our scoring page. The balance of the policy
+// must be 1, and both must have a score.
 func Explain(list *checklist.Checklist, a, b *scoring.Scorecard, r *Ranking) (Explanation, error) {
 	e := Explanation{A: a.Edition, B: b.Edition, Criteria: []Contribution{}, Sections: []SectionAdds{}}
 	if list.Policy.Exponent() != 1 {
@@ -99,8 +97,8 @@ func Explain(list *checklist.Checklist, a, b *scoring.Scorecard, r *Ranking) (Ex
 	return e, nil
 }
 
-// part takes what the criterion adds apart: (gA + gB)/2·(pA − pB) comes of points, and
-// (gA − gB)·((pA + pB)/2 − m) of weights.
+// part splits what the criterion adds: (gA + gB)/2·(pA − pB) comes from points, and (gA − gB)·((pA + pB)/2 − m) from
+// weights.
 func (c *Contribution) part(midpoint float64) {
 	if c.PointsA == nil || c.PointsB == nil {
 		return
@@ -110,13 +108,13 @@ func (c *Contribution) part(midpoint float64) {
 	c.ByPoints, c.ByWeight = &points, &weight
 }
 
-// FromWeight reports whether most of what the criterion adds comes of the two sides'
-// weights, and not of their points.
+// FromWeight reports whether most of what the criterion adds comes from the two sides' weights, not from their
+// points.
 func (c *Contribution) FromWeight() bool {
 	return c.ByWeight != nil && math.Abs(*c.ByWeight) > math.Abs(*c.ByPoints)+scoring.Slack
 }
 
-// pull is how far a criterion pulls a score away from the midpoint.
+// pull returns how far a criterion pulls a score away from the midpoint.
 func pull(c *scoring.CriterionScore, midpoint float64) float64 {
 	if c.Points == nil {
 		return 0
@@ -124,8 +122,8 @@ func pull(c *scoring.CriterionScore, midpoint float64) float64 {
 	return c.Weight * (*c.Points - midpoint)
 }
 
-// order says why the ranking has two editions in an order, or as equals, that their
-// scores alone would not give; empty where it is the scores.
+// order explains why the ranking orders two editions, or ties them, differently from their scores; empty if the
+// scores explain it.
 func (r *Ranking) order(a, b string, decisive []string) string {
 	i, j := r.find(a), r.find(b)
 	if i < 0 || j < 0 {
@@ -156,8 +154,8 @@ func (r *Ranking) find(edition string) int {
 	return slices.IndexFunc(r.Ranking, func(p Place) bool { return p.Edition == edition })
 }
 
-// oneHeat reports whether two places, i before j, belong to one dead heat. A heat
-// begins where no criterion opened the part.
+// oneHeat reports whether two places, i before j, belong to one dead heat. A heat begins where no decisive criterion
+// opened the part.
 func (r *Ranking) oneHeat(i, j int) bool {
 	for k := i + 1; k <= j; k++ {
 		p := &r.Ranking[k]
@@ -168,8 +166,8 @@ func (r *Ranking) oneHeat(i, j int) bool {
 	return true
 }
 
-// parted names the criterion that set two places of one heat apart: of those that
-// opened a part between them, the first in the order in which they decide.
+// parted names the criterion that separates two places of one heat: of the criteria that opened a part between them,
+// the first in the order of decision.
 func (r *Ranking) parted(i, j int, decisive []string) string {
 	first := len(decisive)
 	for k := i + 1; k <= j; k++ {

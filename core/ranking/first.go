@@ -8,14 +8,14 @@ import (
 	"dappertally/core/scoring"
 )
 
-// Top is the first editions of a ranking, and how many there are in all.
+// Top is the first editions of a ranking, and how many are ranked in all.
 type Top struct {
 	Ranking                     []Place
 	Ranked, Provisional, Barred int
 }
 
-// First gives the first editions of the ranking that Rank gives by overall score, at most so many, under an audience
-// that weighs the criteria as the sums do. It takes a pass over the sums and sorts those that come near the first.
+// First returns the first editions, at most so many, of the ranking that Rank returns by overall score, for an audience with the
+// weights of the sums. It walks the sums once and sorts only the editions near the top.
 func First(sums *scoring.Sums, a checklist.Audience, most int) Top {
 	points := sums.Columns()
 	policy := points.Checklist.Policy
@@ -37,7 +37,7 @@ func First(sums *scoring.Sums, a checklist.Audience, most int) Top {
 	if top.Ranked == 0 || most < 1 {
 		return top
 	}
-	// Anyone who is in a heat with the last of the first is at most a margin behind it.
+	// Any edition in a heat with the last of the first is at most a margin behind it.
 	from := first.least() - policy.Margin() - scoring.Slack
 	for e, score := range f.scores {
 		if score >= from {
@@ -56,11 +56,11 @@ func First(sums *scoring.Sums, a checklist.Audience, most int) Top {
 	return top
 }
 
-// highest is the highest scores seen so far, at most so many.
+// highest keeps the highest scores seen so far, up to a limit.
 type highest struct {
-	scores []float64 // up to twice as many, the lowest of the best ones at the limit
+	scores []float64 // up to twice the limit; the lowest of the best is at the limit
 	most   int
-	limit  float64 // what is below is not among the best
+	limit  float64 // lower scores are not among the best
 }
 
 func newHighest(most int) *highest {
@@ -86,7 +86,7 @@ func (h *highest) cut() {
 	h.limit = h.scores[0]
 }
 
-// least is the lowest of the best; there must be one.
+// least returns the lowest of the best; there must be one.
 func (h *highest) least() float64 {
 	h.cut()
 	return slices.Min(h.scores)

@@ -12,27 +12,27 @@ import (
 )
 
 const (
-	// largeField is from how many editions on a field is varied in a way that takes little memory: the readings of one
-	// edition at a time, and of each draw the ranks alone.
+	// largeField is from how many editions on variation uses a method that needs little memory: the readings of one
+	// edition at a time, and only the ranks of each draw.
 	largeField = 1000
-	// mostTold is how many editions of a large field, the first of the ranking, tell how often they came to each rank.
+	// mostTold is for how many editions of a large field, from the first rank on, the shares of ranks are kept.
 	mostTold = 500
 )
 
 // large varies a large field.
 type large struct {
 	*drawer
-	ranked  []int // places among the columns
+	ranked  []int // indexes into the columns
 	varied  func(editions []int) []*scoring.Varied
 	workers int
 	section [][]float64 // weights, by draw
 	weight  [][]float64
-	ranks   [][]int32 // by draw, then edition: from 0; of those that tie, the first of theirs
+	ranks   [][]int32 // by draw, then edition: rank from 0; editions that tie share the first of their ranks
 	ties    []map[int32]int32
 }
 
-// vary makes all draws. Their weights are drawn as in a small field; the readings of each
-// edition have a stream of random numbers of their own.
+// vary makes all draws. Weights are drawn as in a small field; the readings of each edition use their own stream of
+// random numbers.
 func (l *large) vary(ctx context.Context) error {
 	for n := range l.how.Draws {
 		if n%drawsInBatch == 0 {
@@ -75,7 +75,7 @@ func (l *large) byEdition(ctx context.Context) error {
 			cells := l.varied(l.ranked[n : n+1])
 			var key [32]byte
 			binary.LittleEndian.PutUint64(key[:], l.how.Seed)
-			binary.LittleEndian.PutUint64(key[16:], uint64(n)+1) // no batch has it
+			binary.LittleEndian.PutUint64(key[16:], uint64(n)+1) // not in any batch
 			source.Seed(key)
 			for draw := range scores {
 				for _, s := range cells {
@@ -94,7 +94,7 @@ func (l *large) byEdition(ctx context.Context) error {
 	})
 }
 
-// each does n things, each worker with what begin gives it.
+// each calls f for n indexes in parallel; begin makes the state of each worker.
 func each(ctx context.Context, workers, n int, begin func() func(n int)) error {
 	var next atomic.Int64
 	var all sync.WaitGroup
@@ -114,7 +114,7 @@ func each(ctx context.Context, workers, n int, begin func() func(n int)) error {
 	return ctx.Err()
 }
 
-// rank notes the ranks of one draw.
+// rank stores the ranks of one draw.
 func (l *large) rank(draw int, scores []float64, order []drawn) {
 	ranks := make([]int32, len(l.ranked))
 	inOrder(scores, order, func(first, after int) {
@@ -131,7 +131,7 @@ func (l *large) rank(draw int, scores []float64, order []drawn) {
 	l.ranks[draw] = ranks
 }
 
-// of is the ranks that an edition came to.
+// of returns the ranks of an edition.
 func (l *large) of(edition int) EditionRanks {
 	var w window
 	for draw, ranks := range l.ranks {

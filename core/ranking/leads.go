@@ -10,14 +10,14 @@ import (
 	"dappertally/core/scoring"
 )
 
-// Lead is who comes first in a ranking.
+// Lead is who is first in a ranking.
 type Lead struct {
-	Edition string // empty: nobody is ranked
+	Edition string // empty: no edition is ranked
 	Score   float64
-	Shared  []string // others with the same rank, in their order
+	Shared  []string // others with the same rank, in order
 }
 
-// LeadOf is who comes first in a ranking.
+// LeadOf returns who is first in a ranking.
 func LeadOf(r *Ranking) Lead {
 	if len(r.Ranking) == 0 {
 		return Lead{}
@@ -32,9 +32,9 @@ func LeadOf(r *Ranking) Lead {
 	return l
 }
 
-// Leads tells who comes first at each moment of a course from one on and before another, under an audience: among all
-// editions or, where only is not nil, among those. It looks closely at those alone that may come first: bounds of
-// their scores over many moments rule most editions out, of what is left over fewer moments, and so on.
+// Leads returns who is first at each moment of a course from one moment on and before another, for an audience: among
+// all editions or, if only is not nil, among those. It ranks only editions that can be first: bounds of their scores
+// over long spans exclude most editions, then over shorter spans, and so on.
 func Leads(
 	ctx context.Context, c *scoring.Course, from, to int, a checklist.Audience, only map[string]bool,
 ) ([]Lead, error) {
@@ -56,7 +56,7 @@ type leads struct {
 	found    []Lead
 }
 
-// fewStays is how few are looked at closely without ruling any out.
+// fewStays is the number of candidates that are ranked without excluding any first.
 const fewStays = 4
 
 func (l *leads) look(ctx context.Context, from, to int, stays []int) error {
@@ -77,7 +77,7 @@ func (l *leads) look(ctx context.Context, from, to int, stays []int) error {
 	return l.look(ctx, middle, to, stays)
 }
 
-// likely leaves out the stays that others are ahead of at all of the moments, by more than a dead heat.
+// likely removes the stays that are behind others at all of the moments by more than a dead heat.
 func (l *leads) likely(from, to int, stays []int) []int {
 	bounds := l.Bounds(from, to, stays, l.audience)
 	best := math.Inf(-1)
@@ -96,7 +96,7 @@ func (l *leads) likely(from, to int, stays []int) []int {
 	return left
 }
 
-// exactly ranks what is left at one moment.
+// exactly ranks the remaining candidates at one moment.
 func (l *leads) exactly(moment int, stays []int) error {
 	slices.SortFunc(stays, func(a, b int) int { return cmp.Compare(l.Edition(a), l.Edition(b)) })
 	r, err := Rank(l.At(moment, stays), l.audience, By{})

@@ -5,33 +5,33 @@ import (
 	"math/bits"
 )
 
-// digitsFrom is from how many editions on they are sorted by the digits of their scores: a sort that compares takes
-// five times as long then.
+// digitsFrom is from how many editions on they are sorted by the digits of their scores: a comparison sort then takes
+// five times as long.
 const digitsFrom = 4096
 
-// A digit has so many bits, and so many of the first digits in which scores differ are sorted by.
+// The number of bits of a digit, and the number of leading differing digits to sort by.
 const (
 	digitBits = 10
 	digits    = 3
 	digitMask = 1<<digitBits - 1
 )
 
-// farthest is how far an edition may be from its place after these digits. Where one is farther, scores that differ in
-// later digits are many, and are compared.
+// farthest is how far an edition may be from its place after sorting by these digits. If one is farther, many scores
+// differ only in later digits, and a comparison sort follows.
 const farthest = 64
 
-// keyed is an edition with those digits: they are the smaller the higher its score is.
+// keyed is an edition with those digits, which are smaller for a higher score.
 type keyed struct{ key, edition uint32 }
 
-// inOrder sorts the editions that are ranked by score, as sort does. They must be in the order of their keys.
+// inOrder sorts the ranked editions by score, like sort does. They must be ordered by key.
 func (f *field) inOrder() {
 	if len(f.order) < digitsFrom || !f.byDigits() {
 		f.sort(f.order, f.scores)
 	}
 }
 
-// byDigits sorts by digits, the last first, each time leaving equals as they are, and then puts those right that
-// differ in later digits. It reports whether these were few; otherwise it changes nothing.
+// byDigits sorts by digits, the last first and stable, and then corrects the order of scores that differ in later
+// digits. It reports whether these were few; otherwise it changes nothing.
 func (f *field) byDigits() bool {
 	var differ uint64
 	first := falling(f.scores[f.order[0]])
@@ -77,7 +77,7 @@ func (f *field) byDigits() bool {
 
 func (f *field) above(a, b uint32) bool { return falling(f.scores[a]) < falling(f.scores[b]) }
 
-// falling is a score as a number that is the smaller the higher the score is; the largest if there is none.
+// falling maps a score to a number that is smaller for a higher score; the largest number if there is no score.
 func falling(score float64) uint64 {
 	if math.IsNaN(score) {
 		return math.MaxUint64

@@ -1,5 +1,5 @@
-// Package ranking puts scorecards in order: ranks, dead heats, decisive
-// criteria, and who is provisional or barred.
+// Package ranking orders scorecards: ranks, dead heats, decisive criteria, and which editions are provisional or
+// barred.
 package ranking
 
 import (
@@ -15,21 +15,20 @@ import (
 	"dappertally/core/scoring"
 )
 
-// Ranking is editions in order under one audience.
+// Ranking is the order of editions for one audience.
 type Ranking struct {
 	Ranking     []Place       `json:"ranking"`
-	Provisional []Provisional `json:"provisional"` // by score, without a score last
+	Provisional []Provisional `json:"provisional"` // by score, those without a score last
 	Barred      []Barred      `json:"barred"`      // alphabetical
 }
 
-// Place is one ranked edition. Editions of a dead heat share their rank unless
-// a decisive criterion parted them.
+// Place is one ranked edition. Editions of a dead heat share their rank unless a decisive criterion separates them.
 type Place struct {
 	Rank      int     `json:"rank"`
 	Edition   string  `json:"edition"`
-	Overall   float64 `json:"overall"` // the score that the ranking is ordered by
+	Overall   float64 `json:"overall"` // the score that determines the order
 	DeadHeat  bool    `json:"deadHeat"`
-	DecidedBy string  `json:"decidedBy"` // the criterion that opened this part of a heat
+	DecidedBy string  `json:"decidedBy"` // the criterion that opened this part of a heat, if any
 }
 
 // Provisional is an edition with too little coverage to be ranked.
@@ -45,14 +44,13 @@ type Barred struct {
 	Criteria []string `json:"criteria"`
 }
 
-// By is what a ranking is ordered by: the overall score, one section or one
-// criterion. At most one of its fields is set.
+// By is what determines the order: the overall score, one section or one criterion. At most one of its fields is set.
 type By struct {
 	Section   string
 	Criterion string
 }
 
-// decisiveMargin is how many points of a decisive criterion still count as equal.
+// decisiveMargin is the difference in points of a decisive criterion that still counts as equal.
 const decisiveMargin = 1
 
 // Rank orders editions by their points under an audience's weights and gates.
@@ -90,12 +88,12 @@ func Rank(points *scoring.Columns, a checklist.Audience, by By) (Ranking, error)
 	return r, nil
 }
 
-// placesAtOnce is how many places a processor writes before it looks for more.
+// placesAtOnce is how many places a worker writes before it looks for more.
 const placesAtOnce = 8192
 
-// places gives the editions that are in order their ranks, where no criterion splits heats.
+// places returns the ranks of sorted editions if no criterion splits heats.
 func (f *field) places(margin float64) []Place {
-	ranks := make([]int, len(f.order)+1) // and one behind the last
+	ranks := make([]int, len(f.order)+1) // and one after the last
 	first := 0
 	for n, e := range f.order {
 		if f.scores[f.order[first]]-f.scores[e] > margin+scoring.Slack {
@@ -122,7 +120,7 @@ func (f *field) places(margin float64) []Place {
 	return out
 }
 
-// barred names, by edition, the criteria whose gates were failed.
+// barred returns, by edition, the criteria whose gates were failed.
 func barred(points *scoring.Columns, a checklist.Audience) map[int][]string {
 	bars := map[int][]string{}
 	for i, c := range points.Criteria {
@@ -147,8 +145,7 @@ func provisional(edition string, score, coverage float64) Provisional {
 	return p
 }
 
-// field is the editions to be ranked, by their place among the columns; places
-// follow the order of keys.
+// field is the editions to be ranked, by their index in the columns; indexes follow the order of keys.
 type field struct {
 	points    *scoring.Columns
 	scores    []float64 // by edition; NaN means none
@@ -170,9 +167,8 @@ func (f *field) sort(editions []int, value []float64) {
 	})
 }
 
-// parts walks down sorted editions: one joins the part that is open while its
-// value is within margin of the first's. Those without a value stand last, in a
-// part of their own.
+// parts walks sorted editions: an edition joins the current part while its value is within the margin of the first
+// one's. Those without a value come last, in a part of their own.
 func parts(editions []int, value []float64, margin float64) [][]int {
 	var out [][]int
 	first := 0
@@ -190,7 +186,7 @@ func parts(editions []int, value []float64, margin float64) [][]int {
 	return out
 }
 
-// place gives the members of a heat, which are in the order of their scores, their ranks, split by decisive criteria.
+// place assigns ranks to the members of a heat, which are ordered by score, split by decisive criteria.
 func (r *Ranking) place(f *field, heat []int, decisive []string) {
 	for _, part := range f.split(heat, decisive, "") {
 		rank := len(r.Ranking) + 1
@@ -209,8 +205,8 @@ type part struct {
 	opener   string
 }
 
-// split parts a heat by the first decisive criterion, each part by the next,
-// and so on; opener is the criterion that opened the part given.
+// split splits a heat by the first decisive criterion, each part by the next, and so on; opener is the criterion that
+// opened the given part.
 func (f *field) split(heat []int, decisive []string, opener string) []part {
 	if len(heat) < 2 || len(decisive) == 0 {
 		return []part{{heat, opener}}
@@ -230,9 +226,8 @@ func (f *field) split(heat []int, decisive []string, opener string) []part {
 	return out
 }
 
-// contest is the points by which a decisive criterion may split a heat, by edition and
-// set for the heat alone; shared is false where its members were measured on no rig
-// that all of them have.
+// contest returns the points by which a decisive criterion may split a heat, by edition, set only for the heat.
+// shared is false if no rig is common to all its members.
 func (f *field) contest(key string, heat []int) (value []float64, shared bool) {
 	i, ok := f.points.Index(key)
 	if !ok {
@@ -248,7 +243,7 @@ func (f *field) contest(key string, heat []int) (value []float64, shared bool) {
 	return f.contested, shared
 }
 
-// criterion is the points in a criterion by edition, NaN where there are none.
+// criterion returns the points in a criterion by edition, NaN if there are none.
 func (f *field) criterion(key string) []float64 {
 	values := make([]float64, len(f.points.Editions))
 	i, ok := f.points.Index(key)
@@ -263,7 +258,7 @@ func (f *field) criterion(key string) []float64 {
 	return values
 }
 
-// scores is what the ranking is ordered by, by edition; NaN if there is none.
+// scores returns what determines the order, by edition; NaN if there is none.
 func (by By) scores(points *scoring.Columns, s scoring.Scores) ([]float64, error) {
 	list := points.Checklist
 	switch {
@@ -296,7 +291,7 @@ func provisionalOrder(a, b Provisional) int {
 	return strings.Compare(a.Edition, b.Edition)
 }
 
-// places is where each ranked edition stands in the ranking.
+// places returns the position of each ranked edition in the ranking.
 func (r *Ranking) places() map[string]int {
 	places := make(map[string]int, len(r.Ranking))
 	for i := range r.Ranking {

@@ -1,7 +1,7 @@
 package ranking
 
-// SparseSteadiness is Steadiness in which editions have the shares of those ranks alone that they come to, which
-// keeps it small for a large field.
+// SparseSteadiness is Steadiness with only the ranks that each edition reached, which keeps it small for a large
+// field.
 type SparseSteadiness struct {
 	Draws    int            `json:"draws"`
 	Kappa    float64        `json:"kappa"`
@@ -11,25 +11,25 @@ type SparseSteadiness struct {
 	Beats    [][]*float64   `json:"beats"`    // as in Steadiness
 }
 
-// EditionRanks is the ranks that an edition came to.
+// EditionRanks is the ranks that an edition reached.
 type EditionRanks struct {
 	Edition string  `json:"edition"`
-	First   float64 `json:"first"` // the share of draws in which it led
+	First   float64 `json:"first"` // share of draws in which it was first
 	Low     int     `json:"low"`   // 5th percentile of its ranks
 	High    int     `json:"high"`  // 95th
 	Mean    float64 `json:"mean"`
-	// Shares are by rank; draws in which it tied are shared equally. In a field of a thousand and more they are told of
-	// the first 500 of the ranking alone, and nil of others.
+	// Shares are by rank; a draw in which it tied counts in equal parts. From a thousand editions on, only the first
+	// 500 of the ranking have shares; others have nil.
 	Shares []RankShare `json:"shares"`
 }
 
-// RankShare is the share of draws in which an edition came to a rank.
+// RankShare is the share of draws in which an edition reached a rank.
 type RankShare struct {
 	Rank  int     `json:"rank"` // 1 is best
 	Share float64 `json:"share"`
 }
 
-// AtLeast leaves out the shares below a bound.
+// AtLeast removes the shares below a bound.
 func (r EditionRanks) AtLeast(share float64) EditionRanks {
 	kept := []RankShare{}
 	for _, x := range r.Shares {
@@ -41,7 +41,7 @@ func (r EditionRanks) AtLeast(share float64) EditionRanks {
 	return r
 }
 
-// Sparse is the same without the ranks that an edition did not come to.
+// Sparse returns the result without the ranks that an edition did not reach.
 func (s *Steadiness) Sparse() SparseSteadiness {
 	sparse := SparseSteadiness{
 		Draws: s.Draws, Kappa: s.Kappa, Vary: s.Vary, Seed: s.Seed, Beats: s.Beats,
@@ -60,7 +60,7 @@ func (s *Steadiness) Sparse() SparseSteadiness {
 	return sparse
 }
 
-// whole is the same with the ranks that an edition did not come to.
+// whole returns the result with all ranks.
 func (s *SparseSteadiness) whole() Steadiness {
 	whole := Steadiness{
 		Draws: s.Draws, Kappa: s.Kappa, Vary: s.Vary, Seed: s.Seed, Beats: s.Beats,
@@ -72,7 +72,7 @@ func (s *SparseSteadiness) whole() Steadiness {
 	return whole
 }
 
-// whole is an edition's share of each of so many ranks.
+// whole returns an edition's share of each of n ranks.
 func (r EditionRanks) whole(ranks int) EditionShares {
 	e := EditionShares{Edition: r.Edition, First: r.First, Low: r.Low, High: r.High, Ranks: make([]float64, ranks)}
 	for _, x := range r.Shares {

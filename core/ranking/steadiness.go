@@ -23,24 +23,23 @@ const (
 	VaryBoth     = "both"
 )
 
-// Variables lists what may be varied.
+// Variables lists what can be varied.
 var Variables = []string{VaryWeights, VaryReadings, VaryBoth}
 
-// Variation says what is varied, how hard and how often. The zero value stands for
-// the defaults.
+// Variation is what is varied, how much and how often. The zero value stands for the defaults.
 type Variation struct {
 	Draws int     // 0: 10,000; at most MostDraws
 	Seed  uint64  // the same seed gives the same result
-	Kappa float64 // 0: 60; the greater, the nearer shares stay to the weights
+	Kappa float64 // 0: 60; the higher, the closer shares stay to the weights
 	Vary  string  // empty: weights
 	// Workers is how many goroutines draw; 0: one for each processor. The result does not depend on it.
 	Workers int
 }
 
-// MostDraws bounds how often a ranking is varied.
+// MostDraws is the highest number of draws.
 const MostDraws = 1_000_000
 
-// mostPaired is how many editions are compared with each other in pairs.
+// mostPaired is the largest field for which pairs are compared.
 const mostPaired = 50
 
 // Steadiness is how often the order of the ranked editions holds when weights and
@@ -51,17 +50,16 @@ type Steadiness struct {
 	Vary     string          `json:"shake"`
 	Seed     uint64          `json:"seed"`
 	Editions []EditionShares `json:"editions"` // by edition
-	// Beats is the chance that the row's edition is ahead of the column's, ties
-	// half, in the order of Editions; nil on the diagonal, and altogether where
-	// there are more than 50.
+	// Beats is the probability that the row's edition is ahead of the column's, ties counting half, in the order of
+	// Editions; nil on the diagonal. The whole is nil for more than 50 editions.
 	Beats [][]*float64 `json:"beats"`
 }
 
-// EditionShares is the share of draws in which an edition came to each rank.
+// EditionShares is the share of draws in which an edition reached each rank.
 type EditionShares struct {
 	Edition string    `json:"edition"`
 	First   float64   `json:"first"`
-	Ranks   []float64 `json:"ranks"` // from rank 1; draws in which it tied are shared equally
+	Ranks   []float64 `json:"ranks"` // from rank 1; a draw in which it tied counts in equal parts
 	Low     int       `json:"low"`   // 5th percentile of its ranks
 	High    int       `json:"high"`  // 95th
 }
@@ -87,19 +85,18 @@ func (s *Variation) settle() error {
 	return nil
 }
 
-// Vary draws the ranking of the ranked editions again and again: the shares of the
-// sections from a Dirichlet distribution about the weights, κ times as concentrated
-// as their shares, those of the criteria within each section likewise; readings by
-// drawing runs and reviewers with replacement. Gates and coverage stay as they are.
-// After SMAA-2 (Lahdelma & Salminen, Operations Research 2001). The result depends
-// on the seed, not on how many processors there are.
+// Vary draws the ranking of the ranked editions many times. The shares of the sections come from a Dirichlet
+// distribution around the weights, κ times as concentrated as their shares, and likewise the shares of the criteria
+// within each section; readings come from drawing runs and reviewers with replacement. Gates and coverage stay as
+// they are. After SMAA-2 (Lahdelma & Salminen, Operations Research 2001). The result depends on the seed, not on the
+// number of processors.
 func Vary(ctx context.Context, t *scoring.Table, a checklist.Audience, r *Ranking, how Variation) (Steadiness, error) {
 	sparse, err := VaryColumns(ctx, t.Columns(), t.Varied, a, r, how)
 	return sparse.whole(), err
 }
 
-// VaryColumns is Vary for points that are laid out already, told sparsely; varied gives the cells
-// whose readings can be drawn anew, and is asked only where readings are varied.
+// VaryColumns is Vary for points that are already in columns, with a sparse result. varied returns the cells whose
+// readings can be drawn; it is called only if readings are varied.
 func VaryColumns(
 	ctx context.Context,
 	columns *scoring.Columns,
@@ -187,7 +184,7 @@ func varyAll(
 // drawsInBatch is how many draws share one stream of random numbers.
 const drawsInBatch = 100
 
-// drawer draws; each worker has one.
+// drawer makes draws; each worker has one.
 type drawer struct {
 	how      *Variation
 	columns  *scoring.Columns
@@ -198,15 +195,15 @@ type drawer struct {
 	weight   []float64
 	shares   []shares
 	readings []*scoring.Varied
-	place    map[int]int // of an edition of the table among the ranked
+	place    map[int]int // position of an edition of the table among the ranked
 	order    []drawn
 	tally    *tally
 }
 
-// shares draws a few weights from their distribution.
+// shares draws a group of weights from their distribution.
 type shares struct {
 	from   *distmv.Dirichlet
-	into   []float64 // weights, of which those at places are drawn
+	into   []float64 // the weights; those at places are drawn
 	places []int
 	drawn  []float64
 }
@@ -250,7 +247,7 @@ func newDrawer(
 	return d
 }
 
-// share makes the weights at these places drawn; those of weight 0 stay out.
+// share replaces the weights at these places by drawn ones; weights of 0 stay 0.
 func (d *drawer) share(weights []float64, places []int) {
 	s := shares{into: weights}
 	var sum float64
@@ -273,7 +270,7 @@ func (d *drawer) share(weights []float64, places []int) {
 
 func (s *shares) draw() {
 	s.from.Rand(s.drawn)
-	if math.IsNaN(s.drawn[0]) { // shares so small that all came out as 0
+	if math.IsNaN(s.drawn[0]) { // shares so small that all were rounded to 0
 		s.from.Mean(s.drawn)
 	}
 	for n, i := range s.places {
@@ -281,7 +278,7 @@ func (s *shares) draw() {
 	}
 }
 
-// seed begins the stream of random numbers of a batch.
+// seed starts the stream of random numbers of a batch.
 func (d *drawer) seed(batch int) {
 	var key [32]byte
 	binary.LittleEndian.PutUint64(key[:], d.how.Seed)
@@ -289,8 +286,8 @@ func (d *drawer) seed(batch int) {
 	d.source.Seed(key)
 }
 
-// batch makes the draws of one batch from a stream of random numbers of its own, so
-// that it does not matter who makes it.
+// batch makes the draws of one batch from its own stream of random numbers, so that the result does not depend on
+// which worker makes it.
 func (d *drawer) batch(number, draws int) {
 	d.seed(number)
 	for range draws {

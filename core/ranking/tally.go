@@ -6,21 +6,20 @@ import (
 	"dappertally/core/scoring"
 )
 
-// tally counts in how many draws each edition came to each rank. A draw that
-// several share is split in whole parts, so that sums do not depend on the order in
-// which draws are added.
+// tally counts in how many draws each edition reached each rank. A draw with a tie is split into integer parts, so
+// that sums do not depend on the order of adding.
 type tally struct {
 	ranks []window  // by edition, of ranks from 0, in parts of a draw
-	ahead [][]int64 // by edition, then edition, in half draws; nil where there are too many
+	ahead [][]int64 // by edition, then edition, in half draws; nil if there are too many
 }
 
-// window is counts from an index on: editions keep near their rank, and the rest is not kept.
+// window holds counts from an index on: editions stay near their rank, so the rest is not stored.
 type window struct {
 	from   int
 	counts []int64
 }
 
-// add adds to the count of an index, which is less than limit, as all are.
+// add adds to the count of an index below limit.
 func (w *window) add(at int, parts int64, limit int) {
 	if i := at - w.from; i < 0 || i >= len(w.counts) {
 		w.reach(at, limit)
@@ -28,7 +27,7 @@ func (w *window) add(at int, parts int64, limit int) {
 	w.counts[at-w.from] += parts
 }
 
-// reach widens the window so that it holds an index, and by half of what it has, so that this is rare.
+// reach extends the window to include an index, and by half of its size, so that this is rare.
 func (w *window) reach(at, limit int) {
 	from, to := w.from, w.from+len(w.counts)
 	if len(w.counts) == 0 {
@@ -46,7 +45,7 @@ func (w *window) reach(at, limit int) {
 	w.from, w.counts = from, counts
 }
 
-// aDraw is how many parts a draw has. A million draws of them stay within an int64.
+// aDraw is how many parts a draw has. The parts of a million draws fit into an int64.
 const aDraw = 1 << 40
 
 func newTally(editions int) *tally {
@@ -71,8 +70,8 @@ type drawn struct {
 	edition int
 }
 
-// count adds one draw. order holds all editions, in any order; it is left sorted, so
-// that the next draw finds it nearly so.
+// count adds one draw. order holds all editions, in any order; it is left sorted, so that the next draw finds it
+// nearly sorted.
 func (t *tally) count(scores []float64, order []drawn) {
 	inOrder(scores, order, func(first, after int) {
 		part := int64(aDraw / (after - first))
@@ -85,8 +84,8 @@ func (t *tally) count(scores []float64, order []drawn) {
 	})
 }
 
-// inOrder sorts a draw and visits, the best first, those that tie: those of the order from
-// first to after, which may be one alone.
+// inOrder sorts a draw and calls visit for each group of ties, the best first: the editions of the order from first
+// to after, which may be a single one.
 func inOrder(scores []float64, order []drawn, visit func(first, after int)) {
 	for i := range order {
 		order[i].score = scores[order[i].edition]
@@ -110,7 +109,7 @@ func inOrder(scores []float64, order []drawn, visit func(first, after int)) {
 	}
 }
 
-// pair notes that those from first to after tie, and are ahead of all behind them.
+// pair records that those from first to after tie, and are ahead of all behind them.
 func (t *tally) pair(order []drawn, first, after int) {
 	if t.ahead == nil {
 		return
@@ -139,7 +138,7 @@ func (t *tally) add(other *tally) {
 	}
 }
 
-// shares is the shares of ranks that an edition came to at all.
+// shares returns the shares of the ranks that an edition reached.
 func (t *tally) shares(edition, draws int) EditionRanks { return t.ranks[edition].shares(draws) }
 
 func (w *window) shares(draws int) EditionRanks {

@@ -8,19 +8,19 @@ import (
 	"dappertally/core/scoring"
 )
 
-// Tipping is how far one weight must move before another edition leads.
+// Tipping is how far one weight must change before another edition leads.
 type Tipping struct {
 	Leader   string     `json:"leader"`   // highest overall of the ranked; not always rank 1
 	Sections []TipPoint `json:"sections"` // in the checklist's order
 	Criteria []TipPoint `json:"criteria"` // shares of their sections; scored ones, in the checklist's order
 }
 
-// TipPoint is one weight's share and where the lead would change as it moves.
+// TipPoint is one weight's share, and where the lead would change with it.
 type TipPoint struct {
 	Key   string  `json:"key"`
 	Share float64 `json:"share"` // 0–1
-	Up    *Tip    `json:"up"`    // nil: no greater share changes the lead
-	Down  *Tip    `json:"down"`  // nil: no smaller one does
+	Up    *Tip    `json:"up"`    // nil: no higher share changes the lead
+	Down  *Tip    `json:"down"`  // nil: no lower share does
 }
 
 // Tip is the share at which another edition takes the lead.
@@ -29,15 +29,14 @@ type Tip struct {
 	Leader string  `json:"leader"` // the lower key among equals
 }
 
-// TippingPoints moves one weight at a time, the others keeping their proportions,
-// and finds where the leader of the ranked editions would lose the lead. With t the
-// share of what moves, an edition's score is
+// TippingPoints changes one weight at a time, the others keeping their proportions, and finds where the leader of the
+// ranked editions would lose the lead. With t the share of what changes, an edition's score is
 //
 //	f(t) = ((1 − t)·q·R + t·P) / ((1 − t)·q + t)
 //
-// P its score in what moves, R its score without it, q the share of the other weight
-// that it has scores for; f = R where it has no score in what moves. The rule is
-// section 5 of our scoring page. The balance of the policy must be 1.
+// P is its score in what changes, R its score without it, and q the share of the other weight for which it has
+// scores; f = R if it has no score in what changes. The rule is section 5 of our scoring page. The balance of the
+// policy must be 1.
 func TippingPoints(points *scoring.Columns, a checklist.Audience, r *Ranking) (Tipping, error) {
 	list := points.Checklist
 	t := Tipping{Sections: []TipPoint{}, Criteria: []TipPoint{}}
@@ -63,7 +62,7 @@ func TippingPoints(points *scoring.Columns, a checklist.Audience, r *Ranking) (T
 		whole += a.SectionWeight(&list.Sections[s])
 	}
 	m.paths = make([]path, len(m.ranked))
-	first := 0 // of the section's criteria, among all
+	first := 0 // indexes of the section's criteria among all
 	for s := range list.Sections {
 		section := &list.Sections[s]
 		weight := a.SectionWeight(section)
@@ -88,17 +87,17 @@ func TippingPoints(points *scoring.Columns, a checklist.Audience, r *Ranking) (T
 	return t, nil
 }
 
-// mover moves weights and follows what the ranked editions score by them.
+// mover changes weights and computes the scores of the ranked editions.
 type mover struct {
 	*scoring.Columns
 	audience checklist.Audience
 	scores   scoring.Scores
-	ranked   []int // places among the columns
-	lead     int   // of the leader among the ranked
+	ranked   []int // indexes into the columns
+	lead     int   // position of the leader among the ranked
 	paths    []path
 }
 
-// scoredOf is the scored criteria of a section, by their place among all; its first is at first.
+// scoredOf returns the scored criteria of a section, by their index among all; its first is at first.
 func scoredOf(s *checklist.Section, first int) []int {
 	var scored []int
 	for i := range s.Criteria {
@@ -109,19 +108,19 @@ func scoredOf(s *checklist.Section, first int) []int {
 	return scored
 }
 
-// path is an edition's score as a weight moves, in x = t/(1 − t), from 0 to
-// infinity: (n0 + n1·x)/(d0 + d1·x).
+// path is an edition's score as a function of a weight, with x = t/(1 − t) from 0 to infinity: (n0 + n1·x)/(d0 +
+// d1·x).
 type path struct{ n0, n1, d0, d1 float64 }
 
-// flat is a score that stays the same.
+// flat returns a score that stays the same.
 func flat(score float64) path { return path{score, 0, 1, 0} }
 
-// moving is the score where p has a part t, and the rest r, with scores for the
-// share q of the other weight, the part 1 − t.
+// moving returns the score if p has the share t, and r the share 1 − t, with scores for the part q of the other
+// weight.
 func moving(p, r, q float64) path { return path{q * r, p, q, 1} }
 
-// section is the overall score of edition e as the weight of section s moves; others is
-// the weight of all other sections together.
+// section returns the overall score of edition e as the weight of section s changes; others is the weight of all
+// other sections together.
 func (m *mover) section(e, s int, others float64) path {
 	var sum, scored float64
 	for i := range m.Checklist.Sections {
@@ -141,8 +140,8 @@ func (m *mover) section(e, s int, others float64) path {
 	return moving(p, sum/scored, scored/others)
 }
 
-// criterion is the overall score of edition e as the weight of criterion own of section s
-// moves within it, among those scored there.
+// criterion returns the overall score of edition e as the weight of criterion own of section s changes within it,
+// among the criteria scored there.
 func (m *mover) criterion(e, s int, scored []int, own int) path {
 	var sum, answered, others float64
 	for _, i := range scored {
@@ -166,8 +165,8 @@ func (m *mover) criterion(e, s int, scored []int, own int) path {
 	default:
 		in = moving(p, sum/answered, answered/others)
 	}
-	// The overall score is rest + share·(the section's), over the sections that
-	// have a score. The section has one as soon as the criterion weighs anything.
+	// The overall score is rest + share·(the section's), over the sections that have a score. The section has one as
+	// soon as the criterion has any weight.
 	var rest, whole float64
 	for i := range m.Checklist.Sections {
 		w := m.audience.SectionWeight(&m.Checklist.Sections[i])
@@ -193,7 +192,7 @@ func (m *mover) tipPoint(key string, weight, whole float64) TipPoint {
 		return p
 	}
 	p.Share = weight / whole
-	if weight == whole { // nothing else has a proportion to keep
+	if weight == whole { // no other weight has a proportion to keep
 		return p
 	}
 	for n, e := range m.ranked {
@@ -212,8 +211,7 @@ func (m *mover) tipPoint(key string, weight, whole float64) TipPoint {
 	return p
 }
 
-// crossings is the shares, strictly between 0 and 1, at which two paths meet; none
-// where they are the same throughout.
+// crossings returns the shares, strictly between 0 and 1, at which two paths meet; none if they are identical.
 func crossings(f, g path) []float64 {
 	// f − g has the numerator a·x² + b·x + c.
 	a := f.n1*g.d1 - g.n1*f.d1
@@ -228,9 +226,8 @@ func crossings(f, g path) []float64 {
 	return out
 }
 
-// roots solves a·x² + b·x + c = 0 over the reals, without the loss of digits that
-// the schoolbook formula has (Press et al., Numerical Recipes, section 5.6).
-// Coefficients within the slack of 0 are 0; where all are, there are no roots.
+// roots solves a·x² + b·x + c = 0 over the reals, without the cancellation of the usual formula (Press et al.,
+// Numerical Recipes, section 5.6). Coefficients within the slack of 0 count as 0; if all do, there are no roots.
 func roots(a, b, c float64) []float64 {
 	const slack = scoring.Slack
 	if math.Abs(a) <= slack {

@@ -8,31 +8,30 @@ import (
 	"dappertally/core/scoring"
 )
 
-// Winners tells who of the ranked editions does best in each section and criterion.
+// Winners is which ranked editions are best in each section and criterion.
 type Winners struct {
 	Sections []Winner        `json:"sections"` // in the checklist's order
 	Criteria []Winner        `json:"criteria"` // scored ones, in the checklist's order
 	Wins     map[string]Wins `json:"-"`        // of criteria, by edition
 }
 
-// Winner is the editions with the most points; several where they are equal, none
-// where nobody ranked has any.
+// Winner is the editions with the most points: several if they tie, none if no ranked edition has points.
 type Winner struct {
 	Key      string   `json:"key"`
 	Points   *float64 `json:"points"`
 	Editions []string `json:"editions"`
-	// Of these, those whose points rest on estimated rigs; only of criteria.
+	// Those of them whose points rest on estimated rigs; only for criteria.
 	Estimated []string `json:"estimated,omitempty"`
 }
 
 // Wins counts the criteria in which an edition has the most points of all ranked.
 type Wins struct {
 	Alone  int `json:"alone"`
-	Shared int `json:"shared"` // with others
+	Shared int `json:"shared"` // of these, shared with others
 }
 
-// WinnersOf looks for winners among the ranked editions. A criterion in which all
-// that answered it are equal has no winner worth counting, and is counted for nobody.
+// WinnersOf finds the winners among the ranked editions. A criterion in which all editions that answered it are equal
+// counts for nobody.
 func WinnersOf(points *scoring.Columns, a checklist.Audience, r *Ranking) Winners {
 	w := Winners{Sections: []Winner{}, Criteria: []Winner{}, Wins: map[string]Wins{}}
 	places := r.places()
@@ -78,8 +77,7 @@ func WinnersOf(points *scoring.Columns, a checklist.Audience, r *Ranking) Winner
 	return w
 }
 
-// best finds the editions with the most points; told is false where all that have
-// any have the same.
+// best returns the editions with the most points; told is false if all editions with points are equal.
 func best(points *scoring.Columns, editions []int, of func(e int) (float64, bool)) (w Winner, told bool) {
 	w.Editions = []string{}
 	have := 0

@@ -10,7 +10,7 @@ import (
 	"dappertally/core/checklist"
 )
 
-// Answer holds exactly one of its fields.
+// Answer is one answer; exactly one of its fields is set.
 type Answer struct {
 	Grade         *float64  `json:"grade,omitempty"` // 0–10
 	Check         string    `json:"check,omitempty"` // works, workaround, fails
@@ -32,8 +32,7 @@ const (
 // Checks lists the answers to a check, best first.
 var Checks = checklist.Checks
 
-// Count tells the fate of each item tried, or k of n where the criterion lists
-// no items.
+// Count is the outcome of each item tried, or k of n if the criterion has no items.
 type Count struct {
 	Worked     []string `json:"worked,omitempty"`
 	Workaround []string `json:"workaround,omitempty"`
@@ -43,10 +42,10 @@ type Count struct {
 	N          *int     `json:"n,omitempty"`
 }
 
-// Choice is the answer that was chosen of a few; empty if there is none of that sort.
+// Choice returns the answer that was chosen from a list; empty if the answer is of another kind.
 func (a *Answer) Choice() string { return a.Check + a.Level }
 
-// Fields names the fields of the answer that are set; a sound answer has one.
+// Fields names the fields of the answer that are set; a valid answer has one.
 func (a *Answer) Fields() []string {
 	var set []string
 	for _, f := range []struct {
@@ -64,7 +63,7 @@ func (a *Answer) Fields() []string {
 	return set
 }
 
-// Answered reports whether there is an answer, rather than a reason for none.
+// Answered reports whether this is an answer, not a reason for having none.
 func (a *Answer) Answered() bool { return a.NotApplicable == "" && a.NotTested == "" }
 
 // Fact is a text, a number or a list of texts.
@@ -75,7 +74,7 @@ type Fact struct {
 	Sort   FactSort
 }
 
-// FactSort tells which of a Fact's fields holds.
+// FactSort is which field of a Fact is set.
 type FactSort uint8
 
 // The sorts of fact.

@@ -10,17 +10,17 @@ import (
 	"dappertally/core/fault"
 )
 
-// Boot is a start of the machine, and how many consecutive runs of a reading were made in it.
+// Boot is one start of the machine, and how many consecutive runs of a reading were made in it.
 type Boot struct {
-	ID   string `json:"id"` // tells the starts of one machine apart: the kernel's boot id
+	ID   string `json:"id"` // the kernel's boot id, which identifies the start
 	Runs int    `json:"runs"`
 }
 
-// longestBoot bounds a boot's id, in bytes.
+// longestBoot is the longest boot id, in bytes.
 const longestBoot = 64
 
-// ByBoot returns the adjusted runs of readings that were made on one rig, start by start of the machine, in the order
-// in which the starts first appear. It returns nil where a reading does not say in which starts it was made.
+// ByBoot returns the adjusted runs of readings that were made on one rig, grouped by start of the machine, in the
+// order in which the starts first appear. It returns nil if a reading does not name its starts.
 func ByBoot(readings []*Reading) [][]float64 {
 	var ids []string
 	var by [][]float64
@@ -42,7 +42,7 @@ func ByBoot(readings []*Reading) [][]float64 {
 	return by
 }
 
-// Starts returns how many starts of the machine boots name.
+// Starts returns how many different starts of the machine boots name.
 func Starts(boots []Boot) int {
 	ids := map[string]bool{}
 	for _, b := range boots {
@@ -60,8 +60,8 @@ func BootMedians(boots [][]float64) []float64 {
 	return medians
 }
 
-// InBoots pairs runs with the starts of the machine that they were made in: ids has one for each run. It returns nil
-// where a run has none.
+// InBoots pairs runs with the starts of the machine in which they were made: ids has one for each run. It returns nil
+// if a run has none.
 func InBoots(ids []string) []Boot {
 	var boots []Boot
 	for _, id := range ids {
@@ -77,7 +77,7 @@ func InBoots(ids []string) []Boot {
 	return boots
 }
 
-// BootWords writes boots as text: "ID:RUNS" each, apart by blanks. ParseBoots reads them.
+// BootWords writes boots as text: "ID:RUNS" each, separated by spaces. ParseBoots reads it.
 func BootWords(boots []Boot) string {
 	words := make([]string, len(boots))
 	for i, b := range boots {
@@ -100,7 +100,7 @@ func ParseBoots(text string) ([]Boot, error) {
 	return boots, nil
 }
 
-// validateBoots notes starts of the machine that do not fit the runs.
+// validateBoots reports starts of the machine that do not fit the runs.
 func validateBoots(x *Reading, book *fault.Book) {
 	if len(x.Boots) == 0 {
 		return

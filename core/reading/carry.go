@@ -2,21 +2,21 @@ package reading
 
 import "dappertally/core/checklist"
 
-// Carried tells, for a review that moves on to a newer list, the outcome of each
-// of that list's criteria. The keys are in the list's order.
+// Carried is, for a review that moves to a newer checklist version, what happens to each of that version's criteria.
+// The keys are in the version's order.
 type Carried struct {
-	Kept       []string `json:"kept"`       // asked alike and read before
-	AskedAgain []string `json:"askedAgain"` // read before, but asked in another way now
-	New        []string `json:"new"`        // not asked before
-	Unread     []string `json:"unread"`     // asked alike, but never read
-	Dropped    []string `json:"dropped"`    // read before and not asked any more, in the older list's order
-	// Unchanged reports whether every scored question of the newer list was asked alike
-	// on the older one, so that what was accepted there holds here.
+	Kept       []string `json:"kept"`       // same question, with an answer
+	AskedAgain []string `json:"askedAgain"` // with an answer, but to a different question
+	New        []string `json:"new"`        // new question
+	Unread     []string `json:"unread"`     // same question, without an answer
+	Dropped    []string `json:"dropped"`    // with an answer, but no longer asked, in the older version's order
+	// Unchanged reports whether the older version asks every scored question of the newer one in the same way, so
+	// that an acceptance remains valid.
 	Unchanged bool `json:"unchanged"`
 }
 
-// Carry sorts a newer list's criteria by what the older list and the readings made
-// on it have for them, and picks the readings to keep: all of criteria asked alike.
+// Carry compares a newer checklist version with the older one and the readings made on it. It returns what happens to
+// each criterion, and the readings to keep: all of criteria that are asked in the same way.
 func Carry(older, newer *checklist.Checklist, readings []Reading) (Carried, []Reading) {
 	c := Carried{
 		Kept:       []string{},

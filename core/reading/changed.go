@@ -9,27 +9,25 @@ import (
 	"time"
 )
 
-// Changed tells that a grade was changed after its reviewer could see the grades of
-// others.
+// Changed is a grade that was changed after its reviewer could see the grades of others.
 type Changed struct {
-	Reading   string   `json:"reading"` // the id of the grade as it is now
+	Reading   string   `json:"reading"` // the id of the current grade
 	Criterion string   `json:"criterion"`
 	Reviewer  string   `json:"reviewer"`
 	From      float64  `json:"from"` // 0–10: the last grade given before the others' could be seen
-	Seen      []string `json:"seen"` // whose grades could be seen, by name
+	Seen      []string `json:"seen"` // names of the reviewers whose grades could be seen
 }
 
-// Says is the change in a few words.
+// Says describes the change in a few words.
 func (c *Changed) Says() string {
 	return fmt.Sprintf("changed from %s after the grade of %s could be seen",
 		strconv.FormatFloat(c.From, 'f', -1, 64), strings.Join(c.Seen, ", "))
 }
 
-// ChangedGrades finds, among the readings of one review, the grades that were changed
-// after the others' could be seen, by the reading's id; nil where there are none. A
-// reviewer sees the others' grades of a criterion as soon as their own is recorded. A
-// grade corrected before anybody else gave one is not changed in this sense, and nor is
-// one that was changed back.
+// ChangedGrades returns the grades of one review that were changed after the others' could be seen, by the reading's
+// id; nil if there are none. A reviewer can see the others' grades of a criterion as soon as their own is recorded. A
+// grade that was corrected before anybody else gave one does not count as changed, nor does one that was changed
+// back.
 func ChangedGrades(readings []Reading) map[string]Changed {
 	if !slices.ContainsFunc(readings, func(x Reading) bool { return x.Replaces != "" && x.Answer.Grade != nil }) {
 		return nil
@@ -57,8 +55,8 @@ func ChangedGrades(readings []Reading) map[string]Changed {
 	return changed
 }
 
-// blind is the newest of a reviewer's grades up to x that was given when no grade of
-// others could be seen; the first of all was always given so.
+// blind returns the newest of a reviewer's grades up to x that was given when no grade of others could be seen. The
+// first grade always was.
 func blind(readings []Reading, byID map[string]*Reading, x *Reading) *Reading {
 	for steps := 0; steps < len(readings); steps++ {
 		before := byID[x.Replaces]
@@ -88,8 +86,7 @@ func gradedBefore(readings []Reading, x *Reading) []string {
 	return names
 }
 
-// Recorded is when the service got the reading, or, where that is not known, when it
-// was measured.
+// Recorded returns when the service received the reading, or, if that is not known, when it was measured.
 func (r *Reading) Recorded() time.Time {
 	if r.Received != nil {
 		return *r.Received

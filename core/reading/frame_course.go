@@ -7,7 +7,7 @@ import (
 	"slices"
 )
 
-// Slot is a stretch of a run: its frames' mean and longest time, in ms.
+// Slot is an interval of a run: the mean and longest time of its frames, in ms.
 type Slot struct {
 	From    float64 `json:"from"` // seconds since the start of the run
 	Frames  int     `json:"frames"`
@@ -15,9 +15,8 @@ type Slot struct {
 	Longest float64 `json:"longest"`
 }
 
-// Course cuts a run of the given length, in seconds, into n stretches of equal
-// length. A frame belongs to the stretch in which it begins; a stretch in which none
-// does is left out.
+// Course divides a run of the given length, in seconds, into n intervals of equal length. A frame belongs to the
+// interval in which it begins; an interval in which none begins is left out.
 func Course(times iter.Seq[float64], duration float64, n int) []Slot {
 	slots := make([]Slot, n)
 	at := 0.0
@@ -38,8 +37,8 @@ func Course(times iter.Seq[float64], duration float64, n int) []Slot {
 	return filled
 }
 
-// DoubtFrames says what speaks against a run's figures: a cap on the rate, pauses, too
-// few frames for a low, or a unit that cannot be right.
+// DoubtFrames describes what makes a run's figures doubtful: a cap on the rate, pauses, too few frames for a low, or
+// a unit that cannot be right.
 func DoubtFrames(times iter.Seq[float64], f *Frames) []string {
 	var doubts []string
 	if f.Average > 5000 || f.Average < 0.5 {
@@ -65,7 +64,7 @@ func DoubtFrames(times iter.Seq[float64], f *Frames) []string {
 	return append(doubts, pauses(times, f)...)
 }
 
-// rates are what screens refresh at, in frames a second, and their halves.
+// rates are the refresh rates of screens, in frames per second, and their halves.
 var rates = []float64{
 	24,
 	25,
@@ -94,9 +93,8 @@ var rates = []float64{
 	360,
 }
 
-// capped recognises a run that something holds back: hardly any frame takes clearly
-// less than the others, and most take what a screen's refreshing takes, or nearly all
-// take the same. It gives the rate of the cap, or 0.
+// capped recognizes a run whose rate is limited: hardly any frame takes clearly less time than the others, and most
+// take as long as a screen's refresh, or nearly all take the same time. It returns the rate of the cap, or 0.
 func capped(times iter.Seq[float64], f *Frames) float64 {
 	const enough, near, alike = 100, 0.06, 0.01
 	if f.Count < enough {
@@ -122,8 +120,7 @@ func capped(times iter.Seq[float64], f *Frames) float64 {
 	return 0
 }
 
-// pauses names frames so long that something else went on: a scene being loaded, or
-// the window put aside.
+// pauses returns frames so long that something else happened: loading a scene, or a window in the background.
 func pauses(times iter.Seq[float64], f *Frames) []string {
 	const long, timesMean = 1000, 30
 	n := 0

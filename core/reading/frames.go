@@ -7,7 +7,7 @@ import (
 	"math"
 )
 
-// Frames is what a run's frame times come to, in frames a second.
+// Frames is the summary of a run's frame times, in frames per second.
 type Frames struct {
 	Average  float64 `json:"average"` // 1000·n/Σt
 	Lows     []Low   `json:"lows"`
@@ -17,15 +17,14 @@ type Frames struct {
 	Median   float64 `json:"median"`   // in ms
 }
 
-// Low is the rate of the slowest frames, by two methods whose figures must never
-// meet in one column.
+// Low is the rate of the slowest frames, by two methods whose figures must not be mixed in one column.
 type Low struct {
 	Percent    float64 `json:"percent"`
 	TailMean   float64 `json:"tailMean"`   // of the ⌈k·n/100⌉ longest: 1000/mean
 	Percentile float64 `json:"percentile"` // 1000/(value at (n − 1)·(100 − k)/100 of the sorted times, linear between)
 }
 
-// Statistic is the figure of that name, one of checklist.FrameStatistics; NaN if there is none.
+// Statistic returns the figure of that name, one of checklist.FrameStatistics; NaN if there is none.
 func (f *Frames) Statistic(name string) float64 {
 	if name == "average" {
 		return f.Average
@@ -41,11 +40,11 @@ func (f *Frames) Statistic(name string) float64 {
 	return math.NaN()
 }
 
-// lows are the shares of slowest frames that are told, in percent.
+// lows are the shares of slowest frames that are reported, in percent.
 var lows = []float64{1, 0.1}
 
-// SumFrames sums up frame times in milliseconds, all above 0. It walks over times
-// several times and holds none of them, so that a log of any length fits.
+// SumFrames summarizes frame times in milliseconds, all above 0. It iterates over times several times and stores none
+// of them, so that a log can have any length.
 func SumFrames(times iter.Seq[float64]) (Frames, error) {
 	var f Frames
 	for t := range times {
@@ -80,16 +79,14 @@ func SumFrames(times iter.Seq[float64]) (Frames, error) {
 	return f, nil
 }
 
-// tail is how many frames the slowest k percent are: ⌈k·n/100⌉.
+// tail returns how many frames the slowest k percent are: ⌈k·n/100⌉.
 func tail(n int, k float64) int { return int(math.Ceil(k*float64(n)/100 - 1e-9)) }
 
-// ranked is the value at a rank of the sorted values, and the sum of all from that
-// rank on.
+// ranked is the value at a rank of the sorted values, and the sum of all values from that rank on.
 type ranked struct{ value, sum float64 }
 
-// selectRanks finds the values at ranks, counted from 0, among values above 0. It
-// narrows each down by its leading bits, which order such numbers as the numbers
-// themselves, in one walk for each group of bits.
+// selectRanks returns the values at ranks, counted from 0, among values above 0. It narrows each down by its leading
+// bits, which order such numbers like the numbers themselves, with one pass for each group of bits.
 func selectRanks(values iter.Seq[float64], ranks []int) []ranked {
 	type search struct {
 		prefix uint64  // leading bits found so far
@@ -143,7 +140,7 @@ type histogram struct {
 	sum    []float64
 }
 
-// histograms are as few as there are ranks.
+// There are as few histograms as ranks.
 type histograms []histogram
 
 func (hs histograms) of(prefix uint64) *histogram {

@@ -5,21 +5,21 @@ import (
 	"dappertally/core/fault"
 )
 
-// KnownIssue is what several findings share, with its suspected origin. A better
-// workaround written here reaches all of them.
+// KnownIssue is a problem that several findings share, with its suspected origin. All of them show the workaround
+// that is recorded here.
 type KnownIssue struct {
 	Key        string   `json:"key"`
 	Title      string   `json:"title"`
 	Text       string   `json:"text,omitempty"`
-	Origin     string   `json:"origin,omitempty"`    // what sort of thing is suspected
-	Component  string   `json:"component,omitempty"` // which one
+	Origin     string   `json:"origin,omitempty"`    // the kind of origin suspected
+	Component  string   `json:"component,omitempty"` // the component suspected
 	Workaround string   `json:"workaround,omitempty"`
-	Reported   []string `json:"reported,omitempty"` // where: addresses
+	Reported   []string `json:"reported,omitempty"` // addresses of reports
 	Outcome    string   `json:"outcome,omitempty"`
-	Settled    bool     `json:"settled,omitempty"` // nobody need look for it any more
+	Settled    bool     `json:"settled,omitempty"` // resolved: nobody needs to look for it
 }
 
-// Origins lists what may be suspected of a known issue.
+// Origins lists the kinds of suspected origin.
 var Origins = []string{"component", "base", "driver", "desktop", "hardware", "unknown"}
 
 // ValidateKnownIssue reports the faults of a known issue.

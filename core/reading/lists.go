@@ -5,8 +5,7 @@ import (
 	"strings"
 )
 
-// Missing is the lines that have lacks, in their order; case and spaces around
-// them do not tell lines apart.
+// Missing returns the lines of has that lacks does not have, in order, ignoring case and surrounding spaces.
 func Missing(have, lines []string) []string {
 	out := []string{}
 	for _, l := range lines {

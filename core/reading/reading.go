@@ -1,5 +1,5 @@
-// Package reading holds what reviewers recorded: reviews, their readings and
-// the answers in them, and how the runs of a measure are summed up.
+// Package reading defines what reviewers record: reviews, their readings and answers, and how the runs of a measure
+// are summarized.
 package reading
 
 import (
@@ -28,7 +28,7 @@ type Review struct {
 	Checklist string     `json:"checklist"` // key@version
 	State     string     `json:"state"`
 	Accepted  *time.Time `json:"accepted,omitempty"`
-	Continues string     `json:"continues,omitempty"`   // the review that it goes on from
+	Continues string     `json:"continues,omitempty"`   // the review that it continues
 	Carried   string     `json:"carriedFrom,omitempty"` // the review on an older version that it was carried over from
 	States    []System   `json:"states,omitempty"`
 	Readings  []Reading  `json:"readings"`
@@ -46,25 +46,25 @@ type Reading struct {
 	System      string            `json:"system,omitempty"`
 	Context     checklist.Context `json:"context,omitzero"`
 	Answer      Answer            `json:"answer"`
-	Boots       []Boot            `json:"boots,omitempty"` // that the runs were made in; empty: not known
+	Boots       []Boot            `json:"boots,omitempty"` // starts of the machine in which the runs were made; empty: not known
 	Adjustment  *Adjustment       `json:"adjustment,omitempty"`
 	Bound       string            `json:"bound,omitempty"`       // "", about, at-least, at-most
-	Disturbance string            `json:"disturbance,omitempty"` // why it is unfit to score
+	Disturbance string            `json:"disturbance,omitempty"` // why it must not be scored
 	Replaces    string            `json:"replaces,omitempty"`
-	Repeat      bool              `json:"repeat,omitempty"` // made again after a restart
+	Repeat      bool              `json:"repeat,omitempty"` // repeated after a restart
 	Note        string            `json:"note,omitempty"`
 }
 
-// Adjustment is a known offset that is taken off every run.
+// Adjustment is a known offset that is subtracted from every run.
 type Adjustment struct {
 	Amount float64 `json:"amount"`
 	Reason string  `json:"reason"`
 }
 
-// Bounds lists what a reading's bound may be.
+// Bounds lists the values that a reading's bound can have.
 var Bounds = []string{"", "about", "at-least", "at-most"}
 
-// Offset is what is taken off every run, in the criterion's unit.
+// Offset returns what is subtracted from every run, in the criterion's unit.
 func (r *Reading) Offset() float64 {
 	if r.Adjustment == nil {
 		return 0
@@ -72,7 +72,7 @@ func (r *Reading) Offset() float64 {
 	return r.Adjustment.Amount
 }
 
-// Clone is the reading in memory of its own.
+// Clone returns a copy that shares no memory.
 func (r *Reading) Clone() Reading {
 	own := *r
 	own.Answer.Runs, own.Boots = slices.Clone(r.Answer.Runs), slices.Clone(r.Boots)
@@ -85,8 +85,7 @@ func (r *Reading) Clone() Reading {
 	return own
 }
 
-// Chain is a review and those that it continues, back to the first; reviews are by
-// id.
+// Chain returns a review and those that it continues, back to the first; reviews are by id.
 func Chain(r *Review, reviews map[string]*Review) []*Review {
 	var all []*Review
 	for ; r != nil && !slices.Contains(all, r); r = reviews[r.Continues] {

@@ -7,8 +7,7 @@ import (
 	"time"
 )
 
-// Record is what a review holds besides its system states and readings. None of it
-// is scored.
+// Record is what a review holds besides its system states and readings. It is not scored.
 type Record struct {
 	Findings    []Finding    `json:"findings,omitempty"`
 	Changes     []Change     `json:"changes,omitempty"`
@@ -17,7 +16,7 @@ type Record struct {
 	Experience  []Experience `json:"experience,omitempty"`
 	Verdicts    []Verdict    `json:"verdicts,omitempty"`
 	Advice      []Advice     `json:"advice,omitempty"`      // for users of the previous release
-	Use         []Use        `json:"use,omitempty"`         // who lived with it, where and for how long
+	Use         []Use        `json:"use,omitempty"`         // who used it for a longer time, and where
 	Disclosures []Disclosure `json:"disclosures,omitempty"` // what a reader should know of the reviewers
 	Evidence    []Evidence   `json:"evidence,omitempty"`
 }
@@ -29,14 +28,14 @@ type Head struct {
 	Reviewer string    `json:"reviewer,omitempty"`
 }
 
-// System is the system under review as it stood.
+// System is the system under review at one moment.
 type System struct {
 	Head
 	Note      string          `json:"note,omitempty"`
 	Rig       string          `json:"rig,omitempty"`
 	Installed []string        `json:"installed,omitempty"` // what was chosen at install
-	Changed   []string        `json:"changed,omitempty"`   // by hand, since the state before
-	Updated   []string        `json:"updated,omitempty"`   // since the state before
+	Changed   []string        `json:"changed,omitempty"`   // changed by hand since the state before
+	Updated   []string        `json:"updated,omitempty"`   // updates since the state before
 	Facts     map[string]Fact `json:"facts,omitempty"`     // as surveyed
 }
 
@@ -54,18 +53,18 @@ type Finding struct {
 	Rig        string   `json:"rig,omitempty"`
 	System     string   `json:"system,omitempty"`
 	Workaround string   `json:"workaround,omitempty"`
-	Reported   []string `json:"reported,omitempty"` // where: addresses
-	Outcome    string   `json:"outcome,omitempty"`  // what came of the report
+	Reported   []string `json:"reported,omitempty"` // addresses of reports
+	Outcome    string   `json:"outcome,omitempty"`  // outcome of the report
 	KnownIssue string   `json:"trouble,omitempty"`  // key of the known issue that it is a case of
-	Follows    string   `json:"follows,omitempty"`  // the finding of an earlier review that this one looks after
-	Fate       string   `json:"fate,omitempty"`     // what became of that one: still-there, fixed, changed
+	Follows    string   `json:"follows,omitempty"`  // the finding of an earlier review that this one follows up
+	Fate       string   `json:"fate,omitempty"`     // what happened to that one: still-there, fixed, changed
 }
 
 // Change is something that differs from the previous release.
 type Change struct {
 	Head
 	Component string `json:"component"`
-	Was       string `json:"was,omitempty"` // empty: it was not there
+	Was       string `json:"was,omitempty"` // empty: it did not exist
 	Is        string `json:"is,omitempty"`  // empty: it was removed
 	Source    string `json:"source"`        // announced, found, both
 	Effect    string `json:"effect"`        // better, worse, neutral
@@ -74,16 +73,15 @@ type Change struct {
 	Note      string `json:"note,omitempty"`
 }
 
-// Claim is a statement by makers, users or folklore, worth nothing until it is
-// upheld or refuted.
+// Claim is a statement by makers, users or folklore. It counts for nothing until it is confirmed or refuted.
 type Claim struct {
 	Head
 	Text     string   `json:"text"`
 	By       string   `json:"by"`
 	Source   string   `json:"source"`
 	State    string   `json:"state"`
-	Reason   string   `json:"reason,omitempty"`   // why it was upheld or refuted
-	Criteria []string `json:"criteria,omitempty"` // that put it to the test
+	Reason   string   `json:"reason,omitempty"`   // why it was confirmed or refuted
+	Criteria []string `json:"criteria,omitempty"` // the readings that tested it
 }
 
 // Journal is a dated entry on living with the system.
@@ -117,7 +115,7 @@ type Advice struct {
 	Reason string `json:"reason"`
 }
 
-// Use is a stretch of living with the system.
+// Use is a period of living with the system.
 type Use struct {
 	Head
 	Days int    `json:"days"`
@@ -131,18 +129,18 @@ type Disclosure struct {
 	Text string `json:"text"`
 }
 
-// Evidence is a file or a link that shows what was found: of a reading, of another
-// entry, or one of the checklist's standard shots.
+// Evidence is a file or a link that shows something: for a reading, for another entry, or as one of the checklist's
+// standard screenshots.
 type Evidence struct {
 	Head
 	Of       string `json:"of,omitempty"`   // id of a reading or an entry
-	Shot     string `json:"shot,omitempty"` // key of a standard shot
+	Shot     string `json:"shot,omitempty"` // key of a standard screenshot
 	SHA256   string `json:"sha256,omitempty"`
 	Name     string `json:"name,omitempty"`
-	Type     string `json:"type,omitempty"` // media type, told from the content
+	Type     string `json:"type,omitempty"` // media type, detected from the content
 	Size     int64  `json:"size,omitempty"`
 	Link     string `json:"link,omitempty"`
-	TimeCode string `json:"timeCode,omitempty"` // where in the recording: 1:02:03 or 12:40
+	TimeCode string `json:"timeCode,omitempty"` // position in the recording: 1:02:03 or 12:40
 	Caption  string `json:"caption,omitempty"`
 }
 
@@ -162,8 +160,8 @@ type Entry struct {
 	Evidence   *Evidence   `json:"evidence,omitempty"`
 }
 
-// Part names the field that is set, the first where there are several, and gives
-// its head; both are empty where none is.
+// Part returns the name of the field that is set, the first if there are several, and its head; both are empty if
+// none is set.
 func (e *Entry) Part() (part string, head *Head) {
 	switch {
 	case e.System != nil:
@@ -192,7 +190,7 @@ func (e *Entry) Part() (part string, head *Head) {
 	return "", nil
 }
 
-// Parts lists the names that Part gives.
+// Parts lists the names that Part returns.
 var Parts = []string{
 	"system",
 	"finding",
@@ -207,7 +205,7 @@ var Parts = []string{
 	"evidence",
 }
 
-// Entries takes a review's states and record apart, each part in its order.
+// Entries returns a review's states and record as entries, each part in order.
 func (r *Review) Entries() []Entry {
 	var out []Entry
 	for i := range r.States {
@@ -246,8 +244,7 @@ func (r *Review) Entries() []Entry {
 	return out
 }
 
-// Take puts entries into the review's states and record, each part by time, then
-// id.
+// Take adds entries to the review's states and record, each part ordered by time, then id.
 func (r *Review) Take(entries []Entry) {
 	entries = slices.Clone(entries)
 	slices.SortStableFunc(entries, func(a, b Entry) int {

@@ -2,15 +2,15 @@ package reading
 
 import "time"
 
-// Room is memory for the readings of one review after another.
+// Room is reusable memory for the readings of one review after another.
 type Room struct {
 	Readings []Reading
 	Numbers  []float64
 	Times    []time.Time
 }
 
-// Of makes room for so many readings with so many numbers and times; what was in it holds no longer. The numbers and
-// times are empty and can be appended to without moving.
+// Of returns memory for so many readings with so many numbers and times; what it returned before is no longer valid.
+// The numbers and times are empty and can be appended to without reallocation.
 func (r *Room) Of(readings, numbers, times int) ([]Reading, []float64, []time.Time) {
 	if cap(r.Readings) < readings {
 		r.Readings = make([]Reading, readings)

@@ -15,12 +15,11 @@ const (
 	fromMAD    = 1.4826
 	perMAD     = 0.6745
 	outlyingAt = 3.5
-	manyRuns   = 5 // from here on the spread goes by the median absolute deviation
+	manyRuns   = 5 // from this number of runs on, the spread uses the median absolute deviation
 )
 
-// Spread is how far adjusted runs scatter, relative to their median: for 2 to 4
-// runs half their range, for 5 or more 1.4826 times the median absolute
-// deviation. One run, or a median of 0, has none.
+// Spread is how far adjusted runs scatter, relative to their median: for 2 to 4 runs half their range, for 5 or more
+// 1.4826 times the median absolute deviation. A single run, or a median of 0, has none.
 func Spread(runs []float64) (spread float64, ok bool) {
 	m := Median(slices.Clone(runs))
 	switch {
@@ -32,9 +31,8 @@ func Spread(runs []float64) (spread float64, ok bool) {
 	return fromMAD * MAD(runs, m) / math.Abs(m), true
 }
 
-// Outlying names, by index from 0, the runs of five or more that stand outside
-// the tolerance of their median and, where the runs scatter at all, have a
-// modified z-score above 3.5.
+// Outlying returns the indexes, from 0, of the runs of five or more that are outside the tolerance of their median
+// and, if the runs scatter at all, have a modified z-score above 3.5.
 func Outlying(runs []float64, tolerance float64) []int {
 	out := []int{}
 	if len(runs) < manyRuns {
@@ -49,9 +47,8 @@ func Outlying(runs []float64, tolerance float64) []int {
 	return out
 }
 
-// FarOut reports whether x has a modified z-score above 3.5 among values with
-// that median and median absolute deviation; without any deviation it says what
-// the caller wants to hold then.
+// FarOut reports whether x has a modified z-score above 3.5 among values with that median and median absolute
+// deviation. If the deviation is 0, it returns the given default.
 func FarOut(x, median, mad float64, without bool) bool {
 	if mad <= Slack {
 		return without

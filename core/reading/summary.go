@@ -8,12 +8,11 @@ import (
 	"dappertally/core/checklist"
 )
 
-// Value sums up the adjusted runs of a measure as its criterion says. Runs must
-// not be empty.
+// Value returns the summary of a measure's adjusted runs. Runs must not be empty.
 func Value(r *Reading, c *checklist.Criterion) float64 { return Summary(Adjusted(r), c) }
 
-// Summary sums up adjusted runs as the criterion says: median (the default),
-// mean, or best by direction. It may sort runs, which must not be empty.
+// Summary summarizes adjusted runs as the criterion defines: median (the default), mean, or best by direction. It may
+// sort runs, which must not be empty.
 func Summary(runs []float64, c *checklist.Criterion) float64 {
 	switch c.Runs.Summary {
 	case "mean":
@@ -27,7 +26,7 @@ func Summary(runs []float64, c *checklist.Criterion) float64 {
 	return Median(runs)
 }
 
-// Adjusted is the runs with the known offset taken off, in the order made.
+// Adjusted returns the runs less the known offset, in the order in which they were made.
 func Adjusted(r *Reading) []float64 {
 	return AppendAdjusted(make([]float64, 0, len(r.Answer.Runs)), r)
 }
@@ -41,8 +40,7 @@ func AppendAdjusted(runs []float64, r *Reading) []float64 {
 	return runs
 }
 
-// Median is the middle value, or the mean of the two middle ones. It sorts xs,
-// which must not be empty.
+// Median returns the middle value, or the mean of the two middle ones. It sorts xs, which must not be empty.
 func Median(xs []float64) float64 {
 	slices.Sort(xs)
 	n := len(xs)

@@ -15,7 +15,7 @@ var uuid = regexp.MustCompile(`^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$`)
 // ValidID reports whether s is a UUID in its usual form and in lower case.
 func ValidID(s string) bool { return uuid.MatchString(s) }
 
-// ValidateReview reports the faults of a review itself, its readings apart.
+// ValidateReview reports the faults of a review itself, without its readings.
 func ValidateReview(r *Review, book *fault.Book) {
 	id(book, "id", r.ID)
 	if !slices.Contains(ReviewStates, r.State) {
@@ -26,8 +26,7 @@ func ValidateReview(r *Review, book *fault.Book) {
 	}
 }
 
-// Validate reports the faults of a reading, compared with the checklist
-// version of its review.
+// Validate reports the faults of a reading against the checklist version of its review.
 func Validate(x *Reading, list *checklist.Checklist, book *fault.Book) {
 	id(book, "id", x.ID)
 	if x.Reviewer == "" {
@@ -64,8 +63,8 @@ func Validate(x *Reading, list *checklist.Checklist, book *fault.Book) {
 	book.In("answer", func() { validateAnswer(&x.Answer, c, book) })
 }
 
-// ValidateValue notes a measure's value that has no place on the criterion's
-// curve. It holds for what is recorded now; older readings stay on record.
+// ValidateValue reports a measure's value that is not on the criterion's curve. It applies to new readings; older
+// readings stay on record.
 func ValidateValue(x *Reading, list *checklist.Checklist, book *fault.Book) {
 	c, ok := list.Criterion(x.Criterion)
 	if !ok || !c.Measured() || len(x.Answer.Runs) == 0 || !c.Curve.NeedsPositive() {
@@ -78,9 +77,8 @@ func ValidateValue(x *Reading, list *checklist.Checklist, book *fault.Book) {
 	}
 }
 
-// ValidatePlausible notes runs that are no measurement in the criterion's unit, and,
-// where they are not confirmed, runs outside its plausible range. It holds for what is
-// recorded now; older readings stay on record.
+// ValidatePlausible reports runs that cannot be a measurement in the criterion's unit and, unless they are confirmed,
+// runs outside the plausible range. It applies to new readings; older readings stay on record.
 func ValidatePlausible(x *Reading, list *checklist.Checklist, confirmed bool, book *fault.Book) {
 	c, ok := list.Criterion(x.Criterion)
 	if !ok || !c.Measured() {
@@ -141,7 +139,7 @@ func validateAnswer(a *Answer, c *checklist.Criterion, book *fault.Book) {
 	}
 }
 
-// maxRuns bounds what one reading may hold.
+// maxRuns is the highest number of runs of one reading.
 const maxRuns = 10000
 
 func validateRuns(runs []float64, book *fault.Book) {

@@ -10,7 +10,7 @@ import (
 	"dappertally/core/fault"
 )
 
-// The words that fields of entries may hold.
+// The values that fields of entries can have.
 var (
 	FindingSorts = []string{"strength", "weakness", "quirk"}
 	Severities   = []string{"minor", "major", "blocking"}
@@ -26,7 +26,7 @@ var (
 	AdviceWords  = []string{"upgrade", "wait", "stay"}
 )
 
-// The most that texts and lists of an entry may hold.
+// Bounds of the texts and lists of an entry.
 const (
 	longTitle = 200
 	longText  = 20_000
@@ -35,9 +35,8 @@ const (
 	manyFacts = 1000
 )
 
-// ValidateEntry reports the faults of an entry of a review, compared with the
-// checklist version of its review. What it refers to outside the list is the
-// caller's to look up.
+// ValidateEntry reports the faults of an entry of a review against the checklist version of its review. The caller
+// checks references to anything else.
 func ValidateEntry(e *Entry, list *checklist.Checklist, book *fault.Book) {
 	if n := e.set(); n != 1 {
 		book.Add("must hold exactly one of %s; it holds %d", strings.Join(Parts, ", "), n)
@@ -47,8 +46,7 @@ func ValidateEntry(e *Entry, list *checklist.Checklist, book *fault.Book) {
 	book.In(part, func() { ValidatePart(e, list, book) })
 }
 
-// ValidatePart reports the faults of the part of an entry that is set, at the
-// current place.
+// ValidatePart reports the faults of the entry's part that is set, at the current place.
 func ValidatePart(e *Entry, list *checklist.Checklist, book *fault.Book) {
 	v := entryValidator{book, list}
 	switch {
@@ -261,8 +259,7 @@ func (v entryValidator) links(field string, links []string) {
 	})
 }
 
-// link refuses all but addresses of pages, so that no page of ours can be made to
-// run somebody's script.
+// link accepts only addresses of web pages, so that no page of ours can be made to run somebody's script.
 func (v entryValidator) link(s string) {
 	if s == "" {
 		return

@@ -14,7 +14,7 @@ type liner struct {
 	bundle  *bundle.Bundle
 	results *Results
 	byID    map[string]*reading.Review
-	tables  map[string]*scoring.Table // by checklist version, of all that stands on it
+	tables  map[string]*scoring.Table // tables of all accepted reviews, by checklist version
 	grounds map[string]comparing.Ground
 }
 
@@ -45,8 +45,8 @@ func (l *liner) lines() error {
 	return nil
 }
 
-// side is a release on the newest version of the list that it stands on; the edition
-// reported on itself stands on the report's.
+// side returns a release on the newest checklist version of its reviews; the edition that is reported on uses the
+// report's version.
 func (l *liner) side(edition string, itself bool) (comparing.Side, bool) {
 	list := l.results.List
 	for i := range l.bundle.Checklists {
@@ -93,7 +93,7 @@ func (l *liner) table(c *checklist.Checklist) *scoring.Table {
 	return t
 }
 
-// point is one release on the line of scores.
+// point returns one release on the line of scores.
 func (l *liner) point(s comparing.Side) (LinePoint, error) {
 	own := s.Table.Checklist
 	p := LinePoint{Edition: s.Edition, Checklist: own.Name(), Overall: s.Card.Overall, Ground: s.Card.Overall}
@@ -106,7 +106,7 @@ func (l *liner) point(s comparing.Side) (LinePoint, error) {
 	return p, err
 }
 
-// ground is what two versions have in common, weighted by the newer.
+// ground returns what two versions have in common, weighted by the newer one.
 func (l *liner) ground(older, newer *checklist.Checklist) (comparing.Ground, error) {
 	name := older.Name() + " " + newer.Name()
 	if g, ok := l.grounds[name]; ok {

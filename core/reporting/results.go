@@ -16,24 +16,23 @@ import (
 	"dappertally/core/scoring"
 )
 
-// Question is what a report's results answer, with every choice made: what it takes
-// to compute them again.
+// Question is what a report's results answer, with every choice made, so that they can be computed again.
 type Question struct {
 	Checklist  string   `json:"checklist"` // key@version
 	Audiences  []string `json:"audiences"` // at least one
-	Editions   []string `json:"editions"`  // that stand, by key
+	Editions   []string `json:"editions"`  // editions with an accepted review, by key
 	Baseline   string   `json:"baseline"`
 	Rigs       []string `json:"rigs"` // nil: all
 	CommonRigs bool     `json:"commonRigs"`
 }
 
-// Results is everything that a report says in figures, computed from its bundle.
+// Results is all figures of a report, computed from its bundle.
 type Results struct {
 	Question
 	List       *checklist.Checklist
 	Places     map[string]catalogue.Place
 	Machines   []catalogue.Rig // of the bundle
-	Views      []View          // one for each audience, in the order asked for
+	Views      []View          // one for each audience, in the order of the question
 	Table      *scoring.Table
 	Comparison comparing.Comparison
 	Criteria   []comparing.CriterionRow
@@ -42,10 +41,10 @@ type Results struct {
 	Quality    quality.Quality
 	Records    map[string][]*reading.Review // of each edition, the newest first
 	Systems    []comparing.Treated          // the baseline first
-	Lines      []Line                       // of editions that have an earlier release here
+	Lines      []Line                       // of editions with an earlier release here
 }
 
-// View is the results through one audience's eyes.
+// View is the results for one audience.
 type View struct {
 	Audience    checklist.Audience
 	Cards       []scoring.Scorecard
@@ -53,7 +52,7 @@ type View struct {
 	Winners     ranking.Winners
 	Steadiness  ranking.Steadiness
 	Tipping     *ranking.Tipping     // nil: the policy's balance does not allow it
-	Explanation *ranking.Explanation // of the first two; nil likewise, or where fewer are ranked
+	Explanation *ranking.Explanation // of the first two; nil likewise, or if fewer are ranked
 }
 
 // Line is an edition with the earlier releases of its line.
@@ -63,8 +62,8 @@ type Line struct {
 	Succession comparing.Succession
 }
 
-// LinePoint is the score of one release on a line: on its own list, and on what that
-// and the report's list ask and score alike.
+// LinePoint is the score of one release on a line: on its own checklist version, and on the common ground of that and
+// the report's.
 type LinePoint struct {
 	Edition   string   `json:"edition"`
 	Date      string   `json:"date"`
@@ -73,12 +72,12 @@ type LinePoint struct {
 	Ground    *float64 `json:"ground"`
 }
 
-// Seed is what every report's ranking is varied with, so that anybody who computes it
-// again draws the same.
+// Seed is the seed with which every report's ranking is varied, so that anybody who computes it again gets the same
+// draws.
 const Seed = 1
 
-// Compute answers the question from a bundle. An empty baseline becomes the leader of
-// the first audience, and where nobody is ranked the first edition.
+// Compute answers the question from a bundle. An empty baseline becomes the leader of the first audience, or the
+// first edition if none is ranked.
 func Compute(ctx context.Context, b *bundle.Bundle, q Question) (*Results, error) {
 	list, err := scoring.Newest(b.Checklists, q.Checklist)
 	if err != nil {
@@ -115,7 +114,7 @@ func Compute(ctx context.Context, b *bundle.Bundle, q Question) (*Results, error
 	return r, r.follow(b)
 }
 
-// options are the question's for the core.
+// options returns the question's options for the core.
 func (q *Question) options() scoring.Options {
 	only := make(map[string]bool, len(q.Editions))
 	for _, e := range q.Editions {
@@ -157,7 +156,7 @@ func (r *Results) view(ctx context.Context, key string) (View, error) {
 	return v, err
 }
 
-// Card finds an edition's scorecard; nil where it does not stand.
+// Card returns an edition's scorecard; nil if it has none.
 func (v *View) Card(edition string) *scoring.Scorecard {
 	for i := range v.Cards {
 		if v.Cards[i].Edition == edition {
@@ -167,7 +166,7 @@ func (v *View) Card(edition string) *scoring.Scorecard {
 	return nil
 }
 
-// Place finds an edition's place in the ranking; nil where it is not ranked.
+// Place returns an edition's place in the ranking; nil if it is not ranked.
 func (v *View) Place(edition string) *ranking.Place {
 	for i := range v.Ranking.Ranking {
 		if v.Ranking.Ranking[i].Edition == edition {
@@ -177,7 +176,7 @@ func (v *View) Place(edition string) *ranking.Place {
 	return nil
 }
 
-// compare holds the editions against the baseline and each other.
+// compare compares the editions with the baseline and with each other.
 func (r *Results) compare() (err error) {
 	if main := r.Views[0].Ranking.Ranking; r.Baseline == "" && len(main) > 0 {
 		r.Baseline = main[0].Edition
@@ -200,7 +199,7 @@ func (r *Results) compare() (err error) {
 	return nil
 }
 
-// follow looks at what the editions succeed, and at the records of their reviews.
+// follow adds the editions' earlier releases, and the records of their reviews.
 func (r *Results) follow(b *bundle.Bundle) error {
 	byID := map[string]*reading.Review{}
 	for i := range b.Reviews {
@@ -233,7 +232,7 @@ func (r *Results) follow(b *bundle.Bundle) error {
 	return l.lines()
 }
 
-// Name is an edition as people say it.
+// Name returns an edition's name for people.
 func (r *Results) Name(edition string) string {
 	p, ok := r.Places[edition]
 	if !ok {

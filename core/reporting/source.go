@@ -11,21 +11,19 @@ import (
 	"dappertally/core/reading"
 )
 
-// Public is the bundle that a report's results are computed from: what the report's
-// page may show, and what its figures rest on, of all that the records hold. Grades
-// and measures are in it, but not who of the reviewers made them; journals, notes and
-// what no part of the report shows are not. Records is not altered.
+// Public returns the bundle from which a report's results are computed: what the report's page shows, and what its
+// figures rest on. It holds grades and measures, but not which reviewer made them. It leaves out journals, notes and
+// whatever no part of the report shows. It does not modify records.
 func Public(records *bundle.Bundle, list *checklist.Checklist, editions []string, spec *Spec) *bundle.Bundle {
 	as := func(chain []*reading.Review, _ bool) ([]*reading.Review, error) { return chain, nil }
-	out, _ := PublicOf(records, list, editions, spec, as) // it does not fail where opening does not
+	out, _ := PublicOf(records, list, editions, spec, as) // fails only if opening fails
 	return out
 }
 
-// Opener gives reviews with their readings and, where they are asked for, all else that was
-// recorded in them.
+// Opener returns reviews with their readings and, if asked for, everything else that was recorded in them.
 type Opener func(reviews []*reading.Review, record bool) ([]*reading.Review, error)
 
-// PublicOf is Public of records whose reviews hold nothing before they are opened.
+// PublicOf is Public for records whose reviews are empty until they are opened.
 func PublicOf(
 	records *bundle.Bundle, list *checklist.Checklist, editions []string, spec *Spec, open Opener,
 ) (*bundle.Bundle, error) {
@@ -71,8 +69,8 @@ func PublicOf(
 	return out, nil
 }
 
-// numberReviewers replaces the names of reviewers by numbers, in the order of their appearance: a report says who worked
-// on it, not who gave which grade.
+// numberReviewers replaces the names of reviewers by numbers, in the order in which they appear: a report says who
+// worked on it, but not who gave which grade.
 func numberReviewers(b *bundle.Bundle) {
 	names := map[string]string{}
 	called := func(reviewer *string) {
@@ -96,23 +94,23 @@ func numberReviewers(b *bundle.Bundle) {
 	}
 }
 
-// extract is the making of a public bundle.
+// extract is the state of making a public bundle.
 type extract struct {
 	records  *bundle.Bundle
 	spec     *Spec
 	open     Opener
 	byID     map[string]*reading.Review
-	stands   map[standsOn]*reading.Review // the latest
+	stands   map[standsOn]*reading.Review // the latest reviews
 	wanted   map[string][]string          // editions that are shown, by checklist version
-	rigs     map[string]bool              // that something was read on
-	editions map[string]bool              // that have a review
+	rigs     map[string]bool              // rigs of the readings
+	editions map[string]bool              // editions that have a review
 	taken    map[string]bool              // reviews that are in the bundle
 }
 
 // standsOn is an edition on a version of a checklist.
 type standsOn struct{ edition, list string }
 
-// note takes a review up.
+// note adds a review to the latest ones.
 func (x *extract) note(r *reading.Review) {
 	x.byID[r.ID] = r
 	if r.State != reading.Accepted || r.Accepted == nil {
@@ -126,13 +124,12 @@ func (x *extract) note(r *reading.Review) {
 	}
 }
 
-// latest is the current review of an edition on a version.
+// latest returns the current review of an edition on a version.
 func (x *extract) latest(edition, list string) *reading.Review {
 	return x.stands[standsOn{edition, list}]
 }
 
-// earlier wants the earlier releases of the editions' lines, each on the newest
-// version of the checklist that it stands on.
+// earlier adds the earlier releases of the editions' lines, each on the newest checklist version of its reviews.
 func (x *extract) earlier(list *checklist.Checklist, editions []string) {
 	lines := quality.LinesOf(x.records.Distributions)
 	for _, e := range editions {
@@ -144,8 +141,7 @@ func (x *extract) earlier(list *checklist.Checklist, editions []string) {
 	}
 }
 
-// newest is the newest version of the list, up to the one given, that an edition
-// stands on.
+// newest returns the newest checklist version, up to the given one, on which an edition has an accepted review.
 func (x *extract) newest(edition string, list *checklist.Checklist) *checklist.Checklist {
 	var newest *checklist.Checklist
 	for i := range x.records.Checklists {
@@ -159,7 +155,7 @@ func (x *extract) newest(edition string, list *checklist.Checklist) *checklist.C
 	return newest
 }
 
-// list is a checklist version with the audiences that the report looks through.
+// list adds a checklist version with the audiences of the report.
 func (x *extract) list(c *checklist.Checklist) checklist.Checklist {
 	out := *c
 	out.Audiences = slices.DeleteFunc(
@@ -168,8 +164,8 @@ func (x *extract) list(c *checklist.Checklist) checklist.Checklist {
 	return out
 }
 
-// reviews is what a version's results rest on: the reviews of the editions wanted, and
-// of other accepted editions what these are compared with or borrow.
+// reviews adds the reviews on which a version's results rest: those of the wanted editions, and of other accepted
+// editions the readings that these are compared with or borrow.
 func (x *extract) reviews(c *checklist.Checklist) (out []reading.Review, err error) {
 	wide, field := restsOn(c)
 	near := map[string]bool{}
@@ -204,8 +200,8 @@ func (x *extract) reviews(c *checklist.Checklist) (out []reading.Review, err err
 	return out, nil
 }
 
-// restsOn names the criteria that editions of one release or distribution answer for each
-// other, and those whose points rest on all editions: on a field's best, or a rig's estimate.
+// restsOn returns the criteria that editions of one release or distribution answer for each other, and those whose
+// points depend on all editions: on the best of the field, or on a rig's estimate.
 func restsOn(c *checklist.Checklist) (wide, field map[string]bool) {
 	wide, field = map[string]bool{}, map[string]bool{}
 	for i := range c.Sections {
@@ -222,7 +218,7 @@ func restsOn(c *checklist.Checklist) (wide, field map[string]bool) {
 	return wide, field
 }
 
-// chain is what of a chain of reviews may be shown and was not taken before.
+// chain adds what can be shown of a chain of reviews and was not added before.
 func (x *extract) chain(
 	chain []*reading.Review, whole bool, keep func(*reading.Reading) bool,
 ) (out []reading.Review) {
@@ -244,13 +240,13 @@ func (x *extract) chain(
 	return out
 }
 
-// earlierGrade reports whether a reading is a grade that a later one tells of.
+// earlierGrade reports whether a reading is a grade that a later one mentions.
 func earlierGrade(r *reading.Reading, told map[string]bool) bool {
 	return told[r.Criterion] && r.Answer.Grade != nil
 }
 
-// regraded is the criteria of a review with a grade that was changed after the others'
-// could be seen. Their earlier grades are kept: the report says what they were.
+// regraded returns the criteria of a review with a grade that was changed after the others' could be seen. Their
+// earlier grades are kept, since the report shows them.
 func regraded(r *reading.Review) map[string]bool {
 	criteria := map[string]bool{}
 	for _, c := range reading.ChangedGrades(r.Readings) {
@@ -269,9 +265,8 @@ func replacedIn(chain []*reading.Review) map[string]bool {
 	return gone
 }
 
-// review is what of a review may be shown: of one that is shown whole, the parts of
-// its record that the report has parts for. told are the criteria whose grades say what
-// they replaced.
+// review returns what can be shown of a review. If it is shown in full, that includes the entries of its record for
+// which the report has parts. told are the criteria whose grades mention what they replaced.
 func (x *extract) review(
 	r *reading.Review,
 	whole bool,
@@ -314,7 +309,7 @@ func (x *extract) review(
 	return out
 }
 
-// shown is an entry of a review's record as the report may show it.
+// shown returns an entry of a review's record as the report can show it.
 func (x *extract) shown(e reading.Entry) (out reading.Entry, ok bool) {
 	part, _ := e.Part()
 	switch part {
@@ -341,11 +336,10 @@ func (x *extract) shown(e reading.Entry) (out reading.Entry, ok bool) {
 	case "evidence":
 		return e, e.Evidence.Shot != "" && x.spec.Has(Shots)
 	}
-	return out, false // journals and experience are nobody's result
+	return out, false // journals and experience are never part of a result
 }
 
-// tidy takes out what refers to something that is not in the bundle, and notes the
-// rigs that its records name.
+// tidy removes references to anything that is not in the bundle, and notes the rigs that its records name.
 func (x *extract) tidy(b *bundle.Bundle) {
 	b.DropStrays()
 	findings := map[string]bool{}
@@ -372,7 +366,7 @@ func (x *extract) tidy(b *bundle.Bundle) {
 	}
 }
 
-// catalogue is the distributions, releases and editions that have a review.
+// catalogue adds the distributions, releases and editions that have a review.
 func (x *extract) catalogue() []catalogue.Distribution {
 	out := []catalogue.Distribution{}
 	for _, d := range x.records.Distributions {

@@ -1,6 +1,5 @@
-// Package reporting holds what a comparison report is made of: the choice of what it
-// is about, its parts, the bundle of all that it rests on, and the results that are
-// computed from that bundle and nothing else.
+// Package reporting defines comparison reports: what a report is about, its parts, the bundle of all that it rests
+// on, and the results, which are computed from that bundle alone.
 package reporting
 
 import (
@@ -17,23 +16,23 @@ import (
 type Spec struct {
 	Title      string          `json:"title"`
 	About      string          `json:"about,omitempty"`     // in one sentence, for lists and previews of links
-	Checklist  string          `json:"checklist,omitempty"` // key@version; empty: the one shown
+	Checklist  string          `json:"checklist,omitempty"` // key@version; empty: the shown version
 	Audiences  []string        `json:"audiences,omitempty"` // keys; the first is the main one, "" being everybody
 	Editions   []string        `json:"editions,omitempty"`  // full keys, or else
-	Group      catalogue.Group `json:"group,omitzero"`      // those that belong to it
-	Baseline   string          `json:"baseline,omitempty"`  // an edition, or empty for the leader of the main audience
-	Rigs       []string        `json:"rigs,omitempty"`      // the only rigs that measures count on
+	Group      catalogue.Group `json:"group,omitzero"`      // those that match the group
+	Baseline   string          `json:"baseline,omitempty"`  // an edition; empty: the leader of the main audience
+	Rigs       []string        `json:"rigs,omitempty"`      // if set, the only rigs that measures count on
 	CommonRigs bool            `json:"commonRigs,omitempty"`
-	At         *time.Time      `json:"at,omitempty"`   // the moment looked at; nil: that of publishing
+	At         *time.Time      `json:"at,omitempty"`   // the moment of the results; nil: the moment of publishing
 	Plan       string          `json:"plan,omitempty"` // id of the comparison plan that it answers
 	Parts      []Part          `json:"parts"`
 }
 
 // Part is one part of a report: prose, and what its kind fills in below it.
 type Part struct {
-	ID    string `json:"id"` // the same while it is moved and rewritten
+	ID    string `json:"id"` // stays the same when the part is moved or rewritten
 	Kind  string `json:"kind"`
-	Title string `json:"title,omitempty"` // in the place of its kind's
+	Title string `json:"title,omitempty"` // replaces the heading of its kind
 	Text  string `json:"text,omitempty"`  // Markdown, with references to figures in braces
 }
 
@@ -67,8 +66,7 @@ const (
 	Caveats    = "caveats"
 )
 
-// Kind is a sort of part: the heading that it has unless its authors give another, and
-// what it fills in.
+// Kind is a kind of part: its default heading, and what it fills in.
 type Kind struct{ Key, Title, Says string }
 
 // Kinds lists the kinds of part, in the order that a new report has them.
@@ -109,22 +107,21 @@ func (p *Part) Heading() string {
 	return p.Kind
 }
 
-// Has reports whether a part of one of the kinds is in the report.
+// Has reports whether the report has a part of one of the kinds.
 func (s *Spec) Has(kinds ...string) bool {
 	return slices.ContainsFunc(s.Parts, func(p Part) bool { return slices.Contains(kinds, p.Kind) })
 }
 
-// Bounds of what a report may hold.
+// Bounds of a report.
 const (
 	MostParts    = 60
 	MostEditions = 60
 	LongestTitle = 200
-	LongestText  = 100_000 // bytes of one part
+	LongestText  = 100_000 // bytes of the text of one part
 )
 
-// Validate reports the faults of the form of a draft of a report. That editions
-// and audiences exist is checked against the records; references in the prose once the
-// figures are there.
+// Validate reports the faults of a report's draft. The caller checks that editions and audiences exist; references in
+// the text are checked once the figures are computed.
 func (s *Spec) Validate(book *fault.Book) {
 	if t := strings.TrimSpace(s.Title); t == "" || len(t) > LongestTitle {
 		book.Field("title", "give the report a title of 1 to %d bytes", LongestTitle)
@@ -183,7 +180,7 @@ func (s *Spec) validateParts(book *fault.Book) {
 	}
 }
 
-// Main is the audience that the report looks through where it looks through one.
+// Main returns the report's main audience.
 func (s *Spec) Main() string {
 	if len(s.Audiences) == 0 {
 		return ""

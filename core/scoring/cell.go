@@ -20,21 +20,21 @@ const (
 	NotTested     State = "not-tested"
 )
 
-// OnRig is what one rig says of a criterion.
+// OnRig is the result of a criterion on one rig.
 type OnRig struct {
 	Rig     string   `json:"rig"` // empty: no rig
 	Value   *float64 `json:"value"`
 	Points  float64  `json:"points"`
 	Bounded bool     `json:"bounded,omitempty"`
 	trials  []trial
-	off     bool // asked for in a way that leaves it out
+	off     bool // excluded by the options of the table
 }
 
 // Counts reports whether this rig is one of those that the table was asked for.
 func (r *OnRig) Counts() bool { return !r.off }
 
-// Context is the context that all readings used agree in; same is false where
-// they do not, and then values of this rig compare with nothing.
+// Context returns the context on which all readings used agree. If same is false, they differ, and values of this rig
+// cannot be compared with any others.
 func (r *OnRig) Context() (context checklist.Context, same bool) {
 	context = r.trials[0].Context
 	for _, t := range r.trials[1:] {
@@ -45,7 +45,7 @@ func (r *OnRig) Context() (context checklist.Context, same bool) {
 	return context, true
 }
 
-// Mean is the mean over reviewers of a measure's values on this rig.
+// Mean returns the mean over reviewers of a measure's values on this rig.
 func (r *OnRig) Mean() float64 {
 	var sum float64
 	for i := range r.trials {
@@ -54,7 +54,7 @@ func (r *OnRig) Mean() float64 {
 	return sum / float64(len(r.trials))
 }
 
-// Used is the readings that count on this rig.
+// Used returns the readings that count on this rig.
 func (r *OnRig) Used() []*reading.Reading {
 	used := make([]*reading.Reading, len(r.trials))
 	for i, t := range r.trials {
@@ -63,7 +63,7 @@ func (r *OnRig) Used() []*reading.Reading {
 	return used
 }
 
-// Runs is the adjusted runs of all reviewers on this rig.
+// Runs returns the adjusted runs of all reviewers on this rig.
 func (r *OnRig) Runs() []float64 {
 	var runs []float64
 	for _, t := range r.trials {
@@ -72,11 +72,11 @@ func (r *OnRig) Runs() []float64 {
 	return runs
 }
 
-// Boots is the adjusted runs of all reviewers on this rig, by the start of the machine in which they were made; nil
-// where that is not known of all.
+// Boots returns the adjusted runs of all reviewers on this rig, grouped by the start of the machine in which they
+// were made; nil if that is not known of all.
 func (r *OnRig) Boots() [][]float64 { return reading.ByBoot(r.Used()) }
 
-// Bounds is the bounds of the readings used, without the empty one.
+// Bounds returns the different bounds of the readings used, without the empty one.
 func (r *OnRig) Bounds() []string {
 	var bounds []string
 	for _, t := range r.trials {
@@ -87,27 +87,25 @@ func (r *OnRig) Bounds() []string {
 	return bounds
 }
 
-// Cell is what is known of one criterion for one edition, before any audience
-// looks at it.
+// Cell is what is known of one criterion for one edition, before the weights of an audience are applied.
 type Cell struct {
 	Key      string   `json:"key"`
 	State    State    `json:"state"`
-	Points   *float64 `json:"points"` // 0–100; only where answered and scored
+	Points   *float64 `json:"points"` // 0–100; only if answered and scored
 	Rigs     []OnRig  `json:"rigs"`
 	*Remarks          // nil for most
 }
 
-// Remarks is what few cells have to say.
+// Remarks holds what only few cells have.
 type Remarks struct {
 	Reason        string        `json:"reason,omitempty"`        // why not tested or not applicable
-	InheritedFrom string        `json:"inheritedFrom,omitempty"` // the edition whose readings stand in
-	LeftOut       []string      `json:"leftOut,omitempty"`       // readings whose value has no place on the curve
-	Estimated     []Estimate    `json:"estimated,omitempty"`     // rigs that the edition lacks, by rig
-	Fact          *reading.Fact `json:"-"`                       // of a fact, the newest
+	InheritedFrom string        `json:"inheritedFrom,omitempty"` // the edition whose readings are used instead
+	LeftOut       []string      `json:"leftOut,omitempty"`       // readings whose value is not on the curve
+	Estimated     []Estimate    `json:"estimated,omitempty"`     // estimates for missing rigs, by rig
+	Fact          *reading.Fact `json:"-"`                       // of a fact, the newest reading
 }
 
-// Lender is the edition whose readings stand in; empty where the edition has its
-// own, or none.
+// Lender returns the edition whose readings are used instead; empty if the edition has its own, or none.
 func (c *Cell) Lender() string {
 	if c.Remarks == nil {
 		return ""
@@ -115,7 +113,7 @@ func (c *Cell) Lender() string {
 	return c.Remarks.InheritedFrom
 }
 
-// NewestFact is what a fact says; nil where it says nothing.
+// NewestFact returns the newest value of a fact; nil if there is none.
 func (c *Cell) NewestFact() *reading.Fact {
 	if c.Remarks == nil {
 		return nil
@@ -125,7 +123,7 @@ func (c *Cell) NewestFact() *reading.Fact {
 
 func (c *Cell) remark(why string) { c.remarks().Reason = why }
 
-// remarks is the cell's remarks, made where it had none.
+// remarks returns the cell's remarks, and creates them if there were none.
 func (c *Cell) remarks() *Remarks {
 	if c.Remarks == nil {
 		c.Remarks = &Remarks{}
@@ -133,15 +131,14 @@ func (c *Cell) remarks() *Remarks {
 	return c.Remarks
 }
 
-// Graded is the mean of one reviewer's grades, 0–10, over the rigs.
+// Graded returns the mean of one reviewer's grades, 0–10, over the rigs.
 type Graded struct {
 	Reviewer string
 	Grade    float64
 }
 
-// Grades is the reviewers' grades of a graded criterion, by reviewer; of a grade that is
-// among the changed, the one before it. On a rig where the worst context counts, that is
-// the reviewer's.
+// Grades returns the reviewers' grades of a graded criterion, by reviewer. For a changed grade it returns the one
+// before the change. On a rig where the worst context counts, that is the reviewer's worst.
 func (c *Cell) Grades(changed map[string]reading.Changed) []Graded {
 	sums := map[string][]float64{}
 	for i := range c.Rigs {

@@ -10,9 +10,8 @@ import (
 	"dappertally/core/checklist"
 )
 
-// Columns is the points of many editions laid out by column, so that scores
-// under fresh weights cost little more than one pass over the points. It holds
-// what a ranking needs, without what the points came from.
+// Columns is the points of many editions laid out by column, so that scores with other weights cost little more than
+// one pass over the points. It holds what a ranking needs, without the origin of the points.
 type Columns struct {
 	Checklist *checklist.Checklist
 	Criteria  []*checklist.Criterion
@@ -21,22 +20,21 @@ type Columns struct {
 	points    [][]float64 // by criterion, then edition; 0 where there are none
 	section   []int       // of each criterion
 	index     map[string]int
-	onRigs    map[int][][]rigPoints // of decisive criteria with estimated rigs, by edition: what was measured
-	estimated [][]bool              // by criterion, then edition; nil where nothing is estimated
+	onRigs    map[int][][]rigPoints // of decisive criteria with estimated rigs, by edition: the measured points
+	estimated [][]bool              // by criterion, then edition; nil if nothing is estimated
 
-	// Which criteria are answered, and which are asked (answered or not tested),
-	// one bit each: stride bytes for an edition, each section beginning a byte of
-	// its own. Sums of weights are then a few lookups, eight criteria at a time.
+	// Which criteria are answered, and which are asked (answered or not tested), one bit each: stride bytes per
+	// edition, with each section starting at a byte of its own. Sums of weights are then a few lookups, eight
+	// criteria at a time.
 	answered, asked []uint8
 	stride          int
-	bit             []int // the place of each criterion's bit
+	bit             []int // the position of each criterion's bit
 	lanes           []int // where each section's bytes begin, and the end
 
-	summed *atomic.Pointer[Sums] // the last that were asked for
+	summed *atomic.Pointer[Sums] // the sums last asked for
 }
 
-// NewColumns is room for the points of these editions, which must stand in the
-// order of their keys; nothing is tested yet.
+// NewColumns allocates columns for these editions, which must be ordered by key. At first nothing is tested.
 func NewColumns(list *checklist.Checklist, editions []string) *Columns {
 	t := newTable(list)
 	c := &Columns{
@@ -74,7 +72,7 @@ func NewColumns(list *checklist.Checklist, editions []string) *Columns {
 	return c
 }
 
-// Set enters what is known of criterion i for edition e.
+// Set stores what is known of criterion i for edition e.
 func (c *Columns) Set(e, i int, state State, points float64) {
 	if !c.Criteria[i].Scored() {
 		return
@@ -96,7 +94,7 @@ func (c *Columns) Set(e, i int, state State, points float64) {
 	}
 }
 
-// copyFrom enters what other columns have of criterion i, for their edition at.
+// copyFrom copies criterion i from other columns, for their edition at.
 func (c *Columns) copyFrom(e, i int, from *Columns, at int) {
 	points, answered := from.Points(i, at)
 	switch {
@@ -115,19 +113,18 @@ func (c *Columns) copyFrom(e, i int, from *Columns, at int) {
 	}
 }
 
-// Columns is the table's points laid out by column. They are shared and must not be
-// altered.
+// Columns returns the table's points laid out by column. They are shared: do not modify them.
 func (t *Table) Columns() *Columns {
 	t.weighed.Do(t.weigh)
 	return t.columns
 }
 
-// Points is the points of a criterion for edition e, and whether it has any.
+// Points returns the points of a criterion for edition e, and whether it has any.
 func (c *Columns) Points(i, e int) (float64, bool) {
 	return c.points[i][e], c.has(c.answered, i, e)
 }
 
-// Section is the place of criterion i's section in the checklist.
+// Section returns the index of criterion i's section in the checklist.
 func (c *Columns) Section(i int) int { return c.section[i] }
 
 // Asked reports whether criterion i is answered or not tested for edition e.
@@ -137,28 +134,26 @@ func (c *Columns) has(of []uint8, i, e int) bool {
 	return of[e*c.stride+c.bit[i]/8]>>(c.bit[i]%8)&1 == 1
 }
 
-// Index is the place of a criterion among the columns, and whether it has one.
+// Index returns the index of a criterion among the columns, and whether it has one.
 func (c *Columns) Index(criterion string) (int, bool) {
 	i, ok := c.index[criterion]
 	return i, ok
 }
 
-// Scores is what editions are ordered by, in the order of the columns' editions.
-// NaN means that there is none.
+// Scores holds the scores by which editions are ordered, in the order of the columns' editions. NaN means that there
+// is none.
 type Scores struct {
 	Overall  []float64
 	Sections [][]float64 // by section; nil unless they were asked for
-	Coverage []float64   // nil: was not asked for
+	Coverage []float64   // nil: not asked for
 }
 
-// block is how many editions are summed up at a time: few enough for the sums to
-// stay in a cache of the processor while the columns stream by, and enough for each
-// piece of a column to be read at the speed of the memory.
+// block is how many editions are summed at a time: few enough for the sums to stay in a processor cache while the
+// columns stream by, and enough to read each piece of a column at full memory speed.
 const block = 4096
 
-// Score computes the overall score and the coverage of every edition under an
-// audience's weights, and the scores of the sections where they are wanted. It
-// uses all processors; the result does not depend on how many there are.
+// Score computes the overall score and the coverage of every edition with an audience's weights, and the scores of
+// the sections if wanted. It uses all processors; the result does not depend on their number.
 func (c *Columns) Score(a checklist.Audience, sections bool) Scores {
 	n := len(c.Editions)
 	s := Scores{Overall: make([]float64, n), Coverage: make([]float64, n)}
@@ -174,7 +169,7 @@ func (c *Columns) Score(a checklist.Audience, sections bool) Scores {
 	return s
 }
 
-// eachBlock has all processors work on the editions, block by block, each with sums of its own.
+// eachBlock processes the editions on all processors, block by block, each with sums of its own.
 func (c *Columns) eachBlock(do func(x *blockSums, low, high int)) {
 	inBlocks(len(c.Editions), func() func(low, high int) {
 		x := newBlockSums(len(c.Checklist.Sections))
@@ -182,8 +177,7 @@ func (c *Columns) eachBlock(do func(x *blockSums, low, high int)) {
 	})
 }
 
-// table holds, for one byte of bits, the weight of the criteria set in each of
-// its 256 patterns.
+// table holds, for one byte of bits, the total weight of the criteria set in each of its 256 patterns.
 type table [256]float64
 
 func (c *Columns) tables(w weights) []table {
@@ -192,8 +186,7 @@ func (c *Columns) tables(w weights) []table {
 	return tables
 }
 
-// fill computes each pattern's weight from that of the pattern without its lowest
-// bit.
+// fill computes each pattern's weight from that of the pattern without its lowest bit.
 func (c *Columns) fill(tables []table, weight []float64) {
 	var lane [8]float64
 	i := 0
@@ -209,8 +202,8 @@ func (c *Columns) fill(tables []table, weight []float64) {
 	}
 }
 
-// blockSums is, for a block of editions and by section, the weighted points, the
-// weights answered and the weights asked.
+// blockSums holds, for a block of editions and by section, the weighted points, the weights answered and the weights
+// asked.
 type blockSums struct{ points, answered, asked [][]float64 }
 
 func newBlockSums(sections int) *blockSums {
@@ -224,7 +217,7 @@ func newBlockSums(sections int) *blockSums {
 	return x
 }
 
-// sum sums up the criteria of each section for a block of editions; those asked only where they are wanted.
+// sum adds up the criteria of each section for a block of editions; the weights asked only if wanted.
 func (c *Columns) sum(x *blockSums, w weights, tables []table, low, high int, asked bool) {
 	for s := range x.points {
 		clear(x.points[s])
@@ -259,7 +252,7 @@ func (c *Columns) score(x *blockSums, w weights, tables []table, low, high int, 
 	}
 }
 
-// weigh sums up the weights of the criteria of section s whose bits are set.
+// weigh adds up the weights of the criteria of section s whose bits are set.
 func (c *Columns) weigh(sums []float64, of []uint8, tables []table, s, low, high int) {
 	from, to := c.lanes[s], c.lanes[s+1]
 	for e := low; e < high; e++ {
@@ -271,7 +264,7 @@ func (c *Columns) weigh(sums []float64, of []uint8, tables []table, s, low, high
 	}
 }
 
-// overall is the overall score of the edition at place e of the block; NaN means none.
+// overall returns the overall score of the edition at index e of the block; NaN means none.
 func (x *blockSums) overall(section []float64, e int, r float64) float64 {
 	var total, sum float64
 	for s, w := range section {

@@ -5,13 +5,13 @@ import (
 	"slices"
 )
 
-// rigPoints is what a measure earns on one rig that counts.
+// rigPoints is the points of a measure on one rig that counts.
 type rigPoints struct {
 	rig            string
 	weight, points float64
 }
 
-// keepRigs makes room for what was measured for criterion i, rig by rig.
+// keepRigs allocates space for the results of criterion i on each rig.
 func (c *Columns) keepRigs(i int) {
 	if c.onRigs == nil {
 		c.onRigs = map[int][][]rigPoints{}
@@ -19,10 +19,9 @@ func (c *Columns) keepRigs(i int) {
 	c.onRigs[i] = make([][]rigPoints, len(c.Editions))
 }
 
-// Contest is the points by which criterion i may decide between these editions, NaN
-// for those that have not answered it. Where the policy estimates rigs, they are the
-// points on the rigs that all of those which answered were measured on: an estimate
-// decides nothing. shared is false where they have no such rig.
+// Contest returns the points by which criterion i can decide between these editions, NaN for those that have not
+// answered it. If the policy estimates rigs, these are the points on the rigs on which all editions that answered
+// were measured, since an estimate decides nothing. shared is false if there is no such rig.
 func (c *Columns) Contest(i int, editions []int) (points []float64, shared bool) {
 	points = make([]float64, len(editions))
 	onRigs, measured := c.onRigs[i]
@@ -69,7 +68,7 @@ func (c *Columns) Contest(i int, editions []int) (points []float64, shared bool)
 	return points, len(common) > 0
 }
 
-// restsOnEstimates reports whether estimated rigs add to the points of a cell.
+// restsOnEstimates reports whether estimated rigs contribute to the points of a cell.
 func restsOnEstimates(cell *Cell) bool {
 	return slices.ContainsFunc(cell.Estimates(), func(x Estimate) bool { return x.Weight > 0 })
 }
@@ -81,8 +80,7 @@ func (c *Columns) markEstimated(e, i int) {
 	c.estimated[i][e] = true
 }
 
-// Estimated reports whether estimated rigs add to the points of criterion i of
-// edition e.
+// Estimated reports whether estimated rigs contribute to the points of criterion i of edition e.
 func (c *Columns) Estimated(i, e int) bool {
 	return c.estimated != nil && c.estimated[i] != nil && c.estimated[i][e]
 }

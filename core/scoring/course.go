@@ -6,25 +6,25 @@ import (
 	"dappertally/core/checklist"
 )
 
-// Stay is a row that stands in a field from one moment on and before another, by number.
+// Stay is a row that is part of a field from one moment on and before another, by number.
 type Stay struct {
 	Row      *Row
 	From, To int
 }
 
-// Course is how a field changes from moment to moment: what all editions together decide at
-// each, so that single editions can be scored as they stood without looking at all others.
+// Course is how a field changes from moment to moment: what depends on all editions at each moment, so that single
+// editions can be scored for a moment without all others.
 type Course struct {
 	base    *Table
 	moments int
 	stays   []Stay
-	rigs    [][]string             // by criterion: rigs that it was measured on at any time
-	fits    [][]*fit               // by criterion, then moment; nil where no rig is estimated
-	best    [][]map[string]float64 // by criterion, then moment; nil where that decides nothing
+	rigs    [][]string             // by criterion: rigs on which it was measured at any time
+	fits    [][]*fit               // by criterion, then moment; nil if no rig is estimated
+	best    [][]map[string]float64 // by criterion, then moment; nil if the best does not matter
 	lending []map[string][]int     // by criterion of wide scope: stays that lend, by release or distribution
 }
 
-// Rows gives the rows of reviews of the input, by id; it is for one goroutine.
+// Rows returns the rows of reviews of the input, by id. It is not safe for concurrent use.
 func (in Input) Rows() func(review string) *Row {
 	t := newTable(in.Checklist)
 	t.in, t.reviews = in, in.byID()
@@ -32,8 +32,8 @@ func (in Input) Rows() func(review string) *Row {
 	return func(review string) *Row { return w.make(t.reviews[review]) }
 }
 
-// NewCourse follows a field through so many moments. ok is false where that takes looking at all
-// editions each time: where rigs are adjusted by values that are not positive, or some rigs alone count.
+// NewCourse follows a field through so many moments. ok is false if every moment needs all editions: if rigs are
+// adjusted by values that are not positive, or only some rigs count.
 func NewCourse(in Input, opts Options, stays []Stay, moments int) (c *Course, ok bool) {
 	t := newTable(in.Checklist)
 	t.in, t.weight = in, in.rigWeight(&opts)
@@ -51,7 +51,7 @@ func NewCourse(in Input, opts Options, stays []Stay, moments int) (c *Course, ok
 		}
 	}
 	sound := make([]bool, n)
-	t.rows = make([]*Row, len(stays)) // how many there are tells whether they are shared among processors
+	t.rows = make([]*Row, len(stays)) // the number decides whether processors share the work
 	t.atOnce(n, func(i int) {
 		sound[i] = true
 		if t.adjusts(i) {
@@ -64,13 +64,13 @@ func NewCourse(in Input, opts Options, stays []Stay, moments int) (c *Course, ok
 	return c, !slices.Contains(sound, false)
 }
 
-// Checklist is what the field is scored by.
+// Checklist returns the checklist version by which the field is scored.
 func (c *Course) Checklist() *checklist.Checklist { return c.base.Checklist }
 
-// Edition names the edition of a stay.
+// Edition returns the edition of a stay.
 func (c *Course) Edition(stay int) string { return c.stays[stay].Row.edition }
 
-// Standing are those of some stays that stand at some moment from one on and before another.
+// Standing returns those of some stays that are in the field at some moment from one on and before another.
 func (c *Course) Standing(from, to int, stays []int) []int {
 	var standing []int
 	for _, s := range stays {
@@ -81,7 +81,7 @@ func (c *Course) Standing(from, to int, stays []int) []int {
 	return standing
 }
 
-// Stays are the numbers of all stays.
+// Stays returns the numbers of all stays.
 func (c *Course) Stays() []int {
 	all := make([]int, len(c.stays))
 	for n := range all {
@@ -100,7 +100,7 @@ func (c *Course) lend(i int, scope checklist.Scope) {
 	}
 }
 
-// coming gives, by moment, the stays that begin and end there.
+// coming returns, by moment, the stays that begin and end there.
 func (c *Course) coming() (begin, end [][]int) {
 	begin, end = make([][]int, c.moments+1), make([][]int, c.moments+1)
 	for n, s := range c.stays {
@@ -156,7 +156,7 @@ func (c *Course) fit(i int) bool {
 	return true
 }
 
-// fitter moves rows in and out of a fit.
+// fitter adds rows to a fit and removes them.
 type fitter struct {
 	*Course
 	*fit
@@ -166,13 +166,13 @@ type fitter struct {
 	moved     bool
 }
 
-// lendingGroup is how many editions of a release or distribution borrow, and from whom.
+// lendingGroup counts the editions of a release or distribution that borrow, and holds the lenders.
 type lendingGroup struct {
 	borrowers int
 	lender    *Row
 }
 
-// move takes a stay in, or out by the sign, at a moment.
+// move adds a stay, or with a negative sign removes it, at a moment.
 func (x *fitter) move(stay, moment, sign int) {
 	row, i := x.stays[stay].Row, x.criterion
 	if x.lending[i] == nil {
@@ -195,7 +195,7 @@ func (x *fitter) move(stay, moment, sign int) {
 	x.count(group.lender, group.borrowers)
 }
 
-// count adds what a row was measured at so many times.
+// count adds the values of a row so many times.
 func (x *fitter) count(row *Row, times int) {
 	if row == nil || times == 0 {
 		return
@@ -235,7 +235,7 @@ func (c *Course) bests(i int) {
 				}
 			}
 		}
-		if m > 0 && len(end[m]) == 0 { // it can only become better
+		if m > 0 && len(end[m]) == 0 { // the best can only improve
 			for rig, x := range c.best[i][m-1] {
 				best[rig] = x
 			}
@@ -251,8 +251,8 @@ func (c *Course) bests(i int) {
 	}
 }
 
-// At is the points of some stays at a moment at which they stand, exactly as a table of all that
-// stand then has them.
+// At returns the points of some stays at a moment at which they are in the field, exactly as a table of the whole
+// field at that moment has them.
 func (c *Course) At(moment int, stays []int) *Columns {
 	t := &Table{
 		Checklist: c.base.Checklist, Criteria: c.base.Criteria, Sections: c.base.Sections, name: c.base.name,
@@ -289,7 +289,7 @@ func (c *Course) At(moment int, stays []int) *Columns {
 	return t.Columns()
 }
 
-// lender is whom a row borrows criterion i from at a moment; nil where nobody lends it.
+// lender returns the row from which a row borrows criterion i at a moment; nil if no one lends it.
 func (c *Course) lender(i, moment int, row *Row) *Row {
 	var from *Row
 	for _, n := range c.lending[i][scopeKey(row.edition, c.base.Criteria[i].Scope)] {

@@ -7,14 +7,14 @@ import (
 	"dappertally/core/checklist"
 )
 
-// Between is what is known of a stay's overall score over several moments.
+// Between is the range of a stay's overall score over several moments.
 type Between struct {
 	Low, High float64
-	Ranked    bool // it stands and is ranked at all of them
+	Ranked    bool // in the field and ranked at all of them
 }
 
-// Bounds tells between what the overall scores of stays are, under an audience, at all moments from one on and
-// before another at which they stand. Low is NaN where it is never ranked.
+// Bounds returns the ranges of the overall scores of stays, for an audience, over all moments from one on and before
+// another at which they are in the field. Low is NaN for a stay that is never ranked.
 func (c *Course) Bounds(from, to int, stays []int, a checklist.Audience) []Between {
 	b := bounder{Course: c, from: from, to: to, audience: a, weights: weigh(c.base.Checklist, c.base.Criteria, a)}
 	b.look()
@@ -25,38 +25,38 @@ func (c *Course) Bounds(from, to int, stays []int, a checklist.Audience) []Betwe
 	return all
 }
 
-// bounder bounds scores over a range of moments.
+// bounder computes bounds of scores over a range of moments.
 type bounder struct {
 	*Course
 	from, to int
 	audience checklist.Audience
 	weights  weights
 	effects  []effects               // by criterion whose rigs are estimated
-	best     []map[string][2]float64 // by criterion: the least and the greatest of the range
+	best     []map[string][2]float64 // by criterion: the lowest and highest of the range
 	sections []sectionBounds
 }
 
 // effects are the effects of rigs over a range of moments.
 type effects struct {
 	low, high []float64
-	connected [][]int // at how many of the fits of two rigs; of each with itself: of all
+	connected [][]int // number of fits in which two rigs are connected; for a rig with itself: of all
 }
 
-// sectionBounds are one section's sums, and bounds of what may be answered besides.
+// sectionBounds is one section's sums, and bounds of what may be answered in addition.
 type sectionBounds struct {
 	low, high, answered, asked float64
 	maybe                      bool
 	maybeLow, maybeHigh        float64
 }
 
-// pointsBounds are bounds of a criterion's points; maybe: it may also be not tested.
+// pointsBounds is the bounds of a criterion's points; maybe: it can also be not tested.
 type pointsBounds struct {
 	state     State
 	low, high float64
 	maybe     bool
 }
 
-// look sums up what the field was over the range.
+// look collects what the field was over the range.
 func (b *bounder) look() {
 	n := len(b.base.Criteria)
 	b.effects, b.best = make([]effects, n), make([]map[string][2]float64, n)
@@ -105,7 +105,7 @@ func (b *bounder) effectsOf(i int) effects {
 	return e
 }
 
-// overall bounds one stay.
+// overall returns the bounds of one stay.
 func (b *bounder) overall(stay int) Between {
 	s := &b.stays[stay]
 	if b.sections == nil {
@@ -135,7 +135,7 @@ func (b *bounder) overall(stay int) Between {
 	return b.sum(sure)
 }
 
-// never is a stay that is not ranked.
+// never is the result for a stay that is not ranked.
 var never = Between{math.NaN(), math.NaN(), false}
 
 func (s *sectionBounds) add(p pointsBounds, w float64) {
@@ -158,8 +158,8 @@ func (s *sectionBounds) add(p pointsBounds, w float64) {
 	}
 }
 
-// score is the bounds of a section's score: with what may be answered besides, it lies between what it is without
-// and that. sure is false where it may have none, and ok where it has none.
+// score returns the bounds of a section's score: with what may be answered in addition, it is between the score
+// without that and that. sure is false if the section may have no score, and ok is false if it has none.
 func (s *sectionBounds) score() (low, high float64, sure, ok bool) {
 	if s.answered == 0 {
 		return s.maybeLow, s.maybeHigh, false, s.maybe
@@ -171,7 +171,7 @@ func (s *sectionBounds) score() (low, high float64, sure, ok bool) {
 	return low, high, true, true
 }
 
-// sum is the bounds of the overall score from those of the sections, with some room for how sums are rounded.
+// sum returns the bounds of the overall score from those of the sections, with a margin for rounding.
 func (b *bounder) sum(sure bool) Between {
 	r := b.base.Checklist.Policy.Exponent()
 	var total, low, high, countable, covered float64
@@ -211,10 +211,10 @@ func (b *bounder) sum(sure bool) Between {
 	return Between{least - roundings, most + roundings, sure}
 }
 
-// roundings is more than sums of points differ by when they are added in another order.
+// roundings is more than sums of points can differ when added in another order.
 const roundings = 1e-6
 
-// points bounds the points of criterion i of a row.
+// points returns the bounds of the points of criterion i of a row.
 func (b *bounder) points(row *Row, i int) pointsBounds {
 	c := b.base.Criteria[i]
 	if b.lending[i] != nil {
@@ -246,15 +246,14 @@ func (b *bounder) points(row *Row, i int) pointsBounds {
 	return b.withEstimates(row, i, rigs, total, low, high)
 }
 
-// relative bounds the points of a value against the best of the field.
+// relative returns the bounds of the points of a value relative to the best of the field.
 func (b *bounder) relative(i int, value float64, rig string) (low, high float64) {
 	c, best := b.base.Criteria[i], b.best[i][rig]
 	x, y := c.Curve.At(value, best[0], c.Better), c.Curve.At(value, best[1], c.Better)
 	return min(x, y), max(x, y)
 }
 
-// withEstimates adds the rigs that a row lacks and that are connected with its own, at some
-// moments or at all.
+// withEstimates adds the rigs that a row lacks and that are connected with its own, at some moments or at all.
 func (b *bounder) withEstimates(row *Row, i int, rigs []rigBrief, total, low, high float64) pointsBounds {
 	e := &b.effects[i]
 	f := fit{rigs: b.rigs[i], logs: true}
@@ -290,7 +289,7 @@ func (b *bounder) withEstimates(row *Row, i int, rigs []rigBrief, total, low, hi
 	return p
 }
 
-// between bounds the points of an estimated value between two.
+// between returns the bounds of the points of an estimated value between two.
 func (b *bounder) between(i int, from, to float64, rig string) (low, high float64) {
 	c := b.base.Criteria[i]
 	low, high = math.Inf(1), math.Inf(-1)
@@ -300,7 +299,7 @@ func (b *bounder) between(i int, from, to float64, rig string) (low, high float6
 		if b.best[i] != nil {
 			l, h = b.relative(i, x, rig)
 		}
-		if math.IsNaN(l) || math.IsNaN(h) || math.IsInf(x, 0) { // values so far apart leave the range of numbers
+		if math.IsNaN(l) || math.IsNaN(h) || math.IsInf(x, 0) { // the result is outside the range of numbers
 			l, h = 0, 100
 		}
 		low, high = min(low, l), max(high, h)
@@ -315,7 +314,7 @@ func (b *bounder) between(i int, from, to float64, rig string) (low, high float6
 	return min(max(low, 0), 100), min(max(high, 0), 100)
 }
 
-// borrowed bounds what a row has of a criterion that others answer for it.
+// borrowed returns the bounds of a criterion that others answer for a row.
 func (b *bounder) borrowed(row *Row, i int) pointsBounds {
 	out := pointsBounds{state: NotTested, low: math.Inf(1), high: math.Inf(-1)}
 	always, lends := false, false

@@ -8,13 +8,13 @@ import (
 	"dappertally/core/reading"
 )
 
-// Desk is the table as it would be if a review were accepted now, with all its readings: the
-// review takes its edition's place beside the editions with an accepted review. The table must look at all
-// editions and rigs, at no past moment and through no weights of rigs. Of a review that was
-// never accepted, its newest reading is the moment.
+// Desk returns the table as it would be if a review were accepted now, with all its readings: the review takes its
+// edition's place beside the editions with an accepted review. The table must include all editions and rigs, at no
+// past moment and without custom weights of rigs. For a review that was never accepted, the moment is that of its
+// newest reading.
 func (t *Table) Desk(review reading.Review) *Table {
 	if review.Readings == nil {
-		review.Readings = []reading.Reading{} // there are none, rather than those of the source
+		review.Readings = []reading.Reading{} // none, instead of those of the source
 	}
 	review.State = reading.Accepted
 	if review.Accepted == nil {
@@ -22,7 +22,7 @@ func (t *Table) Desk(review reading.Review) *Table {
 	}
 	d := newTable(t.Checklist)
 	d.in, d.weight = t.in, t.weight
-	d.opened.all = true // it is opened for this review
+	d.opened.all = true // opened for this review
 	d.reviews = maps.Clone(t.reviews)
 	d.reviews[review.ID] = &review
 	row := d.rower(false).row(&review)
@@ -37,7 +37,7 @@ func (t *Table) Desk(review reading.Review) *Table {
 	d.Reviews = slices.Replace(slices.Clone(t.Reviews), e, e+replaced, review.ID)
 	d.field(func(i int) *fit {
 		if t.Criteria[i].Scope.Wide() || t.fits[i] == nil {
-			return nil // who lends may be another
+			return nil // the lender may be another
 		}
 		var before []rigBrief
 		if was != nil {
@@ -49,8 +49,7 @@ func (t *Table) Desk(review reading.Review) *Table {
 	return d
 }
 
-// newestReading is when a review's last reading was measured; for a review
-// without any it is the zero time.
+// newestReading returns when a review's last reading was measured; for a review without readings it is the zero time.
 func newestReading(r *reading.Review) *time.Time {
 	var newest time.Time
 	for i := range r.Readings {

@@ -7,22 +7,20 @@ import (
 	"gonum.org/v1/gonum/mat"
 )
 
-// Estimate is the value that an edition would have on a rig that it was not measured
-// on, computed from the editions that were measured on several rigs. It counts in the
-// criterion's points as a measured value does, and nowhere else.
+// Estimate is the estimated value of an edition on a rig on which it was not measured, computed from the editions
+// that were measured on several rigs. It counts in the criterion's points like a measured value, and nowhere else.
 type Estimate struct {
 	Rig    string  `json:"rig"`
 	Value  float64 `json:"value"`  // in the criterion's unit
 	Points float64 `json:"points"` // 0–100
-	Weight float64 `json:"weight"` // of the rig; 0: shown, and adds nothing
-	// Via is the edition's own rig that most editions share with Rig, and Shared how
-	// many do. Where none does, the two are connected through further rigs: Via is
-	// empty and Shared is 0.
+	Weight float64 `json:"weight"` // weight of the rig; 0: shown, but does not count
+	// Via is the edition's own rig that shares the most editions with Rig, and Shared is their number. If none does,
+	// the two are connected through further rigs: Via is empty and Shared is 0.
 	Via    string `json:"via"`
 	Shared int    `json:"shared"`
 }
 
-// Estimates are the rigs of a cell whose values are estimated, by rig; most have none.
+// Estimates is the rigs of a cell whose values are estimated, by rig; most cells have none.
 func (c *Cell) Estimates() []Estimate {
 	if c.Remarks == nil {
 		return nil
@@ -30,16 +28,15 @@ func (c *Cell) Estimates() []Estimate {
 	return c.Remarks.Estimated
 }
 
-// adjusts reports whether rigs that an edition lacks are estimated for criterion i.
+// adjusts reports whether missing rigs are estimated for criterion i.
 func (t *Table) adjusts(i int) bool {
 	return !t.common && t.Checklist.Policy.Adjusts(t.Criteria[i])
 }
 
-// estimates are, for an edition that answered criterion i, the rigs that it lacks and
-// that are connected with its own, with the values y = a(edition) + b(rig) of a least
-// squares fit over all editions and rigs; y is the logarithm of the value where all are
-// above 0. These are the least-squares means of the additive two-way layout (Searle,
-// Speed & Milliken, The American Statistician 34, 1980).
+// estimates returns, for an edition that answered criterion i, the missing rigs that are connected with its own, with
+// the values y = a(edition) + b(rig) of a least squares fit over all editions and rigs; y is the logarithm of the
+// value if all values are above 0. These are the least-squares means of the additive two-way layout (Searle, Speed &
+// Milliken, The American Statistician 34, 1980).
 func (t *Table) estimates(e, i int) []Estimate {
 	if t.origins != nil {
 		return t.origins[e].table.estimates(t.origins[e].at, i)
@@ -68,7 +65,7 @@ func (t *Table) estimates(e, i int) []Estimate {
 		}
 		points := min(max(t.Criteria[i].Curve.At(value, t.best[i][rig], t.Criteria[i].Better), 0), 100)
 		if math.IsInf(value, 0) || math.IsNaN(points) {
-			continue // values so far apart leave the range of numbers
+			continue // the result is outside the range of numbers
 		}
 		x := Estimate{Rig: rig, Value: value, Points: points, Weight: t.weight(rig)}
 		for _, own := range own.rigs {
@@ -81,22 +78,22 @@ func (t *Table) estimates(e, i int) []Estimate {
 	return estimates
 }
 
-// fit is the additive two-way layout of one measure: editions by rigs, with holes. Of the
-// editions it holds the sums alone.
+// fit is the additive two-way layout of one measure: editions by rigs, with missing cells. It holds only sums over
+// the editions.
 type fit struct {
 	rigs   []string  // by key
-	part   []int     // of each rig: the least rig that it is connected with
-	shared [][]int   // how many editions were measured on both of two rigs
-	effect []float64 // of each rig, 0 for the first of a part
+	part   []int     // of each rig: the lowest rig that it is connected with
+	shared [][]int   // number of editions measured on both of two rigs
+	effect []float64 // of each rig; 0 for the first of a part
 	logs   bool
-	rows   int // editions that were measured
-	cells  int // on how many rigs together
-	// The normal equations of the effects, the levels being eliminated.
+	rows   int // number of editions measured
+	cells  int // number of their rigs, in total
+	// The normal equations of the effects, with the levels eliminated.
 	normal [][]float64
 	right  []float64
 }
 
-// fitRow is what one edition was measured at.
+// fitRow is the values of one edition.
 type fitRow struct {
 	rigs []int // ascending
 	y    []float64
@@ -131,11 +128,11 @@ func newFit(t *Table, i int) *fit {
 	return f
 }
 
-// with is the fit with one edition's values in the place of those that it had before; either
-// may be empty. It is nil where all must be fitted anew.
+// with returns the fit with one edition's values replaced; either may be empty. It returns nil if the whole must be
+// fitted again.
 func (f *fit) with(was *Row, before []rigBrief, is *Row, now []rigBrief) *fit {
 	if !f.logs {
-		return nil // without these it might be otherwise
+		return nil // without these the result could differ
 	}
 	for _, x := range now {
 		if _, there := slices.BinarySearch(f.rigs, is.rigs[x.rig]); !there || !(x.value > 0) {
@@ -161,20 +158,20 @@ func (f *fit) with(was *Row, before []rigBrief, is *Row, now []rigBrief) *fit {
 	}
 	for r := range then.rigs {
 		if then.shared[r][r] == 0 {
-			return nil // nobody was measured on it any more
+			return nil // no edition is measured on it any more
 		}
 	}
 	then.solve()
 	return then
 }
 
-// complete reports whether no edition lacks a rig.
+// complete reports whether every edition has every rig.
 func (f *fit) complete() bool { return f.cells == f.rows*len(f.rigs) }
 
-// row is what an edition was measured at.
+// row returns the values of one edition.
 func (f *fit) row(of *Row, briefs []rigBrief) fitRow { return f.rowIn(fitRow{}, of, briefs) }
 
-// rowIn is row in the memory of another.
+// rowIn is row, using the memory of another.
 func (f *fit) rowIn(own fitRow, of *Row, briefs []rigBrief) fitRow {
 	own.rigs, own.y = own.rigs[:0], own.y[:0]
 	for _, x := range briefs {
@@ -188,7 +185,7 @@ func (f *fit) rowIn(own fitRow, of *Row, briefs []rigBrief) fitRow {
 	return own
 }
 
-// add adds a row to the sums or, by the sign, takes it off.
+// add adds a row to the sums or, with a negative sign, subtracts it.
 func (f *fit) add(row *fitRow, sign int) {
 	f.rows += sign
 	f.cells += sign * len(row.y)
@@ -207,8 +204,8 @@ func (f *fit) add(row *fitRow, sign int) {
 	}
 }
 
-// connect finds the parts of the layout: rigs that an edition was measured on both of
-// are connected, and so are those connected with these.
+// connect finds the parts of the layout: two rigs are connected if an edition was measured on both, or through
+// others.
 func (f *fit) connect() {
 	f.part = make([]int, len(f.rigs))
 	for r := range f.part {
@@ -223,7 +220,7 @@ func (f *fit) connect() {
 	}
 }
 
-// join makes two parts one, named by the lesser rig.
+// join merges two parts, named after the lower rig.
 func (f *fit) join(a, b int) {
 	if a == b {
 		return
@@ -235,8 +232,8 @@ func (f *fit) join(a, b int) {
 	}
 }
 
-// solve fits the effects. What is left without the levels are as many equations as rigs,
-// less one for each part, whose first rig has the effect 0.
+// solve fits the effects. Without the levels, there is one equation for each rig, less one for each part, whose first
+// rig has the effect 0.
 func (f *fit) solve() {
 	f.connect()
 	f.effect = make([]float64, len(f.rigs))

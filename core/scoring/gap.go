@@ -9,20 +9,19 @@ import (
 	"dappertally/core/reading"
 )
 
-// Gap is a place where an edition has answers and none of them counts in full.
+// Gap is a place where an edition has answers that do not fully count.
 type Gap struct {
 	Criterion string `json:"criterion"`
 	Rig       string `json:"rig"`     // empty: no rig
 	Reading   string `json:"reading"` // id of the newest of these answers
-	Why       string `json:"why"`     // it does not count
+	Why       string `json:"why"`     // why it does not count
 	Fix       string `json:"fix"`     // what would make it count
-	Bounded   bool   `json:"bounded"` // it counts, and only roughly
+	Bounded   bool   `json:"bounded"` // it counts, but only roughly
 }
 
-// Gaps lists, for edition e of the table and in the checklist's order, the criteria and
-// rigs whose answers do not count: disturbed, made in another context than the rule asks
-// for, without a place on the rule, or on a rig that weighs nothing. It also lists those
-// of which only a bound is known.
+// Gaps returns, for edition e of the table and in the checklist's order, the criteria and rigs whose answers do not
+// count: disturbed, made in another context than the rule requires, not on the curve, or on a rig with weight 0. It
+// also returns those of which only a bound is known.
 func (t *Table) Gaps(e int) []Gap {
 	gaps := []Gap{}
 	var work tabler
@@ -40,7 +39,7 @@ func (t *Table) Gaps(e int) []Gap {
 	return gaps
 }
 
-// gap looks at the answers of one criterion on one rig.
+// gap examines the answers of one criterion on one rig.
 func (t *Table) gap(e, i int, answers []*reading.Reading, work *tabler) (Gap, bool) {
 	c := t.Criteria[i]
 	newest := slices.MaxFunc(answers, func(a, b *reading.Reading) int {
@@ -70,7 +69,7 @@ func (t *Table) gap(e, i int, answers []*reading.Reading, work *tabler) (Gap, bo
 	return gap, gap.Why != ""
 }
 
-// answersByRig groups usable readings that hold an answer by rig, in the order of rigs.
+// answersByRig groups usable readings that hold an answer by rig, ordered by rig.
 func answersByRig(usable []*reading.Reading) [][]*reading.Reading {
 	var answers []*reading.Reading
 	for _, x := range usable {
@@ -90,7 +89,7 @@ func answersByRig(usable []*reading.Reading) [][]*reading.Reading {
 	return out
 }
 
-// remedy is what would make an answer count that is unfit to.
+// remedy describes what would make an answer count.
 func remedy(x *reading.Reading, c *checklist.Criterion) string {
 	if x.Disturbance != "" {
 		return "answer it again without the disturbance"

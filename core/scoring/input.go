@@ -14,20 +14,18 @@ import (
 // Slack is the absolute difference below which computed numbers are equal.
 const Slack = reading.Slack
 
-// Input is what a scorecard is computed from: one checklist version, the rigs,
-// and all reviews, also those on other versions, since reviews may continue
-// each other.
+// Input is what a scorecard is computed from: one checklist version, the rigs, and all reviews, also those on other
+// versions, since reviews can continue each other.
 type Input struct {
 	Checklist *checklist.Checklist
 	Rigs      []catalogue.Rig
 	Reviews   []reading.Review
-	Ignored   map[string]bool // criteria whose readings answer another question, and do not count
-	Source    Source          // of the readings that reviews are without; nil: none are
+	Ignored   map[string]bool // criteria whose readings answer another question and do not count
+	Source    Source          // readings of reviews that the input holds without them; nil: there are none
 }
 
-// Project is the input as it would be with another list in the place of its own:
-// the same reviews stand, and the readings of a criterion that is new, or whose
-// kind, items or unit changed, no longer answer it.
+// Project returns the input as it would be with another checklist version: the same reviews are current, and the
+// readings of a criterion that is new, or whose kind, items or unit changed, no longer answer it.
 func (in Input) Project(list *checklist.Checklist) Input {
 	then := *list
 	then.Key, then.Version = in.Checklist.Key, in.Checklist.Version
@@ -44,7 +42,7 @@ func (in Input) Project(list *checklist.Checklist) Input {
 	return in
 }
 
-// Others tabulates the other versions of the input's checklist.
+// Others returns the tables of the other versions of the input's checklist.
 func Others(in Input, lists []checklist.Checklist, opts Options) []*Table {
 	own := in.Checklist
 	var others []*Table
@@ -65,26 +63,26 @@ func (in *Input) byID() map[string]*reading.Review {
 	return byID
 }
 
-// Options say through whose eyes, as of when and on which rigs to look. The
-// zero value is the checklist's own weights, everything, all rigs.
+// Options are for which audience, for which moment and on which rigs to compute. The zero value stands for the
+// checklist's own weights, all records and all rigs.
 type Options struct {
 	Audience   string
-	At         *time.Time         // leaves out what was measured or accepted later
-	RigWeights map[string]float64 // overrides the weights of the rigs it names
+	At         *time.Time         // ignores what was measured or accepted later
+	RigWeights map[string]float64 // replaces the weights of the rigs that it names
 	CommonRigs bool               // only rigs that all editions have, criterion by criterion
-	// Rigs are the only ones that measures count on, nil being all. What is not
-	// measured counts from them where it was answered there, else from anywhere.
+	// Rigs are the only rigs on which measures count; nil: all. Answers that are not measures count from them if
+	// there are any, otherwise from all rigs.
 	Rigs []string
-	// Only is the editions that are looked at, nil being all. The best of a field,
-	// and what editions lend each other, are still those of all.
+	// Only is the editions to include; nil: all. The best of a field, and what editions lend each other, are still
+	// those of all.
 	Only map[string]bool
 }
 
-// ErrNoChecklist says that no checklist is in force, so that nothing can be scored yet.
+// ErrNoChecklist means that no checklist is in force, so that nothing can be scored yet.
 var ErrNoChecklist = errors.New("no checklist is in force here; name the version, as KEY@VERSION")
 
-// Newest finds the version of a checklist that name asks for: key@version, or a
-// key for its newest version in force, or empty where all versions share a key.
+// Newest returns the checklist version with a name: key@version, or a key for its newest version in force, or empty
+// if all versions share a key.
 func Newest(lists []checklist.Checklist, name string) (*checklist.Checklist, error) {
 	var newest *checklist.Checklist
 	keys := map[string]bool{}

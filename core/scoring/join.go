@@ -4,10 +4,9 @@ import (
 	"slices"
 )
 
-// Join is the editions of several tables in one: each as the first table has it that
-// has it at all, so that versions of a checklist can be ranked together on what they
-// ask alike. The tables must ask the same criteria in the same order, and must not be
-// narrowed to common rigs, which none of them can know of the others.
+// Join combines the editions of several tables, each from the first table that has it, so that versions of a
+// checklist can be ranked together on their common ground. The tables must ask the same criteria in the same order,
+// and must not be reduced to common rigs, which each table knows only for itself.
 func Join(tables ...*Table) *Table {
 	first := tables[0]
 	n := len(first.Criteria)
@@ -47,13 +46,13 @@ func Join(tables ...*Table) *Table {
 	return t
 }
 
-// origin is the table that an edition's cells were computed in, and its place there.
+// origin is the table in which an edition's cells were computed, and its index there.
 type origin struct {
 	table *Table
 	at    int
 }
 
-// takeRigs counts the rigs of a measure in the table that its cells are from.
+// takeRigs counts the rigs of a measure in the table of its cells.
 func (t *Table) takeRigs(e, i int) {
 	from := t.origins[e]
 	if _, answered := from.table.Columns().Points(i, from.at); !answered {
@@ -72,7 +71,7 @@ func (t *Table) takeRigs(e, i int) {
 	}
 }
 
-// ListOf names the checklist version that an edition of the table stands on.
+// ListOf returns the checklist version of an edition of the table.
 func (t *Table) ListOf(e int) string {
 	if t.origins != nil {
 		return t.origins[e].table.name
@@ -80,7 +79,7 @@ func (t *Table) ListOf(e int) string {
 	return t.name
 }
 
-// bestOf is the best of the field by rig that criterion i of edition e was scored by.
+// bestOf returns the best of the field by rig by which criterion i of edition e was scored.
 func (t *Table) bestOf(e, i int) map[string]float64 {
 	if t.origins != nil {
 		return t.origins[e].table.best[i]

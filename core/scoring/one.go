@@ -2,8 +2,7 @@ package scoring
 
 import "math"
 
-// One scores a single edition of the columns under fresh weights and points; it is for one
-// goroutine.
+// One scores a single edition of the columns with other weights and points. It is not safe for concurrent use.
 type One struct {
 	columns  *Columns
 	points   []float64 // by criterion
@@ -21,7 +20,7 @@ func (c *Columns) One() *One {
 	}
 }
 
-// Take turns to edition e, as it stands.
+// Take switches to edition e, with its own points.
 func (o *One) Take(e int) {
 	for i, c := range o.columns.Criteria {
 		if c.Scored() {
@@ -30,12 +29,11 @@ func (o *One) Take(e int) {
 	}
 }
 
-// Move puts other points in the place of those that the edition has in criterion i, which
-// it must have answered.
+// Move replaces the points that the edition has in criterion i, which it must have answered.
 func (o *One) Move(i int, points float64) { o.points[i] = points }
 
-// Overall is the overall score under these weights, by section and by criterion in the
-// table's order; NaN means none. The formula is that of a scorecard.
+// Overall returns the overall score with these weights, by section and by criterion in the table's order; NaN means
+// none. The formula is that of a scorecard.
 func (o *One) Overall(section, criterion []float64) float64 {
 	clear(o.sums)
 	clear(o.weights)

@@ -8,18 +8,18 @@ import (
 // opened is what a row was made from, and the cells of its edition.
 type opened struct {
 	own   Own
-	alone []Cell // what its own readings say by themselves
-	cells []Cell // as they stand in the table; nil: not made yet
+	alone []Cell // cells of its own readings, without other editions
+	cells []Cell // cells as in the table; nil: not computed yet
 }
 
-// shelf keeps rows that were opened: all, or those that were opened last.
+// shelf keeps opened rows: all, or the most recently used.
 type shelf struct {
 	mu         sync.Mutex
 	all        bool
 	young, old map[*Row]*opened
 }
 
-// mostOpened is how many rows the young hold; as many again are old.
+// mostOpened is how many rows young holds; old holds as many again.
 const mostOpened = 32
 
 func (s *shelf) find(row *Row) *opened {
@@ -40,7 +40,7 @@ func (s *shelf) keep(row *Row, x *opened) {
 	s.young[row] = x
 }
 
-// Own is what edition e has of its own.
+// Own returns what edition e has of its own.
 func (t *Table) Own(e int) *Own {
 	if t.origins != nil {
 		return t.origins[e].table.Own(t.origins[e].at)
@@ -48,7 +48,7 @@ func (t *Table) Own(e int) *Own {
 	return &t.openRow(t.rows[e]).own
 }
 
-// openRow reads a row's readings again and says what they say by themselves.
+// openRow reads a row's readings again and computes their cells, without other editions.
 func (t *Table) openRow(row *Row) *opened {
 	if x := t.opened.find(row); x != nil {
 		return x
@@ -62,8 +62,8 @@ func (t *Table) openRow(row *Row) *opened {
 	return x
 }
 
-// Cells is what is known of each criterion for edition e, in the table's order, with what it came from. They are
-// shared and must not be altered.
+// Cells returns what is known of each criterion for edition e, in the table's order, with its origin. Cells are
+// shared: do not modify them.
 func (t *Table) Cells(e int) []Cell {
 	if t.origins != nil {
 		return t.origins[e].table.Cells(t.origins[e].at)
@@ -93,14 +93,14 @@ func (t *Table) Cells(e int) []Cell {
 	return x.cells
 }
 
-// Cell is what is known of criterion i for edition e.
+// Cell returns what is known of criterion i for edition e.
 func (t *Table) Cell(e, i int) *Cell { return &t.Cells(e)[i] }
 
-// finish adds to a cell what needs all editions, and weighs it.
+// finish adds to a cell what needs all editions, and computes its points.
 func (t *Table) finish(e, i int, cell *Cell, values *pool[float64]) {
 	c, counts := t.Criteria[i], t.counting(i)
 	relative := t.best[i] != nil && c.Across != "worst"
-	if relative || counts != nil { // the rigs are not to be altered where they came from
+	if relative || counts != nil { // the original's rigs must not be modified
 		cell.Rigs = slices.Clone(cell.Rigs)
 	}
 	for r := range cell.Rigs {
@@ -119,10 +119,10 @@ func (t *Table) finish(e, i int, cell *Cell, values *pool[float64]) {
 	}
 }
 
-// lentBy notes whose readings stand in.
+// lentBy records whose readings are used instead.
 func (c *Cell) lentBy(edition string) { c.ownRemarks().InheritedFrom = edition }
 
-// ownRemarks is remarks that no other cell shares.
+// ownRemarks returns remarks that no other cell shares.
 func (c *Cell) ownRemarks() *Remarks {
 	own := Remarks{}
 	if c.Remarks != nil {

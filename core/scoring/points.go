@@ -12,8 +12,8 @@ import (
 	"dappertally/core/reading"
 )
 
-// Tried is the points of one reading of any kind but measure and fact, and
-// whether it has any: a count with nothing tried has none.
+// Tried returns the points of one reading of any kind except measure and fact, and whether it has any: a count with
+// nothing tried has none.
 func Tried(a *reading.Answer, c *checklist.Criterion) (points float64, ok bool) {
 	//exhaustive:enforce
 	switch c.Kind {
@@ -61,7 +61,7 @@ type trial struct {
 	value float64
 }
 
-// tabler holds what filling a table uses again for every cell.
+// tabler holds buffers that are reused for every cell of a table.
 type tabler struct {
 	candidates []trial
 	buffer     []float64
@@ -70,17 +70,16 @@ type tabler struct {
 	values     pool[float64]
 }
 
-// again takes back the memory of the cells so far.
+// again reuses the memory of the cells so far.
 func (t *tabler) again() {
 	t.trials.again()
 	t.rigs.again()
 	t.values.again()
 }
 
-// scoring picks, of the usable readings, those that score: undisturbed, in
-// context and answered, the latest of each reviewer on each rig (in each
-// context, where the worst counts), by rig and reviewer. leftOut names those
-// whose value has no place on the curve.
+// scoring returns, of the usable readings, those that score: undisturbed, in context and answered, the latest of each
+// reviewer on each rig (in each context, if the worst counts), by rig and reviewer. leftOut are those whose value is
+// not on the curve.
 func (t *tabler) scoring(usable []*reading.Reading, c *checklist.Criterion) (trials []trial, leftOut []string) {
 	found := t.candidates[:0]
 	for _, x := range usable {
@@ -96,7 +95,7 @@ func (t *tabler) scoring(usable []*reading.Reading, c *checklist.Criterion) (tri
 	}
 	t.candidates = found
 	slices.Sort(leftOut)
-	if len(found) <= 1 { // by far the most
+	if len(found) <= 1 { // by far the most frequent case
 		trials = t.trials.alloc(len(found))
 		copy(trials, found)
 		return trials, leftOut
@@ -117,7 +116,7 @@ func (t *tabler) scoring(usable []*reading.Reading, c *checklist.Criterion) (tri
 	return trials, leftOut
 }
 
-// group compares what readings are grouped by.
+// group compares the keys by which readings are grouped.
 func group(a, b trial, c *checklist.Criterion) int {
 	order := cmp.Or(strings.Compare(a.Rig, b.Rig), strings.Compare(a.Reviewer, b.Reviewer))
 	if order != 0 || c.Across != "worst" {
@@ -130,7 +129,7 @@ func group(a, b trial, c *checklist.Criterion) int {
 	)
 }
 
-// worth is a measure's value, or another kind's points.
+// worth returns a measure's value, or another kind's points.
 func (t *tabler) worth(x *reading.Reading, c *checklist.Criterion) (float64, bool) {
 	switch {
 	case c.Measured():
@@ -153,8 +152,8 @@ func later(a, b *reading.Reading) bool {
 	return a.ID > b.ID
 }
 
-// onRigs sums the trials up for each rig, in the order of rig keys; of a criterion that
-// the best of the field decides, without the points.
+// onRigs summarizes the trials for each rig, in the order of rig keys; without points if the criterion depends on the
+// best of the field.
 func (t *tabler) onRigs(trials []trial, c *checklist.Criterion, reviewers string) []OnRig {
 	n := 0
 	for i := range trials {
@@ -203,8 +202,7 @@ func (t *tabler) sum(rig *OnRig, c *checklist.Criterion, reviewers string) {
 	}
 }
 
-// worst is the least points of each reviewer; without several contexts every
-// reviewer has a single reading, and the least is that one.
+// worst returns the lowest points of each reviewer. Without several contexts every reviewer has a single reading.
 func (t *tabler) worst(trials []trial, points func(trial) float64) []float64 {
 	least := t.buffer[:0]
 	for i, x := range trials {

@@ -1,12 +1,11 @@
 package scoring
 
-// pool hands out small slices cut from large blocks: a table needs hundreds of
-// thousands of slices of one or two elements, and allocating each by itself is
-// what scoring would spend its time on.
+// pool hands out small slices cut from large blocks. A table needs hundreds of thousands of slices of one or two
+// elements, and allocating each one separately would dominate the time of scoring.
 type pool[T any] struct {
-	block []T // what is left of whole
+	block []T // the rest of whole
 	whole []T
-	size  int // of the next block
+	size  int // size of the next block
 }
 
 const (
@@ -14,7 +13,7 @@ const (
 	largestBlock = 8192
 )
 
-// alloc cuts n zeroed elements; appending to them never reaches a neighbour.
+// alloc returns n zeroed elements; appending to them never overwrites a neighbour.
 func (p *pool[T]) alloc(n int) []T {
 	if n == 0 {
 		return []T{}
@@ -29,14 +28,14 @@ func (p *pool[T]) alloc(n int) []T {
 	return cut
 }
 
-// one is a single element with that value.
+// one returns a single element with that value.
 func (p *pool[T]) one(value T) *T {
 	cut := p.alloc(1)
 	cut[0] = value
 	return &cut[0]
 }
 
-// again takes back what was handed out, to hand it out again.
+// again takes back everything that was handed out, for reuse.
 func (p *pool[T]) again() {
 	clear(p.whole[:len(p.whole)-len(p.block)])
 	p.block = p.whole

@@ -2,9 +2,9 @@ package scoring
 
 import "dappertally/core/checklist"
 
-// Progress is the coverage of a review in hand, the share of the weight that is
-// answered, told from the state of each criterion: answered, not-applicable, or
-// anything else for not tested. The formula is the one of a scorecard's coverage.
+// Progress returns the coverage of a review in progress, the share of the weight that is answered, from the state of
+// each criterion: answered, not-applicable, or anything else for not tested. The formula is that of a scorecard's
+// coverage.
 func Progress(list *checklist.Checklist, states map[string]string) float64 {
 	var covered, all float64
 	for i := range list.Sections {

@@ -6,8 +6,8 @@ import (
 	"dappertally/core/checklist"
 )
 
-// counting says which rigs of a cell of criterion i count, told all rigs of the cell;
-// nil is all of every cell.
+// counting returns a function that reports which rigs of a cell of criterion i count, given all rigs of the cell; nil
+// if all rigs of every cell count.
 func (t *Table) counting(i int) func(rigs []string, rig string) bool {
 	switch {
 	case t.common:
@@ -19,8 +19,8 @@ func (t *Table) counting(i int) func(rigs []string, rig string) bool {
 	return nil
 }
 
-// onIt reports whether a rig is one of those asked for. What is not measured
-// counts from anywhere where none of those has it.
+// onIt reports whether a rig is one of those asked for. An answer that is not a measure counts from any rig if none
+// of those has it.
 func (t *Table) onIt(i int, rigs []string, rig string) bool {
 	if t.on == nil || slices.Contains(t.on, rig) {
 		return true
@@ -28,8 +28,8 @@ func (t *Table) onIt(i int, rigs []string, rig string) bool {
 	return !t.Criteria[i].Measured() && !slices.ContainsFunc(rigs, func(r string) bool { return slices.Contains(t.on, r) })
 }
 
-// weigh turns the points on rigs into the criterion's points, over all rigs or,
-// where counts is not nil, over those that count, and over the estimated ones.
+// weigh computes the criterion's points from the points on rigs: over all rigs or, if counts is not nil, over those
+// that count, and over the estimated ones.
 func (c *Cell) weigh(weight func(rig string) float64, counts func([]string, string) bool, values *pool[float64]) {
 	if c.State != Answered {
 		return
@@ -68,7 +68,7 @@ func (c *Cell) rigs() []string {
 	return names
 }
 
-// sharedRigs names the rigs that every edition which answered criterion i has.
+// sharedRigs returns the rigs that every edition which answered criterion i has.
 func (t *Table) sharedRigs(i int) map[string]bool {
 	has := map[string]int{}
 	answered := 0
@@ -89,8 +89,8 @@ func (t *Table) sharedRigs(i int) map[string]bool {
 	return shared
 }
 
-// RigsDiffer reports, for each edition, whether for some weighted measure it
-// lacks a rig that another edition was measured on, with no estimate in its place.
+// RigsDiffer reports, for each edition, whether it lacks, for some weighted measure, a rig on which another edition
+// was measured, and has no estimate for it.
 func (t *Table) RigsDiffer(a checklist.Audience) []bool {
 	differ := make([]bool, len(t.Editions))
 	for e := range differ {
@@ -111,7 +111,7 @@ func (t *Table) rigsDiffer(e int, a checklist.Audience) bool {
 	return false
 }
 
-// countRig notes that a measure was answered or estimated on a rig that weighs something.
+// countRig records that a measure was answered or estimated on a rig with a weight.
 func (t *Table) countRig(e, i int, rig string) {
 	if t.on != nil && !slices.Contains(t.on, rig) {
 		return

@@ -9,9 +9,9 @@ import (
 	"dappertally/core/reading"
 )
 
-// Row is what the readings of one review, and of those that it continues, say of each criterion, before any other
-// edition is looked at. It holds numbers alone, some 24 bytes for each criterion and rig, so that a field of many
-// editions takes little memory; what the numbers came from is read again where it is asked for.
+// Row is what the readings of one review, and of those that it continues, give for each criterion, without other
+// editions. It holds only numbers, some 24 bytes for each criterion and rig, so that a field of many editions takes
+// little memory; the readings are read again when they are needed.
 type Row struct {
 	edition  string
 	review   string  // id
@@ -19,26 +19,26 @@ type Row struct {
 	onRigs   []rigBrief
 	rigs     []string
 	contexts []unique.Handle[checklist.Context]
-	lends    []lend // what it has of criteria of wide scope
+	lends    []lend // results for criteria of wide scope
 }
 
 // brief is a Cell in few bytes.
 type brief struct {
-	from  uint32 // of the row's onRigs
-	runs  uint32 // runs and other answers that count
+	from  uint32 // index into the row's onRigs
+	runs  uint32 // number of runs and other answers that count
 	rigs  uint16
-	state uint8 // of states
+	state uint8 // index into states
 }
 
-// states are the states of a brief.
+// states lists the states of a brief.
 var states = [...]State{NotTested, Answered, NotApplicable}
 
 // rigBrief is an OnRig in few bytes.
 type rigBrief struct {
 	value   float64 // of a measure: the mean over reviewers
-	points  float64 // where the field does not decide them
-	rig     uint16  // of the row's rigs
-	context uint16  // of the row's contexts, from 1; 0: the readings were made in several
+	points  float64 // unless the field decides them
+	rig     uint16  // index into the row's rigs
+	context uint16  // index into the row's contexts, from 1; 0: the readings were made in several
 }
 
 // lend is when the newest usable reading of a criterion was measured.
@@ -47,13 +47,13 @@ type lend struct {
 	newest    time.Time
 }
 
-// at is the brief of criterion i and its rigs.
+// at returns the brief of criterion i and its rigs.
 func (r *Row) at(i int) (*brief, []rigBrief) {
 	b := &r.cells[i]
 	return b, r.onRigs[b.from : b.from+uint32(b.rigs)]
 }
 
-// lendsAt is when the newest usable reading of criterion i was measured; ok is false if there is none.
+// lendsAt returns when the newest usable reading of criterion i was measured; ok is false if there is none.
 func (r *Row) lendsAt(i int) (newest time.Time, ok bool) {
 	for _, l := range r.lends {
 		if l.criterion == i {
@@ -63,14 +63,14 @@ func (r *Row) lendsAt(i int) (newest time.Time, ok bool) {
 	return newest, false
 }
 
-// rower makes rows; it is for one goroutine.
+// rower makes rows. It is not safe for concurrent use.
 type rower struct {
 	*Table
 	gather gatherer
 	work   tabler
 	onRigs []rigBrief
 	cells  []Cell
-	pass   bool // nothing but the row is kept
+	pass   bool // only the row is kept
 }
 
 func (t *Table) rower(pass bool) *rower {
@@ -78,7 +78,7 @@ func (t *Table) rower(pass bool) *rower {
 	return &rower{Table: t, pass: pass, gather: gather}
 }
 
-// make is the row of a review, remembered where that is possible.
+// make returns the row of a review, from the source's memory if possible.
 func (w *rower) make(review *reading.Review) *Row {
 	if w.at != nil || w.in.Ignored != nil || !w.gather.kept(review) {
 		return w.row(review)
@@ -86,7 +86,7 @@ func (w *rower) make(review *reading.Review) *Row {
 	return w.in.Source.Row(w.Checklist, review, func() *Row { return w.row(review) })
 }
 
-// kept reports whether all readings of a review's chain are the source's.
+// kept reports whether all readings of a review's chain come from the source.
 func (g *gatherer) kept(review *reading.Review) bool {
 	if g.in.Source == nil {
 		return false
@@ -99,7 +99,7 @@ func (g *gatherer) kept(review *reading.Review) bool {
 	return true
 }
 
-// row sums up what an edition has of its own.
+// row computes what an edition has of its own.
 func (w *rower) row(review *reading.Review) *Row {
 	if w.pass {
 		w.gather.again()
@@ -146,7 +146,7 @@ func (r *Row) brief(on *OnRig, c *checklist.Criterion) rigBrief {
 	return x
 }
 
-// place is where a value stands in a list, at the end where it was not there.
+// place returns the index of a value in a list, and appends the value if it was not there.
 func place[T comparable](list *[]T, value T) uint16 {
 	i := slices.Index(*list, value)
 	if i < 0 {
@@ -165,8 +165,8 @@ func newestOf(usable []*reading.Reading) (newest time.Time) {
 	return newest
 }
 
-// Values visits the values of measure i of edition e by rig. What it inherits, and what was
-// measured in several contexts, compares with nothing and is left out.
+// Values calls visit with the values of measure i of edition e by rig. Inherited values, and values measured in
+// several contexts, are not comparable and are left out.
 func (t *Table) Values(e, i int, visit func(rig string, context checklist.Context, value float64)) {
 	row, _, rigs := t.brief(e, i)
 	if row.edition != t.Editions[e] {
@@ -179,8 +179,8 @@ func (t *Table) Values(e, i int, visit func(rig string, context checklist.Contex
 	}
 }
 
-// Most is the value of measure i of edition e on a rig or, where it was not measured there,
-// the greatest on any, and on which; what it inherits counts. ok is false where it has none.
+// Most returns the value of measure i of edition e on a rig or, if it was not measured there, the highest value on
+// any rig, with that rig. Inherited values count. ok is false if there is none.
 func (t *Table) Most(e, i int, rig string) (value float64, on string, ok bool) {
 	row, b, rigs := t.brief(e, i)
 	if states[b.state] != Answered {

@@ -18,26 +18,25 @@ type Scorecard struct {
 	Low           *float64         `json:"low"`
 	High          *float64         `json:"high"`
 	MeasuredShare float64          `json:"measuredShare"`
-	RigsDiffer    bool             `json:"rigsDiffer"`          // a weighted measure lacks a rig that others have, and nothing estimates it
-	Estimated     []string         `json:"estimated,omitempty"` // weighted measures that estimated rigs add to, in the checklist's order
+	RigsDiffer    bool             `json:"rigsDiffer"`          // a weighted measure lacks a rig that others have, without an estimate
+	Estimated     []string         `json:"estimated,omitempty"` // weighted measures to which estimated rigs contribute, in the checklist's order
 	Sections      []SectionScore   `json:"sections"`
 	Criteria      []CriterionScore `json:"criteria"`
 	Barred        []Bar            `json:"barred"`
 	GatesOpen     []string         `json:"gatesOpen"`
 }
 
-// SectionScore is one section's score, between what it can still become when what is
-// not tested is filled in, and its share of the weight.
+// SectionScore is one section's score, the range that it can still reach when criteria that are not tested are
+// answered, and its share of the weight.
 type SectionScore struct {
 	Key   string   `json:"key"`
 	Score *float64 `json:"score"`
 	Low   *float64 `json:"low"`
 	High  *float64 `json:"high"`
-	Share float64  `json:"share"` // of all sections' weight, 0–1
+	Share float64  `json:"share"` // share of the weight of all sections, 0–1
 }
 
-// CriterionScore is what is known of one criterion, and its effective weight: its
-// share of the overall score.
+// CriterionScore is what is known of one criterion, and its effective weight: its share of the overall score.
 type CriterionScore struct {
 	*Cell
 	Weight float64 `json:"weight"`
@@ -50,8 +49,8 @@ type Bar struct {
 	Needs     float64 `json:"needs"`
 }
 
-// Scorecards computes the scorecards of all editions with an accepted review on the input's
-// checklist version, in the order of their keys.
+// Scorecards computes the scorecards of all editions with an accepted review on the input's checklist version,
+// ordered by key.
 func Scorecards(in Input, opts Options) ([]Scorecard, error) {
 	a, ok := in.Checklist.Audience(opts.Audience)
 	if !ok {
@@ -60,7 +59,7 @@ func Scorecards(in Input, opts Options) ([]Scorecard, error) {
 	return Tabulate(in, opts).Scorecards(a), nil
 }
 
-// Scorecards looks at the table with the weights of an audience.
+// Scorecards returns all scorecards with the weights of an audience.
 func (t *Table) Scorecards(a checklist.Audience) []Scorecard {
 	w := t.weights(a)
 	cards := make([]Scorecard, len(t.Editions))
@@ -75,14 +74,14 @@ func (t *Table) Scorecards(a checklist.Audience) []Scorecard {
 	return cards
 }
 
-// Scorecard looks at edition e of the table with the weights of an audience.
+// Scorecard returns the scorecard of edition e with the weights of an audience.
 func (t *Table) Scorecard(e int, a checklist.Audience) Scorecard {
 	card, criteria := t.scorecard(e, a, t.weights(a), nil)
 	card.Criteria, card.RigsDiffer = criteria, t.rigsDiffer(e, a)
 	return card
 }
 
-// weights are the weights under an audience, by section and by criterion.
+// weights are the weights for an audience, by section and by criterion.
 type weights struct {
 	section   []float64
 	total     float64
@@ -109,8 +108,7 @@ func weigh(list *checklist.Checklist, criteria []*checklist.Criterion, a checkli
 	return w
 }
 
-// sums are one edition's weights and weighted points within each section, of
-// what is answered and of all that is asked.
+// sums is one edition's weights and weighted points within each section, of what is answered and of everything asked.
 type sums struct{ answered, points, asked, most []float64 }
 
 func (t *Table) sums(cells []Cell, w weights) sums {
@@ -212,9 +210,8 @@ func (card *Scorecard) gate(criterion string, cell *Cell, gate float64) {
 	}
 }
 
-// overall is the power mean, with exponent r, of the section scores over the
-// sections that have one, their weights renormalised; for r other than 1 scores
-// below 1 count as 1. It is nil where nothing weighted has a score.
+// overall returns the power mean, with exponent r, of the section scores over the sections that have one, with
+// renormalized weights; for r other than 1 scores below 1 count as 1. It is nil if nothing with a weight has a score.
 func overall(section, weight, points []float64, r float64) *float64 {
 	var total, sum float64
 	for s, w := range section {
@@ -234,8 +231,8 @@ func overall(section, weight, points []float64, r float64) *float64 {
 	return &sum
 }
 
-// powered is a section's score as the power mean with exponent r adds it up;
-// unpowered takes the mean back to a score.
+// powered transforms a section's score for the power mean with exponent r; unpowered transforms the mean back to a
+// score.
 func powered(p, r float64) float64 {
 	switch r {
 	case 1:

@@ -6,8 +6,8 @@ import (
 	"dappertally/core/checklist"
 )
 
-// Scorer scores a few editions over and over under fresh weights and points, for
-// drawing: it keeps its memory from one score to the next, and is for one goroutine.
+// Scorer scores a few editions repeatedly with other weights and points, for drawing. It reuses its memory from one
+// score to the next and is not safe for concurrent use.
 type Scorer struct {
 	columns Columns
 	weights weights
@@ -16,13 +16,13 @@ type Scorer struct {
 	scores  Scores
 }
 
-// Scorer prepares to score the editions at these places, in that order.
+// Scorer prepares to score the editions at these indexes, in that order.
 func (c *Columns) Scorer(editions []int) *Scorer {
 	s := &Scorer{columns: *c, tables: make([]table, c.stride), sums: newBlockSums(len(c.Checklist.Sections))}
 	own := &s.columns
 	own.Editions = make([]string, len(editions))
 	own.points = make([][]float64, len(c.points))
-	own.answered, own.asked = nil, nil // coverage stays as it is
+	own.answered, own.asked = nil, nil // coverage does not change
 	for n, e := range editions {
 		own.Editions[n] = c.Editions[e]
 		own.answered = append(own.answered, c.answered[e*c.stride:(e+1)*c.stride]...)
@@ -38,12 +38,11 @@ func (c *Columns) Scorer(editions []int) *Scorer {
 	return s
 }
 
-// Move puts other points in the place of those that the nth edition has in
-// criterion i, which it must have answered.
+// Move replaces the points that the nth edition has in criterion i, which it must have answered.
 func (s *Scorer) Move(n, i int, points float64) { s.columns.points[i][n] = points }
 
-// Overall is the overall scores under these weights, by section and by criterion in
-// the table's order. They hold until the next call.
+// Overall returns the overall scores with these weights, by section and by criterion in the table's order. They are
+// valid until the next call.
 func (s *Scorer) Overall(section, criterion []float64) []float64 {
 	s.weights.section, s.weights.criterion = section, criterion
 	s.columns.fill(s.tables, criterion)
@@ -54,8 +53,8 @@ func (s *Scorer) Overall(section, criterion []float64) []float64 {
 	return s.scores.Overall
 }
 
-// Weights is an audience's weights by section and by criterion, in the table's
-// order; what is never scored weighs nothing.
+// Weights returns an audience's weights by section and by criterion, in the table's order; criteria that are never
+// scored have weight 0.
 func (c *Columns) Weights(a checklist.Audience) (section, criterion []float64) {
 	w := weigh(c.Checklist, c.Criteria, a)
 	return slices.Clone(w.section), slices.Clone(w.criterion)

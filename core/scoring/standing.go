@@ -11,21 +11,21 @@ import (
 	"dappertally/core/reading"
 )
 
-// Own is the usable readings that an edition has of itself: those of its current
-// review and of the reviews that this one continues.
+// Own is the usable readings that an edition has itself: those of its current review and of the reviews that this one
+// continues.
 type Own struct {
 	Edition  string
 	Review   *reading.Review
 	Readings []*reading.Reading         // by criterion
-	Changed  map[string]reading.Changed // the grades among them that were changed after the others' were seen
+	Changed  map[string]reading.Changed // grades among them that were changed after the others' could be seen
 	starts   []int32                    // where each criterion's readings begin, and the end
 }
 
-// Of is the usable readings of the table's criterion i.
+// Of returns the usable readings of the table's criterion i.
 func (o *Own) Of(i int) []*reading.Reading { return o.Readings[o.starts[i]:o.starts[i+1]] }
 
-// currentReviews finds, for each edition, its latest accepted review on the checklist
-// version (by acceptance, then id), in the order of edition keys.
+// currentReviews returns, for each edition, its latest accepted review on the checklist version (by acceptance, then
+// id), ordered by edition key.
 func currentReviews(in *Input, at *time.Time) []*reading.Review {
 	latest := map[string]*reading.Review{}
 	name := in.Checklist.Name()
@@ -62,21 +62,21 @@ type gatherer struct {
 	reviews  map[string]*reading.Review // by id
 	index    map[string]int             // of criteria
 	at       *time.Time
-	rooms    []*reading.Room // for the readings of each review of a chain, where only one chain is held at a time
-	passing  bool            // it is so
-	found    []asked         // of the edition in hand
+	rooms    []*reading.Room // memory for the readings of each review of a chain, if only one chain is held at a time
+	passing  bool            // whether it is so
+	found    []asked         // readings of the current edition
 	next     []int32         // where its next reading of a criterion goes
 	readings pool[*reading.Reading]
 	starts   pool[int32]
 }
 
-// again takes back the memory of the editions so far.
+// again reuses the memory of the editions so far.
 func (g *gatherer) again() {
 	g.readings.again()
 	g.starts.again()
 }
 
-// open is the readings of each review of a chain.
+// open returns the readings of each review of a chain.
 func (g *gatherer) open(chain []*reading.Review) [][]reading.Reading {
 	all := make([][]reading.Reading, len(chain))
 	for n, r := range chain {
@@ -97,8 +97,8 @@ type asked struct {
 	reading   *reading.Reading
 }
 
-// replaced names, for each reading of a chain of reviews that another reading of
-// it, measured by the moment at, has replaced, that other one.
+// replaced returns, for each reading of a chain of reviews that was replaced by another reading of the chain measured
+// by the moment at, that other reading.
 func replaced(chain [][]reading.Reading, at *time.Time) map[string]string {
 	var by map[string]string
 	for _, readings := range chain {
@@ -114,8 +114,8 @@ func replaced(chain [][]reading.Reading, at *time.Time) map[string]string {
 	return by
 }
 
-// gather collects the usable readings of a review and of those that it
-// continues: measured by the moment at, and not replaced by another of them.
+// gather collects the usable readings of a review and of those that it continues: measured by the moment at, and not
+// replaced by another of them.
 func (g *gatherer) gather(review *reading.Review) Own {
 	chain := g.open(reading.Chain(review, g.reviews))
 	successors := replaced(chain, g.at)
@@ -150,7 +150,7 @@ func (g *gatherer) gather(review *reading.Review) Own {
 	return Own{Edition: review.Edition, Review: review, Readings: readings, Changed: changed, starts: starts}
 }
 
-// changedBy is reading.ChangedGrades of the readings measured by the moment at.
+// changedBy is reading.ChangedGrades for the readings measured by the moment at.
 func changedBy(readings []reading.Reading, at *time.Time) map[string]reading.Changed {
 	if at == nil {
 		return reading.ChangedGrades(readings)
@@ -161,10 +161,10 @@ func changedBy(readings []reading.Reading, at *time.Time) map[string]reading.Cha
 
 func measuredBy(x *reading.Reading, at *time.Time) bool { return at == nil || !x.At.After(*at) }
 
-// borrow finds who answers a criterion of wide scope for editions that have no usable
-// reading of their own: within each release or distribution the edition with the newest
-// usable reading, ties to the lower key. What is inherited is not lent on. It gives, for
-// each row that borrows, the one that it borrows from; nil where the scope is not wide.
+// borrow finds the lenders of a criterion of wide scope for editions without a usable reading of their own: within
+// each release or distribution the edition with the newest usable reading, on ties the one with the lower key.
+// Inherited readings are not lent on. It returns, for each row that borrows, its lender; nil if the scope is not
+// wide.
 func borrow(rows []*Row, criterion int, scope checklist.Scope) map[*Row]*Row {
 	if !scope.Wide() {
 		return nil

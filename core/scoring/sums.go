@@ -9,18 +9,17 @@ import (
 	"dappertally/core/checklist"
 )
 
-// Sums is what the criteria of each section come to for every edition, under one set of weights of criteria. While
-// only the weights of sections move, scores cost one pass over it instead of one over all points. It is immutable.
+// Sums is the sums of the criteria of each section for every edition, with one set of criteria weights. While only
+// section weights change, scores need one pass over the sums, not over all points. It is immutable.
 type Sums struct {
 	columns  *Columns
 	criteria []float64 // the weights of the criteria
-	// values holds for each edition and section the score of the section to the power of the policy's exponent, then
-	// for each section the share of it that is answered; NaN where nothing of it is answered, or asked.
+	// values holds for each edition and section the section's score to the power of the policy's exponent, then for
+	// each section its answered share; NaN if nothing of it is answered, or asked.
 	values []float64
 }
 
-// Sums sums up the criteria of each section under an audience's weights. The sums of the last weights asked for are
-// kept with the columns.
+// Sums adds up the criteria of each section with an audience's weights. The columns keep the last sums.
 func (c *Columns) Sums(a checklist.Audience) *Sums {
 	w := weigh(c.Checklist, c.Criteria, a)
 	if s := c.summed.Load(); s != nil && slices.Equal(s.criteria, w.criterion) {
@@ -49,11 +48,11 @@ func (c *Columns) Sums(a checklist.Audience) *Sums {
 	return s
 }
 
-// Columns is the columns that were summed up.
+// Columns returns the columns that were added up.
 func (s *Sums) Columns() *Columns { return s.columns }
 
-// Covered is the overall score of every edition under an audience that weighs the criteria as the sums do, as
-// Columns.Score has it; NaN if there is none, or where the coverage is less than needed.
+// Covered returns the overall score of every edition for an audience with the same criteria weights, as Columns.Score
+// does; NaN if there is none, or if the coverage is less than needed.
 func (s *Sums) Covered(a checklist.Audience, needed float64) []float64 {
 	overall := make([]float64, len(s.columns.Editions))
 	list := s.columns.Checklist
@@ -77,7 +76,7 @@ func (s *Sums) Covered(a checklist.Audience, needed float64) []float64 {
 	return overall
 }
 
-// combine is the overall score and the coverage of an edition by the values of its sections.
+// combine returns the overall score and the coverage of an edition from the values of its sections.
 func combine(of, weight []float64, r float64) (overall, coverage float64) {
 	var total, sum, countable, covered float64
 	share := of[len(weight):]
@@ -104,7 +103,7 @@ func combine(of, weight []float64, r float64) (overall, coverage float64) {
 	return overall, coverage
 }
 
-// inBlocks has every block of n editions worked on by one of the processors, each with a worker of its own.
+// inBlocks processes blocks of n editions on all processors, each with a worker of its own.
 func inBlocks(n int, worker func() func(low, high int)) {
 	blocks := make(chan int)
 	var workers sync.WaitGroup

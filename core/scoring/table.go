@@ -11,7 +11,7 @@ import (
 	"dappertally/core/reading"
 )
 
-// Table is the points of all standing editions on one checklist version.
+// Table is the points of all accepted editions on one checklist version.
 type Table struct {
 	Checklist *checklist.Checklist
 	Criteria  []*checklist.Criterion
@@ -25,22 +25,22 @@ type Table struct {
 	at        *time.Time
 	reviews   map[string]*reading.Review // by id
 	rows      []*Row                     // by edition
-	lent      []map[*Row]*Row            // by criterion, to those that borrow: whom they borrow from
-	best      []map[string]float64       // of the field, by criterion and rig; nil where that decides nothing
-	fits      []*fit                     // by criterion; nil where rigs are not estimated
+	lent      []map[*Row]*Row            // by criterion, for editions that borrow: their lenders
+	best      []map[string]float64       // best of the field, by criterion and rig; nil if it does not matter
+	fits      []*fit                     // by criterion; nil if rigs are not estimated
 	common    bool
-	shared    []map[string]bool // rigs that all editions have, by criterion; where common
-	on        []string          // the only rigs that measures count on; nil is all
-	rigs      [][]string        // that measures were answered on, by criterion
-	rigCount  []uint16          // how many of them, by edition and criterion
-	weighed   sync.Once         // what follows is filled in when it is asked for
+	shared    []map[string]bool // rigs that all editions have, by criterion; if only common rigs count
+	on        []string          // the only rigs on which measures count; nil: all
+	rigs      [][]string        // rigs on which measures were answered, by criterion
+	rigCount  []uint16          // the number of these, by edition and criterion
+	weighed   sync.Once         // the following fields are filled in when needed
 	columns   *Columns
-	origins   []origin // where each edition's cells are from; nil: from here
+	origins   []origin // the table of each edition's cells; nil: this one
 	opened    shelf
 }
 
-// Tabulate computes the points of every edition with an accepted review on the input's
-// checklist version. The audience of opts plays no part in it.
+// Tabulate computes the points of every edition with an accepted review on the input's checklist version. It ignores
+// the audience of opts.
 func Tabulate(in Input, opts Options) *Table {
 	t := newTable(in.Checklist)
 	t.in, t.at, t.weight, t.reviews = in, opts.At, in.rigWeight(&opts), in.byID()
@@ -63,7 +63,7 @@ func newTable(c *checklist.Checklist) *Table {
 	return t
 }
 
-// Row is the place of an edition in the table, or -1 where it has none. Editions are in the order of their keys.
+// Row returns the index of an edition in the table, or -1 if it is not there. Editions are ordered by key.
 func (t *Table) Row(edition string) int {
 	if e, ok := slices.BinarySearch(t.Editions, edition); ok {
 		return e
@@ -71,8 +71,7 @@ func (t *Table) Row(edition string) int {
 	return -1
 }
 
-// Runs is how many runs and other answers count for these editions, by their places in the
-// table.
+// Runs returns how many runs and other answers count for these editions, given by their indexes.
 func (t *Table) Runs(editions []int) (n int) {
 	for _, e := range editions {
 		for i := range t.Criteria {
@@ -83,7 +82,7 @@ func (t *Table) Runs(editions []int) (n int) {
 	return n
 }
 
-// Index is the place of a criterion in the table, and whether it has one.
+// Index returns the index of a criterion in the table, and whether it has one.
 func (t *Table) Index(criterion string) (int, bool) {
 	i, ok := t.index[criterion]
 	return i, ok
@@ -92,7 +91,7 @@ func (t *Table) Index(criterion string) (int, bool) {
 // fewRows is how many rows are not worth sharing among processors.
 const fewRows = 64
 
-// makeRows sums up what each of these reviews, and those that it continues, say.
+// makeRows computes the rows of these reviews and of those that they continue.
 func (t *Table) makeRows(reviews []*reading.Review) {
 	t.rows = make([]*Row, len(reviews))
 	var makers sync.WaitGroup
@@ -123,7 +122,7 @@ func (t *Table) makeRows(reviews []*reading.Review) {
 	}
 }
 
-// fill computes what needs all editions, but for the points.
+// fill computes what needs all editions, except the points.
 func (t *Table) fill(opts *Options) {
 	t.common, t.on = opts.CommonRigs, opts.Rigs
 	t.field(func(int) *fit { return nil })
@@ -138,8 +137,7 @@ func (t *Table) fill(opts *Options) {
 	}
 }
 
-// field finds who lends, the best of the field and the effects of rigs, where these are not
-// known already.
+// field finds the lenders, the best of the field and the effects of rigs, unless they are known already.
 func (t *Table) field(known func(i int) *fit) {
 	n := len(t.Criteria)
 	t.lent, t.best, t.fits = make([]map[*Row]*Row, n), make([]map[string]float64, n), make([]*fit, n)
@@ -158,8 +156,8 @@ func (t *Table) field(known func(i int) *fit) {
 	})
 }
 
-// brief is what is known of criterion i for edition e before the points are weighed, and
-// whose row it is in: the edition's own, or that of the one that lends to it.
+// brief returns what is known of criterion i for edition e before the points are computed, and the row that holds it:
+// the edition's own, or its lender's.
 func (t *Table) brief(e, i int) (*Row, *brief, []rigBrief) {
 	if t.origins != nil {
 		return t.origins[e].table.brief(t.origins[e].at, i)
@@ -172,7 +170,7 @@ func (t *Table) brief(e, i int) (*Row, *brief, []rigBrief) {
 	return row, b, rigs
 }
 
-// onRig is the points of criterion i on one rig.
+// onRig returns the points of criterion i on one rig.
 func (t *Table) onRig(i int, row *Row, x *rigBrief) float64 {
 	c := t.Criteria[i]
 	if t.best[i] == nil || c.Across == "worst" {
@@ -181,10 +179,10 @@ func (t *Table) onRig(i int, row *Row, x *rigBrief) float64 {
 	return c.Curve.At(x.value, t.best[i][row.rigs[x.rig]], c.Better)
 }
 
-// weigh lays the points out by column.
+// weigh fills the columns with points.
 func (t *Table) weigh() {
 	if t.columns != nil {
-		return // they are joined
+		return // they are combined
 	}
 	n := len(t.Criteria)
 	t.columns = NewColumns(t.Checklist, t.Editions)
@@ -197,7 +195,7 @@ func (t *Table) weigh() {
 		}
 	}
 	t.columns.estimated = make([][]bool, n)
-	t.atOnce(len(t.Checklist.Sections), func(s int) { // each has bytes of its own among the columns
+	t.atOnce(len(t.Checklist.Sections), func(s int) { // each criterion has bytes of its own in the columns
 		for i, c := range t.Criteria {
 			if !c.Scored() || t.Sections[i] != s {
 				continue
@@ -210,7 +208,7 @@ func (t *Table) weigh() {
 	})
 }
 
-// atOnce does parts that do not depend on each other, on all processors where there are many rows.
+// atOnce runs independent parts, on all processors if there are many rows.
 func (t *Table) atOnce(parts int, do func(part int)) {
 	if len(t.rows) < fewRows {
 		for part := range parts {
@@ -230,14 +228,14 @@ func (t *Table) atOnce(parts int, do func(part int)) {
 	all.Wait()
 }
 
-// weigher turns the points on rigs of one criterion into points.
+// weigher computes the points of one criterion from its points on rigs.
 type weigher struct {
 	*Table
 	criterion int
 	counts    func(rigs []string, rig string) bool
 	decisive  bool
 	names     []string
-	weights   []rigWeight // of the rigs that were met
+	weights   []rigWeight // weights of the rigs so far
 }
 
 type rigWeight struct {
@@ -245,7 +243,7 @@ type rigWeight struct {
 	weight float64
 }
 
-// weightOf is the weight of a rig, which is looked up once.
+// weightOf returns the weight of a rig, which is looked up once.
 func (w *weigher) weightOf(rig string) float64 {
 	for i := range w.weights {
 		if w.weights[i].rig == rig {
@@ -311,7 +309,7 @@ func (w *weigher) weigh(e int) {
 	}
 }
 
-// narrow leaves out the editions that are not looked at.
+// narrow removes the editions that are not included.
 func (t *Table) narrow(only map[string]bool) {
 	if only == nil {
 		return
@@ -326,8 +324,8 @@ func (t *Table) narrow(only map[string]bool) {
 	t.Editions, t.Reviews, t.rows = t.Editions[:n], t.Reviews[:n], t.rows[:n]
 }
 
-// cell is what the usable readings of a criterion say by themselves; the points on rigs
-// are without the best of the field.
+// cell returns the result of the usable readings of a criterion alone; the points on rigs do not consider the best of
+// the field.
 func (t *tabler) cell(cell *Cell, c *checklist.Criterion, usable []*reading.Reading, reviewers string) {
 	cell.Key = c.Key
 	trials, leftOut := t.scoring(usable, c)
@@ -343,8 +341,7 @@ func (t *tabler) cell(cell *Cell, c *checklist.Criterion, usable []*reading.Read
 	cell.Rigs = t.onRigs(trials, c, reviewers)
 }
 
-// state tells a criterion's state, with the newest reason where it is not
-// answered.
+// state returns a criterion's state, with the newest reason if it is not answered.
 func state(usable []*reading.Reading, answered bool) (State, string) {
 	if answered {
 		return Answered, ""
@@ -377,7 +374,7 @@ func newestFact(trials []trial) *reading.Fact {
 	return newest.Answer.Fact
 }
 
-// fieldBest is the best value on each rig of all editions, for a field curve.
+// fieldBest returns the best value of all editions on each rig, for a field curve.
 func (t *Table) fieldBest(i int) map[string]float64 {
 	best := map[string]float64{}
 	for e := range t.rows {

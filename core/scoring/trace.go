@@ -10,15 +10,14 @@ import (
 	"dappertally/core/reading"
 )
 
-// Trace shows where the points of one criterion of an edition come from: every reading of
-// it, and what became of each.
+// Trace shows the origin of the points of one criterion of an edition: every reading, and whether it counts.
 type Trace struct {
 	Criterion string     `json:"criterion"`
 	Readings  []Traced   `json:"readings"`            // by time measured, then id
-	Estimated []Estimate `json:"estimated,omitempty"` // rigs without a reading that count nevertheless
+	Estimated []Estimate `json:"estimated,omitempty"` // rigs that count without a reading
 }
 
-// Traced is one reading and what became of it.
+// Traced is one reading and whether it counts.
 type Traced struct {
 	Review  string           `json:"review"`
 	Edition string           `json:"edition"` // that the reading was made for
@@ -26,12 +25,12 @@ type Traced struct {
 	Value   *float64         `json:"value"`  // of a measure: the summary of its adjusted runs
 	Points  *float64         `json:"points"` // of another kind
 	Counts  bool             `json:"counts"`
-	Why     string           `json:"why"`               // it does not count; empty where it does
-	Changed *reading.Changed `json:"changed,omitempty"` // of a grade that was changed after the others' were seen
+	Why     string           `json:"why"`               // why it does not count; empty if it does
+	Changed *reading.Changed `json:"changed,omitempty"` // of a grade that was changed after the others' could be seen
 }
 
-// Traces tells, for one edition of the table and in the checklist's order, which
-// readings count and which do not and why.
+// Traces returns, for one edition of the table and in the checklist's order, which readings count, and why the others
+// do not.
 func (t *Table) Traces(edition string) ([]Trace, error) {
 	e := t.Row(edition)
 	if e < 0 {
@@ -42,7 +41,7 @@ func (t *Table) Traces(edition string) ([]Trace, error) {
 	cells := t.Cells(e)
 	for lender := range t.lendersTo(e) {
 		if t.Row(lender) < 0 {
-			continue // it is not among those looked at
+			continue // it is not included
 		}
 		lent := map[string][]Traced{}
 		t.traceChain(t.Row(lender), lent)
@@ -75,8 +74,8 @@ func (t *Table) lendersTo(e int) map[string]bool {
 	return lenders
 }
 
-// traceChain collects the readings of the current review of edition e and of
-// those that it continues, and says of the unusable ones why they are.
+// traceChain collects the readings of the current review of edition e and of those that it continues, with the reason
+// for those that are not usable.
 func (t *Table) traceChain(e int, into map[string][]Traced) {
 	if t.origins != nil {
 		t.origins[e].table.traceChain(t.origins[e].at, into)
@@ -104,8 +103,7 @@ func (t *Table) traceChain(e int, into map[string][]Traced) {
 	}
 }
 
-// judge says of the usable readings of one cell which count, and why the others
-// do not.
+// judge decides which of the usable readings of one cell count, and why the others do not.
 func (t *Table) judge(e, i int, readings []Traced) {
 	c, cell := t.Criteria[i], t.Cell(e, i)
 	counting := t.counting(i)
@@ -153,7 +151,7 @@ func onThatRig(x *reading.Reading) string {
 	return " on rig " + x.Rig
 }
 
-// unfit says why a usable reading cannot score; empty where it can.
+// unfit returns why a usable reading cannot score; empty if it can.
 func unfit(x *reading.Reading, c *checklist.Criterion, work *tabler) string {
 	switch {
 	case x.Disturbance != "":

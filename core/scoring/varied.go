@@ -7,18 +7,17 @@ import (
 	"dappertally/core/reading"
 )
 
-// Varied draws the points of one cell anew, as other runs and other reviewers might
-// have had them: on each rig its reviewers with replacement where there are at
-// least two, and of each measure its runs with replacement where there are at least
-// two. The best of a field stays as it is.
+// Varied draws the points of one cell as other runs and other reviewers might have given them: on each rig its
+// reviewers with replacement if there are at least two, and of each measure its runs with replacement if there are at
+// least two. The best of a field stays the same.
 type Varied struct {
-	Edition   int // its place in the table
+	Edition   int // its index in the table
 	Criterion int
 	rigs      []variedRig
 	total     float64 // weight of the rigs
 	criterion *checklist.Criterion
 	best      map[string]float64
-	median    bool // of the reviewers; otherwise their mean
+	median    bool // the worst of the reviewers; otherwise their mean
 	runs      []float64
 	points    []float64
 }
@@ -28,12 +27,11 @@ type variedRig struct {
 	rig       string
 	weight    float64
 	reviewers [][]trial
-	fixed     bool // nothing of it can be drawn otherwise
+	fixed     bool // nothing of it can vary
 	points    float64
 }
 
-// Varied lists the cells of these editions whose points another draw could change.
-// Each is for one goroutine.
+// Varied returns the cells of these editions whose points can vary. Each is for one goroutine.
 func (t *Table) Varied(editions []int) []*Varied {
 	var all []*Varied
 	counting := make([]func([]string, string) bool, len(t.Criteria))
@@ -61,7 +59,7 @@ func (t *Table) Varied(editions []int) []*Varied {
 	return all
 }
 
-// load sorts out the cell's rigs and reports whether any can be drawn otherwise.
+// load groups the cell's readings by rig and reports whether any can vary.
 func (s *Varied) load(cell *Cell, weight func(string) float64, counts func([]string, string) bool) bool {
 	loose := false
 	names := cell.rigs()
@@ -95,7 +93,7 @@ func (s *Varied) load(cell *Cell, weight func(string) float64, counts func([]str
 	return loose
 }
 
-// Draw is the points of the cell in one draw.
+// Draw returns the points of the cell in one draw.
 func (s *Varied) Draw(random *rand.Rand) float64 {
 	var sum float64
 	for i := range s.rigs {
@@ -109,9 +107,8 @@ func (s *Varied) Draw(random *rand.Rand) float64 {
 	return sum / s.total
 }
 
-// draw is the points on one rig. As in a scorecard a measure's values are averaged
-// over reviewers and then turned into points; where the worst context counts, and
-// for every other kind, each reviewer's points come first.
+// draw returns the points on one rig. As in a scorecard, a measure's values are averaged over reviewers and then
+// turned into points; if the worst context counts, and for every other kind, each reviewer's points come first.
 func (s *Varied) draw(r *variedRig, random *rand.Rand) float64 {
 	c := s.criterion
 	byValue := c.Measured() && c.Across != "worst"
@@ -146,8 +143,8 @@ func (s *Varied) draw(r *variedRig, random *rand.Rand) float64 {
 	return mean
 }
 
-// value is a reading's value, a measure's from runs drawn with replacement. A draw
-// whose value has no place on the curve keeps the reading's own.
+// value returns a reading's value, for a measure from runs drawn with replacement. A draw whose value is not on the
+// curve uses the reading's own value.
 func (s *Varied) value(x *trial, random *rand.Rand) float64 {
 	runs := x.Answer.Runs
 	if !s.criterion.Measured() || len(runs) < 2 {

@@ -1,4 +1,4 @@
-// Package access says who asks and what they may do.
+// Package access defines who makes a request and what they are allowed to do.
 package access
 
 import (
@@ -9,7 +9,7 @@ import (
 	"dappertally/internal/problem"
 )
 
-// Role is what somebody may be. Roles are a set; none includes another.
+// Role is a role of a person. Roles are a set; none includes another.
 type Role = string
 
 // The roles.
@@ -22,43 +22,43 @@ const (
 // Roles lists all roles.
 var Roles = []Role{Reviewer, Lead, Administrator}
 
-// Actor is who asks. The zero value is a reader without an account.
+// Actor is who makes a request. The zero value is a reader without an account.
 type Actor struct {
 	ID         string
 	Name       string
 	Title      string
 	Roles      []Role
-	Grades     bool // the account is a reviewer's, whatever the token at hand may do
+	Grades     bool // the account is a reviewer's, whatever the present token allows
 	Disclosure string
-	Token      string    // the id of the token that the actor asks by; empty: by none
-	Review     string    // the id of the only review that the token may record in; empty: no such bound
-	Session    string    // the id of the session that the actor asks by; empty: by a token, or not over the network
-	Enrols     bool      // the session does nothing until they have a passkey
-	Proved     time.Time // when the actor last gave a password in that session
+	Token      string    // the id of the token of the request; empty: none
+	Review     string    // the id of the only review in which the token can record; empty: any
+	Session    string    // the id of the session of the request; empty: a token, or not over the network
+	Enrols     bool      // the session allows nothing until the person has a passkey
+	Proved     time.Time // when the actor last gave a password in this session
 }
 
 // SignedIn reports whether the actor has an account.
 func (a *Actor) SignedIn() bool { return a.ID != "" }
 
-// Action is something that not everybody may do.
+// Action is something that not everybody is allowed to do.
 type Action struct {
-	Key   string // as it goes over the network
-	Words string // what it is called: to do that
-	Roles []Role // each of them is enough
+	Key   string // name in the API
+	Words string // description: to do that
+	Roles []Role // roles, each of which is enough
 }
 
-// NewAction makes the action with a key that is called words, for those with any of the roles.
+// NewAction returns an action with a key and a description, for those with any of the roles.
 func NewAction(key, words string, roles ...Role) Action { return Action{key, words, roles} }
 
-// SeeWork is what everybody in the team may do.
+// SeeWork is what everybody in the team is allowed to do.
 var SeeWork = NewAction("see-work", "see work that is not accepted yet", Reviewer, Lead, Administrator)
 
-// May reports whether the actor may do that.
+// May reports whether the actor is allowed to do that.
 func (a *Actor) May(action Action) bool {
 	return a.SignedIn() && slices.ContainsFunc(action.Roles, func(r Role) bool { return slices.Contains(a.Roles, r) })
 }
 
-// Permit is nil where the actor may do that.
+// Permit returns nil if the actor is allowed to do that.
 func (a *Actor) Permit(action Action) error {
 	switch {
 	case a.May(action):
@@ -86,7 +86,7 @@ func orNone(roles []Role) string {
 	return strings.Join(roles, ", ")
 }
 
-// Can is what somebody may do with a thing, or nothing where they may not.
+// Can returns the name of what somebody is allowed to do with an object, or nothing if they are not.
 func Can(act string, may bool) string {
 	if may {
 		return act
@@ -94,7 +94,7 @@ func Can(act string, may bool) string {
 	return ""
 }
 
-// Allowed lists what somebody may do with a thing, each given by Can.
+// Allowed lists what somebody is allowed to do with an object, each given by Can.
 func Allowed(acts ...string) []string {
 	return slices.DeleteFunc(append([]string{}, acts...), func(act string) bool { return act == "" })
 }

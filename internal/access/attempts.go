@@ -7,19 +7,19 @@ import (
 	"golang.org/x/time/rate"
 )
 
-// Attempts bounds how often anybody may try something.
+// Attempts limits how often somebody can try something.
 type Attempts struct {
 	mu    sync.Mutex
 	limit func() *rate.Limiter
 	seen  map[string]*rate.Limiter
 }
 
-// NewAttempts bounds attempts by a limit of its own for each who tries; Every makes limits.
+// NewAttempts limits attempts separately for each key; Every makes limits.
 func NewAttempts(limit func() *rate.Limiter) *Attempts {
 	return &Attempts{limit: limit, seen: map[string]*rate.Limiter{}}
 }
 
-// Every allows so many attempts at once, then one in each span.
+// Every allows so many attempts at once, then one per interval.
 func Every(span time.Duration, atOnce int) func() *rate.Limiter {
 	return func() *rate.Limiter { return rate.NewLimiter(rate.Every(span), atOnce) }
 }
@@ -30,7 +30,7 @@ func (a *Attempts) Allow(whose string) bool {
 	defer a.mu.Unlock()
 	const most = 10000
 	if len(a.seen) > most {
-		clear(a.seen) // a flood of names must not fill the memory
+		clear(a.seen) // many different names must not fill the memory
 	}
 	l := a.seen[whose]
 	if l == nil {

@@ -15,11 +15,11 @@ import (
 // Comparison is editions side by side.
 type Comparison struct {
 	*Result
-	Editions []string          // that stand, in the order asked for
-	Missing  []string          // that have no accepted review on the checklist version
-	Baseline string            // as asked for: an edition, or one of Baselines
-	Against  map[string]string // the baseline of each edition; empty against the record
-	Without  []string          // editions for which there is no such baseline on the list
+	Editions []string          // editions with an accepted review, in the order of the request
+	Missing  []string          // editions without an accepted review on the checklist version
+	Baseline string            // as requested: an edition, or one of Baselines
+	Against  map[string]string // the baseline of each edition; empty against records
+	Without  []string          // editions without such a baseline on the checklist version
 	Measures comparing.Comparison
 	Criteria []comparing.CriterionRow
 	Facts    []comparing.FactRow
@@ -29,25 +29,24 @@ type Comparison struct {
 	Systems  []comparing.Treated          // the baseline first
 }
 
-// Baselines lists what differences may be taken against besides an edition.
+// Baselines lists the baselines that are not a single edition.
 var Baselines = []string{Previous, BasedOn, Leader, AtRecord}
 
-// The baselines that are no single edition chosen by name.
+// The baselines that are not a single edition.
 const (
-	Previous = "previous" // each edition's previous release on its line
-	BasedOn  = "based-on" // the release that each edition's is based on
-	Leader   = "leader"   // of the ranking
-	AtRecord = "record"   // measures alone
+	Previous = "previous" // the previous release of each edition on its line
+	BasedOn  = "based-on" // the release on which each edition's release is based
+	Leader   = "leader"   // the leader of the ranking
+	AtRecord = "record"   // the records; measures only
 )
 
-// What may be compared at once.
+// How many editions can be compared at once.
 const (
 	LeastCompared = 2
 	MostCompared  = 12
 )
 
-// Compare holds two to twelve editions against a baseline; the first of them where
-// none is asked for.
+// Compare compares two to twelve editions with a baseline; the first edition if none is requested.
 func (s *Service) Compare(ctx context.Context, q Query, editions []string, baseline string) (*Comparison, error) {
 	if len(editions) < LeastCompared || len(editions) > MostCompared {
 		return nil, problem.Field(
@@ -117,7 +116,7 @@ func (s *Service) Compare(ctx context.Context, q Query, editions []string, basel
 // records reads what was recorded in the current reviews of each edition.
 func (s *Service) records(ctx context.Context, c *Comparison) error {
 	var all []*reading.Review
-	chains := map[string]int{} // how many reviews each edition has
+	chains := map[string]int{} // number of reviews of each edition
 	for _, e := range c.baselineFirst() {
 		chain := c.State.Chain(c.Table.Own(c.Table.Row(e)).Review)
 		chains[e] = len(chain)
@@ -134,7 +133,7 @@ func (s *Service) records(ctx context.Context, c *Comparison) error {
 	return nil
 }
 
-// find resolves the editions named and tells those that stand from those that do not.
+// find resolves the requested editions and separates those without an accepted review.
 func (c *Comparison) find(asked []string) error {
 	for _, e := range asked {
 		key := c.State.Catalogue.Resolve(e)
@@ -158,7 +157,7 @@ func (c *Comparison) find(asked []string) error {
 	return nil
 }
 
-// choose finds what each edition is compared with.
+// choose determines what each edition is compared with.
 func (c *Comparison) choose(baseline string) error {
 	c.Baseline = baseline
 	switch baseline {
@@ -207,7 +206,7 @@ func (c *Comparison) choose(baseline string) error {
 	return nil
 }
 
-// before finds the edition's own baseline among those that stand on the list.
+// before finds the edition's own baseline among the editions of the checklist version.
 func (c *Comparison) before(edition, sort string) string {
 	if sort == Previous {
 		for _, earlier := range slices.Backward(c.State.Earlier(edition)) {
@@ -233,8 +232,7 @@ func (c *Comparison) before(edition, sort string) string {
 	return other
 }
 
-// baselineFirst is the editions compared, the baseline before all others where it is
-// one of them.
+// baselineFirst returns the editions, with the baseline first if it is one of them.
 func (c *Comparison) baselineFirst() []string {
 	first := slices.Clone(c.Editions)
 	if i := slices.Index(first, c.Baseline); i > 0 {
@@ -243,7 +241,7 @@ func (c *Comparison) baselineFirst() []string {
 	return first
 }
 
-// systems tells how the systems behind the editions differ from the baseline's.
+// systems returns how the systems of the editions differ from the baseline's.
 func (c *Comparison) systems() []comparing.Treated {
 	var subjects []comparing.Subject
 	for _, e := range c.baselineFirst() {

@@ -9,15 +9,14 @@ import (
 	"dappertally/internal/turns"
 )
 
-// What one question may take on one processor, and how often a field is varied at least
-// where nobody says how often. The answer says how often it was.
+// The longest processor time of one request, and the lowest number of draws if the request does not say how many. The
+// answer states the number.
 const (
 	mostDrawing = 2 * time.Second
 	leastDraws  = 5
 )
 
-// bound says how often a ranking is varied where that was left open, and refuses what would
-// take too long.
+// bound sets the number of draws if it was not requested, and refuses what would take too long.
 func bound(r *Result, how *ranking.Variation) error {
 	ranked := make([]int, 0, len(r.Ranking.Ranking))
 	for _, p := range r.Ranking.Ranking {
@@ -43,8 +42,8 @@ func bound(r *Result, how *ranking.Variation) error {
 	return nil
 }
 
-// workers is how many goroutines one answer may take: one for a reader, who shares the
-// service with the team; 0, as many as there are, for everybody else.
+// workers returns how many goroutines one answer can use: one for a reader, who shares the service with the team; 0,
+// as many as there are processors, for everybody else.
 func workers(ctx context.Context) int {
 	if turns.Waits(ctx) {
 		return 1
@@ -52,7 +51,7 @@ func workers(ctx context.Context) int {
 	return 0
 }
 
-// inTurn computes what nobody will ask for again, in its turn.
+// inTurn computes in turn what nobody is likely to request again.
 func inTurn[T any](ctx context.Context, compute func(ctx context.Context) (T, error)) (T, error) {
 	done, err := turns.Take(ctx)
 	if err != nil {

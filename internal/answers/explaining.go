@@ -15,8 +15,8 @@ import (
 	"dappertally/internal/turns"
 )
 
-// Explain tells why one edition is ahead of another, criterion by criterion. Left
-// out, they are the first two of the ranking.
+// Explain returns why one edition is ahead of another, criterion by criterion. By default they are the first two of
+// the ranking.
 func (s *Service) Explain(ctx context.Context, q Query, a, b string) (*Result, ranking.Explanation, error) {
 	r, err := s.Rank(ctx, q)
 	if err != nil {
@@ -43,7 +43,7 @@ func (s *Service) Explain(ctx context.Context, q Query, a, b string) (*Result, r
 	return r, e, refused(err)
 }
 
-// refused turns what the core will not compute into a conflict with the records.
+// refused turns what the core cannot compute into a conflict with the records.
 func refused(err error) error {
 	if err != nil && !errors.As(err, new(*problem.Error)) {
 		return problem.New(problem.Conflict, "%s", err)
@@ -51,8 +51,8 @@ func refused(err error) error {
 	return err
 }
 
-// stand resolves editions that must stand on the result's checklist version and
-// belong to its group.
+// stand resolves editions that must have an accepted review on the result's checklist version and belong to its
+// group.
 func (r *Result) stand(editions ...string) ([]string, error) {
 	named := make([]string, len(editions))
 	for i, e := range editions {
@@ -74,7 +74,7 @@ func (r *Result) stand(editions ...string) ([]string, error) {
 	return named, nil
 }
 
-// TippingPoints tells how far one weight must move before another edition leads.
+// TippingPoints returns how far one weight must change before another edition leads.
 func (s *Service) TippingPoints(ctx context.Context, q Query) (*Result, ranking.Tipping, error) {
 	r, err := s.Rank(ctx, q)
 	if err != nil {
@@ -93,14 +93,14 @@ func (s *Service) TippingPoints(ctx context.Context, q Query) (*Result, ranking.
 	return r, t, err
 }
 
-// A field of more editions than these is varied less often where nobody says how often: the work grows with both.
+// A larger field is varied less often if the request does not say how often, since the work grows with both.
 const (
 	wholeDraws  = 10_000
 	wholeField  = 500
 	fewestDraws = 500
 )
 
-// drawsIn is how often a field is drawn that would be drawn so often if it were small, at least fewest times.
+// drawsIn returns how often a field is drawn, given the number for a small field and the lowest number.
 func drawsIn(field, draws, fewest int) int {
 	if field <= wholeField {
 		return draws
@@ -108,7 +108,7 @@ func drawsIn(field, draws, fewest int) int {
 	return max(draws*wholeField/field, fewest)
 }
 
-// Steadiness tells how often the order holds when weights and readings are varied.
+// Steadiness returns how often the order holds when weights and readings are varied.
 func (s *Service) Steadiness(
 	ctx context.Context, q Query, how ranking.Variation,
 ) (*Result, ranking.SparseSteadiness, error) {
@@ -137,17 +137,16 @@ func (s *Service) Steadiness(
 	return r, st.SparseSteadiness, err
 }
 
-// varied is remembered.
+// varied is the remembered answer.
 type varied struct{ ranking.SparseSteadiness }
 
 // Weight implements ledger.Weighty.
 func (s varied) Weight() int { return len(s.Editions) / editionsInWeight }
 
-// mostMatched is how many editions may be compared with each other in pairs.
+// mostMatched is how many editions can be compared with each other in pairs.
 const mostMatched = 60
 
-// HeadToHead holds editions against each other in pairs; none named means those
-// that are ranked. Placings of side-by-side tests count too.
+// HeadToHead compares editions in pairs; by default those that are ranked. Placings of side-by-side tests count too.
 func (s *Service) HeadToHead(ctx context.Context, q Query, editions []string) (*Result, comparing.HeadToHead, error) {
 	r, err := s.Rank(ctx, q)
 	if err != nil {
@@ -180,7 +179,7 @@ func (s *Service) HeadToHead(ctx context.Context, q Query, editions []string) (*
 	return r, comparing.MatchUp(r.Table, editions, placings), nil
 }
 
-// placings is those of closed bench sessions, by the moment that the result looks at.
+// placings returns those of closed bench sessions, up to the moment of the result.
 func (s *Service) placings(ctx context.Context, r *Result) ([]comparing.Placing, error) {
 	all, err := s.ledger.Store.ClosedPlacings(ctx)
 	if err != nil {
@@ -200,8 +199,8 @@ func (s *Service) placings(ctx context.Context, r *Result) ([]comparing.Placing,
 	return placings, nil
 }
 
-// Groups holds one group of editions against another. Where it is not said in what a
-// pair is to be equal, it is in every attribute but the one asked about.
+// Groups compares one group of editions with another. By default a pair must be equal in every attribute except the
+// one in question.
 func (s *Service) Groups(
 	ctx context.Context,
 	q Query,

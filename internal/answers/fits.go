@@ -11,17 +11,16 @@ import (
 	"dappertally/internal/turns"
 )
 
-// Fits is which editions would run on somebody's machine, and how they rank on the rig
-// that is most like it.
+// Fits is which editions run on a machine, and how they rank on the rig that is most similar to it.
 type Fits struct {
-	*Result // of those that fit, on the nearest rig; of nobody where none fits
+	*Result // of those that fit, on the nearest rig; empty if none fits
 	Machine fitting.Machine
 	Nearest *fitting.Near // nil: there is no rig
 	Fits    []fitting.Fit // by edition
 	State   *ledger.Records
 }
 
-// Fits finds what would run on a machine among the editions that the query looks at.
+// Fits finds what runs on a machine among the editions of the query.
 func (s *Service) Fits(ctx context.Context, q Query, m fitting.Machine) (*Fits, error) {
 	if err := validateMachine(m); err != nil {
 		return nil, err

@@ -9,16 +9,15 @@ import (
 	"dappertally/internal/ledger"
 )
 
-// ground is what a checklist version and the earlier ones that editions stand on ask
-// and score alike.
+// ground is what a checklist version and earlier versions with accepted reviews ask and score in the same way.
 type ground struct {
 	whole *checklist.Checklist
-	list  *checklist.Checklist   // whole, reduced to it
+	list  *checklist.Checklist   // the whole version, reduced to it
 	older []*checklist.Checklist // the newest first
 }
 
-// groundOf finds the ground on which the editions with an accepted review on earlier versions alone
-// can be ranked with those of a version.
+// groundOf finds the ground on which editions that only have an accepted review on an earlier version can be ranked
+// with those of a version.
 func groundOf(state *ledger.Records, list *checklist.Checklist) *ground {
 	return ledger.Known(state, "ground below "+list.Name(), func() *ground {
 		g := &ground{whole: list}
@@ -38,7 +37,7 @@ func groundOf(state *ledger.Records, list *checklist.Checklist) *ground {
 	})
 }
 
-// ground is the ground that the query looks at.
+// ground returns the ground of the query.
 func (q *Query) ground(state *ledger.Records) (*ground, error) {
 	whole, err := Shown(state, q.Checklist)
 	if err != nil {
@@ -47,7 +46,7 @@ func (q *Query) ground(state *ledger.Records) (*ground, error) {
 	return groundOf(state, whole), nil
 }
 
-// versions is the whole list and the older ones.
+// versions returns the whole checklist version and the older ones.
 func (g *ground) versions() []*checklist.Checklist {
 	return append([]*checklist.Checklist{g.whole}, g.older...)
 }
@@ -56,21 +55,20 @@ func (g *ground) tabulate(state *ledger.Records, opts scoring.Options) *scoring.
 	return comparing.Together(state.Input(g.whole), g.list, g.whole, g.older, opts)
 }
 
-// Ground tells on what a result ranks several versions' editions together; nil where
-// it does not.
+// Ground describes the ground on which a result ranks the editions of several versions; nil if it does not.
 type Ground struct {
 	Versions     []string // the newest first
-	Criteria, Of int      // scored ones, and how many the newest asks
+	Criteria, Of int      // number of scored ones, and how many the newest version asks
 }
 
-// Ground tells on what the result ranks several versions' editions together.
+// Ground returns the ground on which the result ranks the editions of several versions.
 func (r *Result) Ground() *Ground {
 	if !r.Query.Ground {
 		return nil
 	}
 	g, err := r.Query.ground(r.State)
 	if err != nil {
-		return nil // the result rests on it, so it is there
+		return nil // the result rests on it, so it exists
 	}
 	out := &Ground{Criteria: scored(g.list), Of: scored(g.whole)}
 	for _, v := range g.versions() {

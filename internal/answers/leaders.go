@@ -13,17 +13,17 @@ import (
 
 // Reign is who led the ranking of an audience, and for how long.
 type Reign struct {
-	Edition   string // empty: nobody was ranked
-	Checklist string // the version that was shown then
+	Edition   string // empty: no edition was ranked
+	Checklist string // the version shown at that time
 	Score     float64
 	Shared    []string // others that shared the first rank
 	From      time.Time
 	To        *time.Time // nil: still
 }
 
-// Leaders tells who led the ranking of an audience from when to when, the latest
-// first. The leader is the first of the ranking; a dead heat names who shared the rank.
-// A moment is every acceptance of a review that stands.
+// Leaders returns who led the ranking of an audience from when to when, the latest first. The leader is the first of
+// the ranking; a dead heat names the others that share the rank. The moments are the acceptances of the current
+// reviews.
 func (s *Service) Leaders(ctx context.Context, q Query) ([]Reign, *ledger.Records, error) {
 	state, err := s.ledger.State(ctx, q.After)
 	if err != nil {
@@ -62,7 +62,7 @@ func (s *Service) Leaders(ctx context.Context, q Query) ([]Reign, *ledger.Record
 	return reigns, state, err
 }
 
-// reigns tells who led at each moment.
+// reigns returns who led at each moment.
 func (s *Service) reigns(ctx context.Context, state *ledger.Records, q Query) ([]Reign, error) {
 	moments := state.Moments()
 	if all, ok, err := s.leads(ctx, state, q, moments); ok || err != nil {
@@ -82,7 +82,8 @@ func (s *Service) reigns(ctx context.Context, state *ledger.Records, q Query) ([
 	return all, nil
 }
 
-// leaderAt looks at one moment. What stood then is not remembered: there are as many moments as acceptances.
+// leaderAt computes one moment. It does not remember the state of that moment: there are as many moments as
+// acceptances.
 func (s *Service) leaderAt(ctx context.Context, state *ledger.Records, q Query, at time.Time) (Reign, error) {
 	reign := Reign{From: at}
 	q.At = &at
@@ -92,7 +93,7 @@ func (s *Service) leaderAt(ctx context.Context, state *ledger.Records, q Query, 
 	}
 	r, err := q.Result(ctx, then)
 	if problem.IsKind(err, problem.NotFound) {
-		return reign, nil // the audience, or the list, was not there yet
+		return reign, nil // the audience or the checklist did not exist yet
 	}
 	if err != nil || len(r.Ranking.Ranking) == 0 {
 		return reign, err
@@ -102,8 +103,7 @@ func (s *Service) leaderAt(ctx context.Context, state *ledger.Records, q Query, 
 	return reign, nil
 }
 
-// RecordBook is the records of measures with the ones before them. Of a past moment it
-// is what stood then.
+// RecordBook is the records of measures with the previous ones, now or at a past moment.
 func (s *Service) RecordBook(ctx context.Context, q Query) ([]comparing.Records, *ledger.Records, error) {
 	state, err := s.stateFor(ctx, &q)
 	if err != nil {

@@ -14,9 +14,9 @@ import (
 	"dappertally/internal/store"
 )
 
-// leads tells who led at each of the moments by following the field. ok is false where that takes a whole ranking for
-// each moment: the query looks at a part of the rigs, at several versions together or at the newest of each line, or
-// there are several checklists to choose from.
+// leads returns who led at each of the moments by following the field. ok is false if every moment needs a whole
+// ranking: if the query selects some rigs, several versions together or the newest of each line, or if there are
+// several checklists to choose from.
 func (s *Service) leads(
 	ctx context.Context, state *ledger.Records, q Query, moments []time.Time,
 ) (all []Reign, ok bool, err error) {
@@ -54,17 +54,17 @@ type reigning struct {
 	query   Query
 	moments []time.Time
 	only    map[string]bool
-	courses map[string]*scoring.Course // by checklist version; nil where it cannot be followed
-	turns   []time.Time                // at which another version or audience may be looked at; sorted
+	courses map[string]*scoring.Course // by checklist version; nil if it cannot be followed
+	turns   []time.Time                // moments at which the version or audience can change; sorted
 }
 
-// shownAt is what a ranking of a moment looks at; without a list there is nothing.
+// shownAt returns what a ranking of a moment shows; nothing if there is no checklist.
 type shownAt struct {
 	list     *checklist.Checklist
 	audience checklist.Audience
 }
 
-// shownFrom is what rankings look at from a moment on, and the first moment at which they may look at something else.
+// shownFrom returns what rankings show from a moment on, and the next moment at which that can change.
 func (l *reigning) shownFrom(from int) (shownAt, int) {
 	if l.turns == nil {
 		l.turns = l.history.Turns()
@@ -83,12 +83,12 @@ func (l *reigning) shownFrom(from int) (shownAt, int) {
 	q.At = &at
 	list, audience, err := q.resolve(l.state.Before(l.history.At(at)))
 	if err != nil {
-		return shownAt{}, to // the audience, or the list, was not there yet
+		return shownAt{}, to // the audience or the checklist did not exist yet
 	}
 	return shownAt{list, audience}, to
 }
 
-// between tells who led from one moment on and before another.
+// between returns who led from one moment on and before another.
 func (l *reigning) between(ctx context.Context, shown shownAt, from, to int) ([]Reign, bool, error) {
 	all := make([]Reign, to-from)
 	for n := range all {

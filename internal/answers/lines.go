@@ -25,32 +25,32 @@ type Line struct {
 type OnLine struct {
 	Place      catalogue.Place
 	Edition    string
-	Checklists []string // versions that it stands on, oldest first
+	Checklists []string // checklist versions of its accepted reviews, oldest first
 }
 
-// History is a line with what became of it from release to release.
+// History is a line with the changes from release to release.
 type History struct {
 	Line
 	State       *ledger.Records
-	List        *checklist.Checklist // against which the line is drawn
+	List        *checklist.Checklist // the checklist version for which the line is drawn
 	Query       Query
 	Audience    checklist.Audience
-	Points      []LinePoint            // those that stand on any version, oldest first
-	Successions []comparing.Succession // each against the one before that stands
+	Points      []LinePoint            // those with an accepted review on any version, oldest first
+	Successions []comparing.Succession // each compared with the accepted release before it
 }
 
-// LinePoint is the score of one release of a line: on its own list, and on what that
-// and the list the line is drawn against have in common.
+// LinePoint is the score of one release of a line: on its own checklist version, and on the common ground of that and
+// the version for which the line is drawn.
 type LinePoint struct {
 	Edition   string
-	Date      string // of the release
+	Date      string // date of the release
 	Checklist string
 	Overall   *float64
 	Ground    *float64
-	Common    int // criteria of the common ground; those of the list where it is one list
+	Common    int // criteria of the common ground; of the version itself if it is the same
 }
 
-// Lines lists the edition lines of the catalogue that have anything reviewed.
+// Lines lists the edition lines of the catalogue that have an accepted review.
 func (s *Service) Lines(ctx context.Context, after int64) ([]Line, *ledger.Records, error) {
 	state, err := s.ledger.State(ctx, after)
 	if err != nil {
@@ -89,9 +89,9 @@ func linesOf(state *ledger.Records) []Line {
 	return lines
 }
 
-// History tells what became of an edition line from release to release. Each release
-// is looked at on the newest version of the list that it stands on; the line of
-// scores is drawn on that and on the common ground with the query's list.
+// History returns the changes of an edition line from release to release. Each release is shown on the newest
+// checklist version of its reviews; the line of scores is drawn on that, and on the common ground with the query's
+// version.
 func (s *Service) History(ctx context.Context, q Query, distribution, line string) (*History, error) {
 	state, err := s.stateFor(ctx, &q)
 	if err != nil {
@@ -121,7 +121,7 @@ func (s *Service) History(ctx context.Context, q Query, distribution, line strin
 	})
 }
 
-// follow looks at each release of the line in turn.
+// follow adds each release of the line in turn.
 func (s *Service) follow(ctx context.Context, h *History) error {
 	var before *comparing.Side
 	for _, r := range h.Releases {
@@ -152,8 +152,7 @@ func (s *Service) follow(ctx context.Context, h *History) error {
 	return nil
 }
 
-// newestOf is the newest of the versions of one checklist; versions are oldest
-// first.
+// newestOf returns the newest of the versions of one checklist; versions are ordered oldest first.
 func newestOf(names []string, key string) string {
 	for _, name := range slices.Backward(names) {
 		if strings.HasPrefix(name, key+"@") {
@@ -163,8 +162,7 @@ func newestOf(names []string, key string) string {
 	return ""
 }
 
-// side looks at an edition on a version of the list. An audience that the version
-// does not have is its own weights.
+// side returns an edition on a checklist version. If the version does not have the audience, its own weights apply.
 func (s *Service) side(ctx context.Context, h *History, edition, name string) (comparing.Side, error) {
 	q := h.Query
 	q.Checklist, q.Group, q.Weights = name, catalogue.Group{}, Weights{}
@@ -190,7 +188,7 @@ func (s *Service) side(ctx context.Context, h *History, edition, name string) (c
 	}, err
 }
 
-// ground scores on what two versions have in common, weighted by the newer of them.
+// ground scores what two versions have in common, weighted by the newer one.
 func (h *History) ground(ctx context.Context, a, b *checklist.Checklist) (comparing.Ground, error) {
 	if a.Version > b.Version {
 		a, b = b, a
@@ -210,7 +208,7 @@ func (h *History) ground(ctx context.Context, a, b *checklist.Checklist) (compar
 	)
 }
 
-// point is one release on the line of scores.
+// point returns one release on the line of scores.
 func (h *History) point(ctx context.Context, r OnLine, side comparing.Side) (LinePoint, error) {
 	list := side.Table.Checklist
 	p := LinePoint{

@@ -7,7 +7,7 @@ import (
 	"dappertally/internal/numerals"
 )
 
-// Nobody says why a ranking has nobody in it and what to do; empty where it has somebody.
+// Nobody explains why a ranking is empty and what to do; empty if it has editions.
 func (r *Result) Nobody() string {
 	if len(r.Ranking.Ranking) > 0 {
 		return ""

@@ -13,8 +13,8 @@ import (
 	"dappertally/internal/problem"
 )
 
-// Quality gathers what needs attention among the readings that editions
-// stand with, with so many surprises at most. Who is lenient is the team's own business.
+// Quality returns what needs attention among the readings of current reviews, with so many surprises at most.
+// Leniency is only for the team.
 func (s *Service) Quality(
 	ctx context.Context, who *access.Actor, q Query, most int,
 ) (quality.Quality, *Result, error) {
@@ -32,9 +32,8 @@ func (s *Service) Quality(
 	return found, r, err
 }
 
-// QualityOf gathers what needs attention among the readings of a result, those without
-// a doubt left out: of one edition alone, or of all where it is empty. It lists so many
-// surprises at most; 0 is all.
+// QualityOf returns what needs attention among the readings of a result: of one edition, or of all if it is empty. It
+// lists so many surprises at most; 0 is all.
 func QualityOf(ctx context.Context, r *Result, edition string, most int) (quality.Quality, error) {
 	known, err := r.known(ctx)
 	if err != nil {
@@ -49,8 +48,7 @@ func QualityOf(ctx context.Context, r *Result, edition string, most int) (qualit
 	return found, err
 }
 
-// known is the values of current measures, on the result's checklist and its other
-// versions.
+// known returns the values of current measures, on the result's checklist version and on the other versions.
 func (r *Result) known(ctx context.Context) (*quality.Fields, error) {
 	q := r.Query
 	name := "fields of " + r.List.Name() + q.points()
@@ -67,7 +65,7 @@ func (r *Result) known(ctx context.Context) (*quality.Fields, error) {
 	})
 }
 
-// others tabulates the other versions of the result's checklist.
+// others returns the tables of the other versions of the result's checklist.
 func (r *Result) others(ctx context.Context) ([]*scoring.Table, error) {
 	var others []*scoring.Table
 	for i := range r.State.Checklists.Lists {
@@ -86,8 +84,8 @@ func (r *Result) others(ctx context.Context) ([]*scoring.Table, error) {
 	return others, nil
 }
 
-// Traces tells how an edition's points came about, and what needs attention
-// in each reading of a measure, by the reading's id.
+// Traces returns the origin of an edition's points, and what needs attention in each reading of a measure, by the
+// reading's id.
 func (s *Service) Traces(ctx context.Context, q Query, edition string) ([]scoring.Trace, *Result, error) {
 	q.Group = catalogue.Group{}
 	r, err := s.Rank(ctx, q)

@@ -20,31 +20,30 @@ import (
 	"dappertally/internal/store"
 )
 
-// Query says which result is asked for, and as seen after which change.
+// Query is which result is requested, and which change it must have seen.
 type Query struct {
-	Checklist  string // empty: the one shown
+	Checklist  string // empty: the shown version
 	Audience   string
-	At         *time.Time // as it stood then, by receipt, acceptance and time in force
+	At         *time.Time // the records as of then, by receipt, acceptance and time in force
 	RigWeights map[string]float64
 	CommonRigs bool
-	Ground     bool     // with the editions of earlier versions, on what all of them ask alike
-	Rigs       []string // the only rigs that measures count on; nil: all
-	Classes    []string // of rigs, likewise
+	Ground     bool     // include editions of earlier versions, on the common ground
+	Rigs       []string // the only rigs on which measures count; nil: all
+	Classes    []string // weights of rigs, by key
 	Group      catalogue.Group
-	Weights    Weights // in the place of the audience's
+	Weights    Weights // replace the audience's
 	By         ranking.By
 	After      int64 `json:"-"`
 }
 
-// Weights are somebody's own, by key.
+// Weights are custom weights, by key.
 type Weights struct {
 	Sections, Criteria map[string]float64
 }
 
 func (w *Weights) set() bool { return len(w.Sections)+len(w.Criteria) > 0 }
 
-// stateFor is the state that the query looks at: the newest, or that of a past
-// moment.
+// stateFor returns the state for the query: the newest, or that of a past moment.
 func (s *Service) stateFor(ctx context.Context, q *Query) (*ledger.Records, error) {
 	state, err := s.ledger.State(ctx, q.After)
 	if err != nil || q.At == nil {
@@ -53,7 +52,7 @@ func (s *Service) stateFor(ctx context.Context, q *Query) (*ledger.Records, erro
 	return s.Past(ctx, state, *q.At)
 }
 
-// Past is the state as it stood at a moment.
+// Past returns the state at a past moment.
 func (s *Service) Past(ctx context.Context, state *ledger.Records, at time.Time) (*ledger.Records, error) {
 	name := "state of " + at.UTC().Format(time.RFC3339Nano)
 	return ledger.Remember(ctx, state, name, func(ctx context.Context) (*ledger.Records, error) {
@@ -69,7 +68,7 @@ func (s *Service) past(ctx context.Context, state *ledger.Records, at time.Time)
 	return state.At(history.At(at)), nil
 }
 
-// history is what happened before the state.
+// history is the changes before the state.
 func (s *Service) history(ctx context.Context, state *ledger.Records) (*store.History, error) {
 	return ledger.Remember(ctx, state, "history", func(ctx context.Context) (*store.History, error) {
 		history, err := s.ledger.Store.History(ctx)
@@ -80,17 +79,17 @@ func (s *Service) history(ctx context.Context, state *ledger.Records) (*store.Hi
 	})
 }
 
-// String names the query among others on the same state.
+// String identifies the query among others on the same state.
 func (q *Query) String() string {
 	return fmt.Sprintf("%q %q %q %q", q.Checklist, q.Audience, q.By.Section, q.By.Criterion) + q.points()
 }
 
-// points names what the query looks at, whatever weights it puts on that.
+// points identifies the points of the query, whatever the weights.
 func (q *Query) points() string {
 	if q.RigWeights == nil && !q.CommonRigs && !q.Ground && q.Rigs == nil && q.Classes == nil && q.Group.Empty() {
 		return ""
 	}
-	named, _ := json.Marshal(struct { // it holds texts, numbers and lists alone
+	named, _ := json.Marshal(struct { // it holds only texts, numbers and lists
 		RigWeights map[string]float64
 		CommonRigs bool
 		Ground     bool
@@ -136,10 +135,10 @@ func (q *Query) resolve(state *ledger.Records) (*checklist.Checklist, checklist.
 	return list, audience, err
 }
 
-// heaviest bounds a weight that somebody tries out.
+// heaviest is the highest custom weight.
 const heaviest = 1e6
 
-// over puts somebody's own weights in the place of an audience's.
+// over replaces an audience's weights by custom weights.
 func (w *Weights) over(list *checklist.Checklist, a checklist.Audience) (checklist.Audience, error) {
 	own := checklist.Audience{
 		Key:      a.Key,
@@ -176,7 +175,7 @@ func (w *Weights) over(list *checklist.Checklist, a checklist.Audience) (checkli
 	return own, nil
 }
 
-// Audiences names a list's audiences, for a sentence.
+// Audiences names a checklist's audiences, for a sentence.
 func Audiences(list *checklist.Checklist) string {
 	if len(list.Audiences) == 0 {
 		return "none"
@@ -188,7 +187,7 @@ func Audiences(list *checklist.Checklist) string {
 	return strings.Join(keys, ", ")
 }
 
-// options are the query's for the core.
+// options returns the query's options for the core.
 func (q *Query) options(state *ledger.Records, list *checklist.Checklist) (scoring.Options, error) {
 	opts := scoring.Options{RigWeights: q.RigWeights, CommonRigs: q.CommonRigs}
 	if q.Rigs != nil || q.Classes != nil {
@@ -233,7 +232,7 @@ func (q *Query) options(state *ledger.Records, list *checklist.Checklist) (scori
 	return opts, nil
 }
 
-// Standing is the places of the editions with an accepted review on one of these checklist versions.
+// Standing returns the places of the editions with an accepted review on one of these checklist versions.
 func Standing(state *ledger.Records, lists ...*checklist.Checklist) []catalogue.Place {
 	var places []catalogue.Place
 	seen := map[string]bool{}
@@ -251,8 +250,8 @@ func Standing(state *ledger.Records, lists ...*checklist.Checklist) []catalogue.
 	return places
 }
 
-// KnownGroup refuses a group by something that the catalogue has never heard of, and
-// says what there is: an empty ranking would look like an answer.
+// KnownGroup refuses a group with a value that is not in the catalogue, and names the possible ones: an empty ranking
+// would look like an answer.
 func KnownGroup(state *ledger.Records, g *catalogue.Group) error {
 	places := state.Places()
 	for _, key := range g.Editions {
@@ -295,7 +294,7 @@ func KnownGroup(state *ledger.Records, g *catalogue.Group) error {
 // nobody is a key that no edition has, for an empty group.
 const nobody = ""
 
-// Values lists what editions of the catalogue have for an attribute, alphabetically.
+// Values lists the values of an attribute in the catalogue, alphabetically.
 func Values(state *ledger.Records, attribute string) []string {
 	var values []string
 	for _, p := range state.Places() {
@@ -307,12 +306,12 @@ func Values(state *ledger.Records, attribute string) []string {
 	return values
 }
 
-// OwnWeights names the sections and criteria whose weights are somebody's own.
+// OwnWeights names the sections and criteria with custom weights.
 func (q *Query) OwnWeights() []string {
 	return append(slices.Sorted(maps.Keys(q.Weights.Sections)), slices.Sorted(maps.Keys(q.Weights.Criteria))...)
 }
 
-// GroupedBy says in words what the field was narrowed by.
+// GroupedBy describes the filter in words.
 func (q *Query) GroupedBy() []string {
 	g := &q.Group
 	var by []string

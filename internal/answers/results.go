@@ -1,4 +1,4 @@
-// Package answers computes what is asked of the records: rankings, comparisons, lines, records.
+// Package answers computes answers from the records: rankings, comparisons, lines, records.
 package answers
 
 import (
@@ -15,8 +15,7 @@ import (
 	"dappertally/internal/problem"
 )
 
-// Result is a ranking with everything that it rests on. It is shared and must
-// not be altered.
+// Result is a ranking with everything that it rests on. It is shared: do not modify it.
 type Result struct {
 	State    *ledger.Records
 	List     *checklist.Checklist
@@ -26,10 +25,10 @@ type Result struct {
 	Columns  *scoring.Columns // the same points
 	Options  scoring.Options  // that the points were computed with
 	Ranking  ranking.Ranking
-	Edition  string // of a desk: whose review is on it
+	Edition  string // of a desk: the reviewer
 }
 
-// Unsteady names the measures of an edition whose runs scatter more than they may.
+// Unsteady returns the measures of an edition whose runs scatter too much.
 func (r *Result) Unsteady(edition string) []string {
 	if e := r.Table.Row(edition); e >= 0 && r.Edition == "" {
 		return quality.Unsteady(r.Table, e)
@@ -37,10 +36,10 @@ func (r *Result) Unsteady(edition string) []string {
 	return nil
 }
 
-// Stands reports whether an edition is one of those that the result looks at.
+// Stands reports whether an edition is part of the result.
 func (r *Result) Stands(edition string) bool { return r.Table.Row(edition) >= 0 }
 
-// Card is the scorecard of an edition.
+// Card returns the scorecard of an edition.
 func (r *Result) Card(edition string) (*scoring.Scorecard, bool) {
 	e := r.Table.Row(edition)
 	if e < 0 {
@@ -50,7 +49,7 @@ func (r *Result) Card(edition string) (*scoring.Scorecard, bool) {
 	return &card, true
 }
 
-// Cards are the scorecards of all editions that the result looks at, by edition, made one after the other.
+// Cards returns the scorecards of all editions of the result, by edition, computed one after the other.
 func (r *Result) Cards() iter.Seq[*scoring.Scorecard] {
 	return func(yield func(*scoring.Scorecard) bool) {
 		for e := range r.Table.Editions {
@@ -62,7 +61,7 @@ func (r *Result) Cards() iter.Seq[*scoring.Scorecard] {
 	}
 }
 
-// Rank is an edition's rank, or 0 where it is not ranked.
+// Rank returns an edition's rank, or 0 if it is not ranked.
 func (r *Result) Rank(edition string) int {
 	for _, p := range r.Ranking.Ranking {
 		if p.Edition == edition {
@@ -72,7 +71,7 @@ func (r *Result) Rank(edition string) int {
 	return 0
 }
 
-// Winners tells who wins each section and criterion.
+// Winners returns the winners of each section and criterion.
 func (r *Result) Winners() ranking.Winners {
 	find := func() ranking.Winners { return ranking.WinnersOf(r.Columns, r.Audience, &r.Ranking) }
 	if r.Query.Weights.set() {
@@ -81,7 +80,7 @@ func (r *Result) Winners() ranking.Winners {
 	return ledger.Known(r.State, "winners "+r.Query.String(), find)
 }
 
-// Rank computes the ranking that the query asks for.
+// Rank computes the ranking of the query.
 func (s *Service) Rank(ctx context.Context, q Query) (*Result, error) {
 	state, err := s.stateFor(ctx, &q)
 	if err != nil {
@@ -98,8 +97,8 @@ func (s *Service) Rank(ctx context.Context, q Query) (*Result, error) {
 	return r, nil
 }
 
-// First is the first editions of the ranking by overall score that the query asks for, at most so many, and a result
-// without a ranking that they rest on. It is quick where only the weights of sections differ from the last time.
+// First returns the first editions of the ranking by overall score, at most so many, and the result on which they
+// rest, without a ranking. It is quick if only the weights of sections differ from the last time.
 func (s *Service) First(ctx context.Context, q Query, most int) (*Result, ranking.Top, error) {
 	state, err := s.stateFor(ctx, &q)
 	if err != nil {
@@ -123,7 +122,7 @@ func (s *Service) First(ctx context.Context, q Query, most int) (*Result, rankin
 	return f.Result, f.Top, err
 }
 
-// Result is the ranking that the query asks for, of a state.
+// Result returns the ranking of the query for a state.
 func (q *Query) Result(ctx context.Context, state *ledger.Records) (*Result, error) {
 	rank := func(ctx context.Context) (*Result, error) {
 		list, audience, err := q.resolve(state)
@@ -136,20 +135,19 @@ func (q *Query) Result(ctx context.Context, state *ledger.Records) (*Result, err
 		}
 		return q.rank(state, list, audience, table)
 	}
-	if q.Weights.set() { // somebody is trying weights out: hardly anybody asks for the same again
+	if q.Weights.set() { // somebody is trying weights: hardly anybody requests the same again
 		return inTurn(ctx, rank)
 	}
 	return ledger.Remember(ctx, state, q.String(), rank)
 }
 
-// tabled is the points that a query looks at, as they are and laid out by column.
+// tabled is the points of a query, as a table and by column.
 type tabled struct {
 	*scoring.Table
 	opts scoring.Options
 }
 
-// table is the points that the query looks at. Audiences and custom weights
-// share them.
+// table returns the points of the query. Audiences and custom weights share them.
 func (q *Query) table(ctx context.Context, state *ledger.Records, list *checklist.Checklist) (tabled, error) {
 	opts, err := q.options(state, list)
 	if err != nil {
@@ -173,7 +171,7 @@ func (q *Query) table(ctx context.Context, state *ledger.Records, list *checklis
 // Weight implements ledger.Weighty.
 func (t tabled) Weight() int { return len(t.Editions) / editionsInWeight }
 
-// editionsInWeight is how many editions weigh as much as a short answer does.
+// editionsInWeight is how many editions weigh as much as a short answer.
 const editionsInWeight = 1000
 
 func (q Query) rank(
@@ -190,7 +188,7 @@ func (q Query) rank(
 	return r, nil
 }
 
-// over is a result without a ranking.
+// over returns a result without a ranking.
 func (q Query) over(state *ledger.Records, list *checklist.Checklist, a checklist.Audience, t tabled) *Result {
 	return &Result{
 		State:    state,
@@ -203,8 +201,8 @@ func (q Query) over(state *ledger.Records, list *checklist.Checklist, a checklis
 	}
 }
 
-// OnDesk is the result of a review as if it were accepted now, with its readings, beside what
-// stands. Where it is not to be ranked, it is without a ranking.
+// OnDesk returns the result of a review as if it were accepted now, with its readings, beside the current reviews.
+// Without ranked, the result has no ranking.
 func OnDesk(ctx context.Context, state *ledger.Records, review reading.Review, ranked bool) (*Result, error) {
 	list, err := scoring.Newest(state.Checklists.Lists, review.Checklist)
 	if err != nil {
@@ -226,7 +224,7 @@ func OnDesk(ctx context.Context, state *ledger.Records, review reading.Review, r
 	return r, err
 }
 
-// Gaps lists where an edition of the result has answers and none counts in full.
+// Gaps lists where an edition of the result has answers that do not fully count.
 func (r *Result) Gaps(edition string) []scoring.Gap {
 	e := r.Table.Row(edition)
 	if e < 0 {

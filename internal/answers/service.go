@@ -5,13 +5,13 @@ import (
 	"dappertally/internal/policy"
 )
 
-// Service answers the use cases of this part. Make it with New.
+// Service implements the use cases of this part. Make it with New.
 type Service struct {
 	ledger *ledger.Ledger
 	policy *policy.Service
 }
 
-// New makes the service on the records and the parts that it asks.
+// New returns the service; it uses the records and other parts.
 func New(l *ledger.Ledger, policy *policy.Service) *Service {
 	return &Service{l, policy}
 }

@@ -23,8 +23,8 @@ func Version(state *ledger.Records, name string) (*checklist.Checklist, error) {
 	return nil, problem.New(problem.NotFound, "there is no checklist version %q", name)
 }
 
-// Shown is the version that results are shown on: the one asked for, or the one
-// that the lead chose to show, or the newest in force.
+// Shown returns the version for results: the requested one, or the one that the lead chose to show, or the newest in
+// force.
 func Shown(state *ledger.Records, name string) (*checklist.Checklist, error) {
 	if !strings.Contains(name, "@") {
 		if name == "" {
@@ -44,8 +44,7 @@ func Shown(state *ledger.Records, name string) (*checklist.Checklist, error) {
 	return list, nil
 }
 
-// leading is the checklist that most reviews stand on, of several; the first by
-// key among equals.
+// leading returns the checklist with the most current reviews; the first by key if several are equal.
 func leading(state *ledger.Records) string {
 	standing := state.Standing()
 	best := ""
@@ -57,7 +56,7 @@ func leading(state *ledger.Records) string {
 	return best
 }
 
-// IsShown reports whether a version is the one shown where a reader asks for none.
+// IsShown reports whether a version is the one shown by default.
 func IsShown(state *ledger.Records, list *checklist.Checklist) bool {
 	chosen, err := Shown(state, list.Key)
 	return err == nil && chosen.Version == list.Version

@@ -11,19 +11,18 @@ import (
 	"dappertally/internal/problem"
 )
 
-// Range is between which ranks an edition keeps when the weights are varied: the 5th
-// and the 95th percentile.
+// Range is the range of ranks of an edition when the weights are varied: the 5th and the 95th percentile.
 type Range struct{ Low, High int }
 
-// What a ranking is varied with to tell ranges of ranks: fewer draws than steadiness
-// makes, since percentiles need fewer than shares.
+// How a ranking is varied for ranges of ranks: with fewer draws than steadiness, since percentiles need fewer than
+// shares.
 const (
 	rangeDraws       = 2000
-	fewestRangeDraws = 400 // of a field of many
+	fewestRangeDraws = 400 // for a large field
 	rangeSeed        = 1
 )
 
-// Ranges tells the range of ranks of every ranked edition.
+// Ranges returns the range of ranks of every ranked edition.
 func (s *Service) Ranges(ctx context.Context, r *Result) (map[string]Range, error) {
 	vary := func(ctx context.Context) (map[string]Range, error) {
 		draws := drawsIn(len(r.Ranking.Ranking), rangeDraws, fewestRangeDraws)
@@ -50,8 +49,8 @@ func (s *Service) Ranges(ctx context.Context, r *Result) (map[string]Range, erro
 	return ledger.Remember(ctx, r.State, "ranges "+r.Query.String(), vary)
 }
 
-// RanksAt gives the ranks that editions had at a moment on the same checklist version
-// and under the same query. It is empty where the version was not in force yet.
+// RanksAt returns the ranks that editions had at a moment on the same checklist version and with the same query. It
+// is empty if the version was not in force yet.
 func (s *Service) RanksAt(ctx context.Context, r *Result, at time.Time) (map[string]int, error) {
 	q := r.Query
 	q.At, q.Checklist = &at, r.List.Name()
@@ -69,17 +68,17 @@ func (s *Service) RanksAt(ctx context.Context, r *Result, at time.Time) (map[str
 	return ranks, nil
 }
 
-// Elsewhere is an edition that stands on other versions of the checklist alone.
+// Elsewhere is an edition that only has accepted reviews on other versions of the checklist.
 type Elsewhere struct {
 	Edition   string
-	Checklist string // the newest that it stands on
+	Checklist string // the newest of these versions
 }
 
-// Elsewhere lists the editions with an accepted review on other versions of the result's checklist
-// and not on its own, by edition.
+// Elsewhere lists the editions with an accepted review on other versions of the result's checklist and not on its
+// own, by edition.
 func (r *Result) Elsewhere() []Elsewhere {
 	if r.Query.Ground {
-		return []Elsewhere{} // they have joined
+		return []Elsewhere{} // they are part of the result
 	}
 	return elsewhere(r.State, r.List)
 }

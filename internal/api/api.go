@@ -1,5 +1,4 @@
-// Package api is the service's face to the network: the contract (openapi.yaml),
-// its handlers, and the console.
+// Package api is the service's network interface: the contract (openapi.yaml), its handlers, and the console.
 package api
 
 import (
@@ -36,21 +35,21 @@ import (
 	"dappertally/internal/turns"
 )
 
-// Options say how a server faces the network.
+// Options configure a server's network interface.
 type Options struct {
 	Console  fs.FS // the built console
 	Log      *slog.Logger
-	Secure   bool             // people reach it over TLS: cookies travel over that alone
-	Trusted  []netip.Prefix   // proxies whose word on who asks, and how, is believed
-	Address  string           // how people reach it, such as https://bench.example.org; empty: as each request says
-	Closed   bool             // nobody reads without an account
-	Frames   []string         // origins whose pages may show a ranking or a scorecard in a frame
-	Programs *programs.Folder // the clients to hand out; nil: none
+	Secure   bool             // the service is reached over TLS: cookies are sent only over that
+	Trusted  []netip.Prefix   // proxies that are trusted to state the caller's address and protocol
+	Address  string           // public address, such as https://bench.example.org; empty: from each request
+	Closed   bool             // reading needs an account
+	Frames   []string         // origins whose pages can embed a ranking or a scorecard
+	Programs *programs.Folder // clients for download; nil: none
 	Traced   bool             // requests are traced, by the tracer of the process
-	Until    context.Context  // ends the streams of events; nil: they go on
+	Until    context.Context  // ends the streams of events; nil: they never end
 }
 
-// handlers answers the operations of the contract.
+// handlers implements the operations of the contract.
 type handlers struct {
 	ledger      *ledger.Ledger
 	policy      *policy.Service
@@ -67,8 +66,8 @@ type handlers struct {
 	monitor     *monitor.Service
 	build       string // of the console
 	programs    *programs.Folder
-	frames      bool   // other pages may show some of it in a frame
-	address     string // how people reach it; empty: as each request says
+	frames      bool   // other pages can embed some of it
+	address     string // public address; empty: from each request
 	until       context.Context
 	streams     *room
 	exports     *room
@@ -80,20 +79,20 @@ type handlers struct {
 
 const base = "/api/v1"
 
-// setGin sets what the framework keeps for the whole process: once, since requests of another handler read it.
-// Bodies are checked against the contract, not against struct tags.
+// setGin configures the framework for the whole process: once, since requests of other handlers read the settings.
+// Bodies are validated against the contract, not by struct tags.
 var setGin = sync.OnceFunc(func() {
 	gin.SetMode(gin.ReleaseMode)
 	gin.DisableBindValidation()
 })
 
-// Face is what a server answers: to people and programs, and apart from it, for those who watch it, what it counts.
+// Face is what a server answers: requests of people and programs, and separately the metrics for monitoring.
 type Face struct {
 	http.Handler
 	Metrics http.Handler
 }
 
-// New makes the handlers for everything that the service answers.
+// New returns the handlers of everything that the service answers.
 func New(s *service.Service, o Options) (*Face, error) {
 	setGin()
 	r := gin.New()
@@ -186,7 +185,7 @@ func New(s *service.Service, o Options) (*Face, error) {
 	return &Face{same.Handler(heads(r)), m.handler()}, nil
 }
 
-// believe makes the framework take the address of the caller from trusted proxies alone.
+// believe makes the framework take the caller's address only from trusted proxies.
 func believe(r *gin.Engine, trusted []netip.Prefix) error {
 	r.RemoteIPHeaders = []string{"X-Forwarded-For"}
 	names := make([]string, len(trusted))

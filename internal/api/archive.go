@@ -14,15 +14,15 @@ import (
 	"dappertally/internal/problem"
 )
 
-// Archives are streams of any length and stand outside the contract's handlers.
+// Archives are streams of any length and are not part of the contract's handlers.
 const (
 	archivePath = base + "/archive"
 	archiveTime = time.Hour
-	// largestArchive bounds what is put on the disk before it is looked at.
+	// largestArchive is the largest archive that is written to the disk before it is checked.
 	largestArchive = 64 << 30
 )
 
-// archive streams all that is kept for ever.
+// archive streams everything that is kept permanently.
 func (h *handlers) archive(c *gin.Context) {
 	if err := http.NewResponseController(c.Writer).SetWriteDeadline(time.Now().Add(archiveTime)); err != nil {
 		refuse(c, err)
@@ -44,7 +44,7 @@ func (h *handlers) archive(c *gin.Context) {
 	c.Header("Cache-Control", "no-store")
 	c.Status(http.StatusOK)
 	if err := a.Write(c.Request.Context(), c.Writer); err != nil {
-		// The length tells who reads that the end is missing.
+		// The length shows the receiver if the end is missing.
 		_ = c.Error(err)
 		panic(http.ErrAbortHandler)
 	}
@@ -57,12 +57,12 @@ type restored struct {
 	Reports   int `json:"reports"`
 	Revisions int `json:"revisions"`
 	Files     int `json:"files"`
-	// Revisions of reports whose page is not what their data give when it is drawn now.
+	// Revisions of reports whose page differs from a page drawn now from their data.
 	Differing []string `json:"differing,omitempty"`
 	Change    int64    `json:"change"`
 }
 
-// takeArchive takes an archive into a service without records.
+// takeArchive imports an archive into a service without records.
 func (h *handlers) takeArchive(c *gin.Context) {
 	control := http.NewResponseController(c.Writer)
 	until := time.Now().Add(archiveTime)
@@ -71,7 +71,7 @@ func (h *handlers) takeArchive(c *gin.Context) {
 		return
 	}
 	who := whoAsks(c)
-	if !who.May(intake.KeepArchive) { // before anything is put on the disk
+	if !who.May(intake.KeepArchive) { // before anything is written to the disk
 		_, err := h.intake.TakeArchive(c.Request.Context(), who, nil, true)
 		refuse(c, err)
 		return

@@ -10,7 +10,7 @@ import (
 	"dappertally/internal/ledger"
 )
 
-// family is what distributions are built on, of which each may have several.
+// family is the attribute for bases, of which a distribution can have several.
 const family = "family"
 
 func (h *handlers) ListAttributes(ctx context.Context, _ ListAttributesRequest) (*contract.AttributeList, error) {

@@ -9,7 +9,7 @@ import (
 	"dappertally/internal/contract"
 )
 
-// mostAudited is how many entries are told at once where nobody says how many.
+// mostAudited is the default number of entries of one answer.
 const mostAudited = 100
 
 func (h *handlers) ListAudit(ctx context.Context, r ListAuditRequest) (*contract.AuditList, error) {

@@ -14,8 +14,8 @@ import (
 	"dappertally/internal/problem"
 )
 
-// binding reads the parameters and the body of a request. It stops at the first that
-// cannot be read, which err tells.
+// binding reads the parameters and the body of a request. It stops at the first that cannot be read and keeps the
+// error in err.
 type binding struct {
 	c      *gin.Context
 	values url.Values
@@ -65,8 +65,8 @@ func (b *binding) body(to any, required bool) {
 	}
 }
 
-// answer asks an operation and writes what it answers, or why it does not. An operation
-// that answers neither has written by itself.
+// answer calls an operation and writes its answer, or the error. An operation that returns neither has written the
+// answer itself.
 func answer[Q, A any](b binding, asked Q, operation func(context.Context, Q) (*A, error), status int) {
 	if b.err != nil {
 		refuse(b.c, b.err)
@@ -80,7 +80,7 @@ func answer[Q, A any](b binding, asked Q, operation func(context.Context, Q) (*A
 	if answered == nil {
 		return
 	}
-	// Encoded first, so that what cannot be is told as a fault.
+	// Encoded first, so that an error in encoding can still be reported.
 	text, err := json.Marshal(answered)
 	if err != nil {
 		refuse(b.c, err)
@@ -89,7 +89,7 @@ func answer[Q, A any](b binding, asked Q, operation func(context.Context, Q) (*A
 	b.c.Data(status, "application/json", append(text, '\n'))
 }
 
-// confirm asks an operation that answers nothing but that it was done.
+// confirm calls an operation that answers only that it was done.
 func confirm[Q any](b binding, asked Q, operation func(context.Context, Q) error, status int) {
 	if b.err == nil {
 		b.err = operation(apart(b.c), asked)
@@ -101,8 +101,8 @@ func confirm[Q any](b binding, asked Q, operation func(context.Context, Q) error
 	b.c.Status(status)
 }
 
-// apart gives an operation a context of its own. A gin context serves other requests
-// afterwards, while the database's driver may look at the one that it was given still.
+// apart gives an operation a context of its own. A gin context is reused for other requests, while the database's
+// driver may still use the one that it was given.
 func apart(c *gin.Context) *gin.Context {
 	own := c.Copy()
 	own.Set(keyOwn, c)

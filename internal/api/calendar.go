@@ -27,8 +27,8 @@ func (h *handlers) CloseCalendar(ctx context.Context, _ CloseCalendarRequest) er
 	return nil
 }
 
-// calendar answers releases and due dates as iCalendar (RFC 5545). The secret is in
-// the query, which no log of ours holds.
+// calendar answers with releases and due dates as iCalendar (RFC 5545). The secret is in the query, which is never
+// logged.
 func (h *handlers) calendar(c *gin.Context) {
 	events, err := h.team.Calendar(c.Request.Context(), c.Query("key"))
 	if err != nil {

@@ -15,7 +15,7 @@ import (
 
 func itoa(n int64) string { return strconv.FormatInt(n, 10) }
 
-// state gives the records, as seen after the change that the caller names.
+// state returns the records after the change that the caller names.
 func (h *handlers) state(ctx context.Context) (*ledger.Records, error) {
 	after, err := h.after(ctx)
 	if err != nil {
@@ -24,7 +24,7 @@ func (h *handlers) state(ctx context.Context) (*ledger.Records, error) {
 	return h.ledger.State(ctx, after)
 }
 
-// after is the change that the caller wants to see.
+// after returns the change that the caller wants to see.
 func (h *handlers) after(ctx context.Context) (int64, error) {
 	text := request(ctx).GetHeader("Dtally-After")
 	if text == "" {
@@ -37,7 +37,7 @@ func (h *handlers) after(ctx context.Context) (int64, error) {
 	return n, nil
 }
 
-// found marks the answer with the revision of what it shows.
+// found adds the revision of the shown object to the answer.
 func found(ctx context.Context, what string, refs map[string]ledger.Ref, key string) error {
 	ref, ok := refs[key]
 	if !ok {
@@ -47,15 +47,15 @@ func found(ctx context.Context, what string, refs map[string]ledger.Ref, key str
 	return nil
 }
 
-// written waits for a write to be visible and marks the answer with it.
+// written waits until a write is visible and adds its number to the answer.
 func (h *handlers) written(ctx context.Context, change int64) (*ledger.Records, error) {
-	if c := request(ctx); whoAsks(c).SignedIn() { // numbers would tell readers how much is done unseen
+	if c := request(ctx); whoAsks(c).SignedIn() { // numbers would show readers how much is done without them
 		c.Header("Dtally-Change", itoa(change))
 	}
 	return h.ledger.State(ctx, change)
 }
 
-// sameKey refuses an edit whose body is about something else than its address.
+// sameKey refuses an edit whose body and address name different objects.
 func sameKey(pointer, inPath, inBody string) error {
 	if inPath == inBody {
 		return nil
@@ -69,7 +69,7 @@ func sameKey(pointer, inPath, inBody string) error {
 	)
 }
 
-// sameEntry is sameKey for entries of the catalogue and rigs, which have older keys too.
+// sameEntry is sameKey for entries of the catalogue and rigs, which can have older keys.
 func (h *handlers) sameEntry(ctx context.Context, pointer, inPath, inBody string) error {
 	st, err := h.state(ctx)
 	if err != nil {
@@ -247,8 +247,7 @@ func (h *handlers) ShowRelease(ctx context.Context, r ShowReleaseRequest) (*cont
 	return new(release(of, x)), nil
 }
 
-// findRelease finds a release by its key, or an older one, and gives the key of its
-// distribution as well.
+// findRelease finds a release by its current or an older key, and returns the key of its distribution too.
 func findRelease(
 	ctx context.Context,
 	st *ledger.Records,

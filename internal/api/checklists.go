@@ -43,7 +43,7 @@ func (h *handlers) ListChecklists(ctx context.Context, r ListChecklistsRequest) 
 	return &list, nil
 }
 
-// changeover is the progress of a newer version; zero if there is none.
+// changeover returns the progress of a newer version; zero if there is none.
 func changeover(ctx context.Context, st *ledger.Records, key string) (contract.Changeover, error) {
 	s, err := checklists.ChangeoverOf(ctx, st, key)
 	if err != nil || s == nil {
@@ -124,7 +124,7 @@ func (h *handlers) EditChecklist(ctx context.Context, r EditChecklistRequest) (*
 	return c, nil
 }
 
-// writtenChecklist is a version as it stands after a change of it.
+// writtenChecklist returns a version after a change.
 func (h *handlers) writtenChecklist(
 	ctx context.Context,
 	change int64,

@@ -14,7 +14,7 @@ import (
 	"dappertally/internal/ledger"
 )
 
-// namesOf is how editions are called, by key.
+// namesOf returns the names of editions, by key.
 func namesOf(state *ledger.Records, editions []string) map[string]contract.EditionName {
 	names := make(map[string]contract.EditionName, len(editions))
 	for _, e := range editions {
@@ -121,7 +121,7 @@ func (h *handlers) ShowSteadiness(ctx context.Context, r ShowSteadinessRequest) 
 	}
 	named := []string{}
 	editions := s.Editions
-	s.Editions = []ranking.EditionRanks{} // what is remembered stays as it is
+	s.Editions = []ranking.EditionRanks{} // the remembered result must not change
 	for _, e := range editions {
 		if e.Shares != nil {
 			named = append(named, e.Edition)
@@ -226,12 +226,12 @@ func (h *handlers) fits(ctx context.Context, q answers.Query, p contract.ShowFit
 	if f.Nearest != nil {
 		v.Nearest = *f.Nearest
 	}
-	few := len(f.Ranking.Ranking) <= mostFitting // of many, each says little, and to vary them takes long
+	few := len(f.Ranking.Ranking) <= mostFitting // among many, single shares say little and take long to compute
 	if err := h.addStandings(ctx, &v.Ranking, f.Result, contract.RankingParams{Ranges: few}); err != nil {
 		return nil, err
 	}
 	return &v, nil
 }
 
-// mostFitting is how many entries a list of what fits has where nobody says how many.
+// mostFitting is the default number of entries in a list of what fits.
 const mostFitting = 500

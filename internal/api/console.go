@@ -12,17 +12,16 @@ import (
 	"github.com/gin-gonic/gin"
 )
 
-// console serves the built console: its assets by name, and its one page for
-// every address that the console knows itself.
+// console serves the built console: its assets by name, and its one page for every address that the console handles.
 type console struct {
 	files fs.FS
 	index []byte
 	build string // as its page names it
-	// firstView writes into its page what can be read before its code is there; nil: nothing.
+	// firstView adds to its page what can be read before its code is loaded; nil: nothing.
 	firstView func(c *gin.Context, index []byte) []byte
 }
 
-// buildOf finds the build that the console's page names.
+// buildOf returns the build that the console's page names.
 var buildOf = regexp.MustCompile(`<meta name="console" content="([0-9a-f]+)"`)
 
 func newConsole(files fs.FS) (*console, error) {
@@ -48,7 +47,7 @@ func (s *console) serve(c *gin.Context) {
 	name := strings.TrimPrefix(path.Clean(c.Request.URL.Path), "/")
 	if info, err := fs.Stat(s.files, name); err == nil && !info.IsDir() && name != "index.html" {
 		if strings.HasPrefix(name, "assets/") {
-			// Their names carry a hash of what is in them.
+			// Their names contain a hash of their content.
 			c.Header("Cache-Control", "public, max-age=31536000, immutable")
 		}
 		if name == "sw.js" {
@@ -68,8 +67,8 @@ func (s *console) serve(c *gin.Context) {
 	fixed(c, http.StatusOK, "text/html; charset=utf-8", page)
 }
 
-// file answers with a file of the console: as it was compressed when the console was built, where the browser takes
-// that.
+// file answers with a file of the console, in the compressed form made when the console was built if the browser
+// accepts that.
 func (s *console) file(c *gin.Context, name string) {
 	for _, form := range []struct{ encoding, ending string }{{"br", ".br"}, {"gzip", ".gz"}} {
 		body, err := fs.ReadFile(s.files, name+form.ending)
@@ -98,7 +97,7 @@ func accepts(header, encoding string) bool {
 	return false
 }
 
-// missing answers a reader with the console's page for what is not there.
+// missing answers a reader's request for an unknown address with the console's page.
 func (s *console) missing(c *gin.Context) {
 	if s.files == nil {
 		fail(c, http.StatusNotFound, "not-found", "There is nothing at "+c.Request.URL.Path, nil)

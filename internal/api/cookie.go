@@ -10,8 +10,8 @@ import (
 	"dappertally/internal/people"
 )
 
-// Under TLS the name of the session's cookie has a prefix by which browsers take it from this host alone, and for all
-// of it (RFC 6265bis).
+// Under TLS the name of the session's cookie has a prefix; browsers accept such a cookie only from this host and for
+// all its paths (RFC 6265bis).
 const (
 	cookieName   = "dtally_session"
 	cookiePrefix = "__Host-"
@@ -19,11 +19,11 @@ const (
 
 // facing is what a server knows of the network in front of it.
 type facing struct {
-	secure  bool           // people reach it over TLS in any case
-	trusted []netip.Prefix // of proxies, whose word on who asks and how is believed
+	secure  bool           // the service is always reached over TLS
+	trusted []netip.Prefix // addresses of trusted proxies
 }
 
-// overTLS reports whether the caller does so over TLS, as far as this server or a trusted proxy knows.
+// overTLS reports whether the caller uses TLS, as far as this server or a trusted proxy knows.
 func (f *facing) overTLS(c *gin.Context) bool {
 	if f.secure || c.Request.TLS != nil {
 		return true
@@ -42,7 +42,7 @@ func (f *facing) cookieName(c *gin.Context) string {
 	return cookieName
 }
 
-// sessionSecret is the secret of the session that a request is part of; empty where it is of none.
+// sessionSecret returns the secret of the request's session; empty if it has none.
 func (f *facing) sessionSecret(c *gin.Context) string {
 	secret, _ := c.Cookie(f.cookieName(c))
 	return secret
@@ -55,7 +55,7 @@ func (f *facing) setCookie(c *gin.Context, secret string, seconds int) {
 	})
 }
 
-// place is where a request comes from: behind a trusted proxy, from whom that says.
+// place returns where a request comes from: behind a trusted proxy, the address that it states.
 func (h *handlers) place(c *gin.Context) people.Place {
 	return people.NewPlace(c.ClientIP(), c.Request.UserAgent(), h.origin(c))
 }

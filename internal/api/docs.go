@@ -23,7 +23,7 @@ import (
 const docsPolicy = "default-src 'none'; style-src 'self'; font-src data:; img-src 'self'; form-action 'self'; " +
 	"base-uri 'none'; frame-ancestors 'none'"
 
-// openBook returns the documentation, read when it is first asked for.
+// openBook returns the documentation, which is read when it is first needed.
 var openBook = sync.OnceValues(func() (*handbook.Book, error) {
 	book, err := handbook.Open(dappertally.Documents)
 	if err != nil {
@@ -32,7 +32,7 @@ var openBook = sync.OnceValues(func() (*handbook.Book, error) {
 	return book, nil
 })
 
-// docs answers with the documentation, which is the same for everybody.
+// docs answers with a page of the documentation, which is the same for everybody.
 func (h *handlers) docs(r *gin.Engine) {
 	page := func(c *gin.Context, status int, write func(io.Writer) error) {
 		var out bytes.Buffer
@@ -75,8 +75,7 @@ func (h *handlers) docs(r *gin.Engine) {
 	r.GET(handbook.Root+"/*page", limitTime, answer)
 }
 
-// docsFile answers with a picture or another file that pages of the documentation lead to, or with a page that says
-// that there is none.
+// docsFile answers with a picture or another file of the documentation, or with a page that says that there is none.
 func (h *handlers) docsFile(
 	c *gin.Context, book *handbook.Book, page func(c *gin.Context, status int, write func(io.Writer) error),
 ) {
@@ -96,7 +95,7 @@ func (h *handlers) docsFile(
 	page(c, http.StatusNotFound, func(w io.Writer) error { return book.WriteMissing(w, words, h.ledger.Team()) })
 }
 
-// fixed answers with something that changes only with the program.
+// fixed answers with content that changes only with the program.
 func fixed(c *gin.Context, status int, kind string, data []byte) {
 	etag := `"` + sum(data) + `"`
 	c.Header("ETag", etag)

@@ -11,8 +11,7 @@ import (
 	"dappertally/internal/problem"
 )
 
-// teamsOwn keeps checklists that are being written for the team: to others a draft is not there, by whatever address or
-// parameter it is asked for.
+// teamsOwn hides draft checklists from everybody outside the team, in addresses and parameters.
 func (h *handlers) teamsOwn(c *gin.Context) {
 	if whoAsks(c).May(access.SeeWork) {
 		c.Next()

@@ -18,20 +18,20 @@ import (
 
 const eventsPath = base + "/events"
 
-// beat is how often a stream without news shows that it lives, and looks whether its session still does.
+// beat is how often a stream without news sends a sign of life and checks its session.
 const beat = 15 * time.Second
 
-// pace is how soon a stream tells the next changes: of many writes in a second, each stream tells many at once.
+// pace is the shortest time between two messages of a stream: changes that are close together are sent together.
 const pace = 40 * time.Millisecond
 
-// ofStreams is how many event streams there may be.
+// ofStreams is how many event streams can be open.
 var ofStreams = limits{
 	all: 1000, readers: 600, network: 30, account: 30,
 	full: "too many pages follow the changes; this page checks by itself",
 }
 
-// after is the number of the change after which a stream begins: the last that the browser heard, or that the page
-// says it has seen, else the newest one. Readers are told no numbers, and begin with the newest.
+// after returns the number of the change after which a stream begins: the last that the browser received, or that the
+// page says it has seen, else the newest one. Readers get no numbers and begin with the newest.
 func after(c *gin.Context, newest int64) int64 {
 	if !whoAsks(c).May(access.SeeWork) {
 		return newest
@@ -44,9 +44,8 @@ func after(c *gin.Context, newest int64) int64 {
 	return newest
 }
 
-// events tells what changes as it changes (server-sent events). The team is told
-// what it is about; others only that something did which they can see. A stream ends with its session
-// and with the service.
+// events streams changes as they happen (server-sent events). The team receives their subjects; others only learn
+// that something changed which they can see. A stream ends with its session and with the service.
 func (h *handlers) events(c *gin.Context) {
 	who := whoAsks(c)
 	done, err := h.streams.reserve(who, people.Network(c.ClientIP()), 1)
@@ -61,7 +60,7 @@ func (h *handlers) events(c *gin.Context) {
 		return
 	}
 	last := after(c, newest)
-	// A stream lives longer than any answer.
+	// A stream lasts longer than any other answer.
 	control := http.NewResponseController(c.Writer)
 	if err := errors.Join(control.SetWriteDeadline(time.Time{}), control.SetReadDeadline(time.Time{})); err != nil {
 		refuse(c, err)
@@ -77,7 +76,7 @@ func (h *handlers) events(c *gin.Context) {
 	for h.until.Err() == nil && c.Request.Context().Err() == nil {
 		got, err := h.ledger.Changes(c.Request.Context(), who, last, beat, h.until)
 		if err != nil {
-			return // the browser comes back by itself
+			return // the browser reconnects by itself
 		}
 		if who.SignedIn() && (got.People || time.Since(looked) >= beat) {
 			now, err := h.whoIs(c)
@@ -86,7 +85,7 @@ func (h *handlers) events(c *gin.Context) {
 				return
 			}
 			if !slices.Equal(now.Roles, who.Roles) {
-				return // it comes back, and hears what it may hear now
+				return // it reconnects, and receives what it is allowed to
 			}
 			looked = time.Now()
 		}
@@ -94,7 +93,7 @@ func (h *handlers) events(c *gin.Context) {
 		if !tell(c, control, got.Changes) {
 			return
 		}
-		select { // what changes meanwhile is told together
+		select { // changes in the meantime are sent together
 		case <-time.After(pace):
 		case <-c.Request.Context().Done():
 		case <-h.until.Done():
@@ -102,10 +101,10 @@ func (h *handlers) events(c *gin.Context) {
 	}
 }
 
-// slowReader is how long a page may take to receive what it is sent.
+// slowReader is how long a page can take to receive data.
 const slowReader = 30 * time.Second
 
-// tell writes changes to a stream; false where nobody reads it.
+// tell writes changes to a stream; false if nobody reads it.
 func tell(c *gin.Context, control *http.ResponseController, changes []ledger.ChangeTold) bool {
 	if err := control.SetWriteDeadline(time.Now().Add(slowReader)); err != nil {
 		return false

@@ -24,20 +24,18 @@ import (
 	"dappertally/internal/tables"
 )
 
-// Exports answer in many media types and stand outside the contract's strict
-// handlers, which have one each.
+// Exports have many media types and are not part of the contract's strict handlers, which have one each.
 const exportPath = base + "/exports/:what"
 
-// ofExports is how many exports there may be at once.
+// ofExports is how many exports can run at once.
 var ofExports = limits{
 	all: 40, readers: 16, network: 4, account: 8,
 	full: "too many exports are in progress; wait until one is finished",
 }
 
-// export answers with records or results in the form that is asked for. Everybody
-// gets what they may see. It is written to the disk and sent from there while it is written:
-// what goes wrong at the beginning is told as an error, and somebody who reads slowly holds
-// neither memory nor a turn.
+// export answers with records or results in the requested form. Everybody gets what they are allowed to see. The
+// export is written to the disk and sent from there while it is written: an error at the beginning can still be
+// reported, and a slow reader holds neither memory nor a turn.
 func (h *handlers) export(c *gin.Context) {
 	what, form := c.Param("what"), c.DefaultQuery("form", "csv")
 	if !exports.Known(what) {
@@ -72,7 +70,7 @@ func (h *handlers) export(c *gin.Context) {
 	}
 	defer func() { stop(); s.close() }() // in this order: close waits for the writer
 	err = s.begun()
-	if who := whoAsks(c); err == nil && who.SignedIn() { // it may hold what readers cannot see
+	if who := whoAsks(c); err == nil && who.SignedIn() { // it may contain what readers cannot see
 		err = h.ledger.Note(ctx, who, "exported", "export", what, form)
 	}
 	if err != nil {
@@ -92,7 +90,7 @@ type written struct {
 	write             func(io.Writer) error
 }
 
-// packed is the same, packed.
+// packed is the same, compressed.
 func (e written) packed() written {
 	plain := e.write
 	e.write = func(w io.Writer) error {
@@ -107,7 +105,7 @@ func (e written) packed() written {
 	return e
 }
 
-// exported finds out what an export is made of.
+// exported determines what an export contains.
 func (h *handlers) exported(c *gin.Context, what, form string) (written, error) {
 	ctx, who := c.Request.Context(), whoAsks(c)
 	switch {
@@ -139,7 +137,7 @@ func (h *handlers) exported(c *gin.Context, what, form string) (written, error) 
 	}}, err
 }
 
-// formsOf lists the forms that something can be exported in.
+// formsOf lists the forms in which something can be exported.
 func formsOf(what string) []string {
 	var names []string
 	for _, f := range tables.Forms {
@@ -209,8 +207,7 @@ func (h *handlers) table(c *gin.Context, what string) (*tables.Table, error) {
 	return exports.Ranking(result), nil
 }
 
-// resultAsked is the ranking that the address asks for, as the ranking's own address
-// does.
+// resultAsked returns the ranking that the address requests, with the same parameters as the ranking itself.
 func (h *handlers) resultAsked(c *gin.Context) (*answers.Result, error) {
 	q, err := h.view(c)
 	if err != nil {
@@ -220,7 +217,7 @@ func (h *handlers) resultAsked(c *gin.Context) (*answers.Result, error) {
 	return h.answers.Rank(c.Request.Context(), q)
 }
 
-// mostDrawn is how many editions a figure has room for.
+// mostDrawn is how many editions fit into a figure.
 const mostDrawn = 500
 
 func (h *handlers) drawn(c *gin.Context, form string) (written, error) {

@@ -11,16 +11,16 @@ import (
 	"dappertally/internal/reviewing"
 )
 
-// Files are put and fetched as they are, by hash, outside the contract's strict
-// handlers, which keep whole bodies in memory.
+// Files are uploaded and downloaded by hash, outside the contract's strict handlers, which keep whole bodies in
+// memory.
 const (
 	filePath = base + "/files/:sha256"
-	fileTime = 10 * time.Minute // for 64 MiB over a slow line
+	fileTime = 10 * time.Minute // for 64 MiB over a slow connection
 )
 
 func (h *handlers) files(r gin.IRouter) {
 	r.PUT(filePath, limitFile, h.identify, h.putFile)
-	r.POST(base+"/files", limitFile, h.identify, h.putFile) // by whoever cannot compute the hash
+	r.POST(base+"/files", limitFile, h.identify, h.putFile) // for clients that cannot compute the hash
 	r.GET(filePath, limitFile, h.identify, h.getFile)
 	r.HEAD(filePath, limitFile, h.identify, h.getFile)
 }
@@ -47,8 +47,7 @@ func (h *handlers) putFile(c *gin.Context) {
 	c.JSON(http.StatusOK, gin.H{"sha256": kept.Name, "size": kept.Size})
 }
 
-// getFile answers inertly: a browser shows pictures, by their content, and saves
-// everything else.
+// getFile answers so that nothing runs: a browser shows pictures, by their content, and saves everything else.
 func (h *handlers) getFile(c *gin.Context) {
 	name := c.Param("sha256")
 	size, mediaType, public, err := h.reviewing.OpenFile(c.Request.Context(), whoAsks(c), name)
@@ -73,7 +72,7 @@ func (h *handlers) getFile(c *gin.Context) {
 		return
 	}
 	if err := h.reviewing.WriteFile(c.Request.Context(), name, c.Writer); err != nil {
-		c.Error(err) //nolint:errcheck // the answer has begun; the short body tells the caller
+		c.Error(err) //nolint:errcheck // the answer has begun; the short body shows the error
 		c.Abort()
 	}
 }

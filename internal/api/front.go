@@ -24,18 +24,18 @@ import (
 )
 
 const (
-	// firstEntries is how many entries the console asks for first, as web/src/pages/ranking/entries.ts does.
+	// firstEntries is how many entries the console requests first, as web/src/pages/ranking/entries.ts does.
 	firstEntries = 100
-	// drawnEntries is how many of them are drawn before its code is there.
+	// drawnEntries is how many of them are in the page before its code is loaded.
 	drawnEntries = 30
-	// framedEntries is how many a frame in another page shows where it does not say.
+	// framedEntries is the default number of entries of an embedded ranking.
 	framedEntries = 10
 
 	previewPath = "/previews/"
 	framePath   = "/frames/"
 )
 
-// readers answers what is read without the console: pictures for links, frames for other pages, the map of the site.
+// readers answers requests that do not need the console: pictures for links, embedded pages, the sitemap.
 func (h *handlers) readers(r *gin.Engine, o *Options) {
 	r.GET(previewPath+"ranking.png", limitTime, h.teamsOwn, h.tagged, h.inTurn, h.rankingPicture)
 	r.GET(
@@ -67,7 +67,7 @@ func (h *handlers) readers(r *gin.Engine, o *Options) {
 	})
 }
 
-// framedBy lets the pages of these origins show an address in a frame; none refuses it.
+// framedBy lets the pages of these origins embed an address; with none, it is refused.
 func framedBy(origins []string) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		if len(origins) == 0 {
@@ -84,8 +84,8 @@ func framedBy(origins []string) gin.HandlerFunc {
 	}
 }
 
-// firstView answers the console's page with what can be read before its code is there: of the front page and of
-// scorecards. Anything else, and anything that fails, is the page as it is: the console says what is wrong.
+// firstView answers with the console's page and what can be read before its code is loaded: the front page and
+// scorecards. For anything else, and after any error, it is the plain page: the console reports errors.
 func (h *handlers) firstView(c *gin.Context, index []byte) []byte {
 	var p *front.Page
 	var err error
@@ -174,7 +174,7 @@ func (h *handlers) editionPage(c *gin.Context, key string) (*front.Page, error) 
 	return &p, nil
 }
 
-// frontCard is the scorecard of an edition that stands on the list shown.
+// frontCard is the scorecard of an accepted edition on the shown checklist version.
 func (h *handlers) frontCard(c *gin.Context, key string) (*front.Scorecard, error) {
 	q, err := h.view(c)
 	if err != nil {
@@ -237,7 +237,7 @@ func frontRanking(v *contract.Ranking, most int) *front.Ranking {
 	return r
 }
 
-// remarks are what readers should know of an edition's place, in the words of the console.
+// remarks returns what readers should know of an edition's place, in the words of the console.
 func remarks(x *contract.RankingEntry) (all []string) {
 	for _, r := range []struct {
 		holds bool
@@ -259,7 +259,7 @@ func remarks(x *contract.RankingEntry) (all []string) {
 	return all
 }
 
-// rankingAsked is the ranking that an address asks for, its first entries.
+// rankingAsked returns the first entries of the ranking that an address requests.
 func (h *handlers) rankingAsked(c *gin.Context, most int) (*front.Ranking, error) {
 	result, err := h.resultAsked(c)
 	if err != nil {
@@ -274,7 +274,7 @@ func (h *handlers) rankingPicture(c *gin.Context) {
 	draw(c, err, func(w io.Writer) error { return front.RankingPicture(w, r, h.ledger.Team()) })
 }
 
-// editionAsked is the key of the edition that an address names.
+// editionAsked returns the key of the edition that an address names.
 func editionAsked(c *gin.Context) string {
 	return catalogue.EditionKey(
 		c.Param("distribution"), c.Param("release"), strings.TrimSuffix(c.Param("edition"), ".png"),
@@ -286,7 +286,7 @@ func (h *handlers) editionPicture(c *gin.Context) {
 	draw(c, err, func(w io.Writer) error { return front.ScorecardPicture(w, card, h.ledger.Team()) })
 }
 
-// draw answers with a picture, unless there is an error already.
+// draw answers with a picture, unless there was an error.
 func draw(c *gin.Context, err error, paint func(io.Writer) error) {
 	var out bytes.Buffer
 	if err == nil {
@@ -326,7 +326,7 @@ func (h *handlers) frame(c *gin.Context, data any) {
 	c.Data(http.StatusOK, "text/html; charset=utf-8", body)
 }
 
-// The map of a site, as https://www.sitemaps.org/protocol.html has it.
+// The sitemap, as https://www.sitemaps.org/protocol.html defines it.
 type sitemap struct {
 	XMLName xml.Name     `xml:"http://www.sitemaps.org/schemas/sitemap/0.9 urlset"`
 	Pages   []sitemapURL `xml:"url"`
@@ -337,10 +337,10 @@ type sitemapURL struct {
 	Changed string `xml:"lastmod,omitempty"`
 }
 
-// mostMapped is how many pages a map may name.
+// mostMapped is how many pages a sitemap can name.
 const mostMapped = 50_000
 
-// sitemap names the pages that readers come for: the ranking, every scorecard, every published report.
+// sitemap lists the pages for readers: the ranking, every scorecard, every published report.
 func (h *handlers) sitemap(c *gin.Context) {
 	state, err := h.state(c)
 	if err != nil {

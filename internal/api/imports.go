@@ -21,34 +21,34 @@ import (
 	"dappertally/internal/survey"
 )
 
-// Imports take a form of two parts, options and file, and answer with lines of JSON
-// as they go: rows, progress, and at the end what it came to or why it failed. They
-// stand outside the contract's strict handlers, which keep whole bodies in memory.
+// An import is a form of two parts, options and file. The answer is lines of JSON while it runs: rows, progress, and
+// at the end the result or the error. Imports are not part of the contract's strict handlers, which keep whole bodies
+// in memory.
 const (
 	importPath = base + "/imports/:what"
 	importTime = 15 * time.Minute
 )
 
-// importOptions say how a file is read and what happens to it.
+// importOptions are how a file is read and what is done with it.
 type importOptions struct {
-	Form    string            `json:"form,omitempty"`    // csv, json, jsonl, yaml or xlsx; of readings tap too
-	Mapping string            `json:"mapping,omitempty"` // name of a saved one; empty or own: as exported here
-	Inline  *imports.Mapping  `json:"inline,omitempty"`  // one that is not saved, instead
-	Fields  map[string]string `json:"fields,omitempty"`  // values that hold for all rows
+	Form    string            `json:"form,omitempty"`    // csv, json, jsonl, yaml or xlsx; for readings also tap
+	Mapping string            `json:"mapping,omitempty"` // name of a saved mapping; empty or own: as exported here
+	Inline  *imports.Mapping  `json:"inline,omitempty"`  // a mapping that is not saved, instead
+	Fields  map[string]string `json:"fields,omitempty"`  // values for all rows
 	Trial   bool              `json:"trial,omitempty"`   // only show what would be done
-	Rows    string            `json:"rows,omitempty"`    // which rows are told: all, changed (not those that are the same), refused
-	Date    string            `json:"date,omitempty"`    // of a release that is new
-	Model   string            `json:"model,omitempty"`   // of a distribution that is new
+	Rows    string            `json:"rows,omitempty"`    // which rows are reported: all, changed (without unchanged ones), refused
+	Date    string            `json:"date,omitempty"`    // for a new release
+	Model   string            `json:"model,omitempty"`   // for a new distribution
 }
 
-// growth is about how many times as many bytes as in its file an import takes in the database, with its indexes and
-// what the database keeps to take it back.
+// growth is about how many bytes an import takes in the database for each byte of its file, with indexes and undo
+// logs.
 const growth = 4
 
-// roomToTake refuses a file for which the database's disk is known to have no room.
+// roomToTake refuses a file if the database's disk is known to have no space for it.
 func (h *handlers) roomToTake(c *gin.Context) error {
 	if !whoAsks(c).SignedIn() {
-		return nil // who will be refused
+		return nil // it will be refused for another reason
 	}
 	return h.ledger.RoomFor(growth * uint64(max(c.Request.ContentLength, 0)))
 }
@@ -102,7 +102,7 @@ func (h *handlers) takeIn(c *gin.Context) {
 	if err != nil {
 		out.line(map[string]any{"failed": problemOf(c, err)})
 	} else {
-		if done.Change > 0 { // the answer's head has been sent; who imports may still ask anew at once
+		if done.Change > 0 { // the answer has begun; whoever imports can try again at once
 			_, _ = h.ledger.State(c.Request.Context(), done.Change)
 		}
 		out.line(map[string]any{"done": done})
@@ -110,10 +110,10 @@ func (h *handlers) takeIn(c *gin.Context) {
 	out.flush()
 }
 
-// look tells what columns or tests a file has, so that a mapping can be written.
+// look returns the columns or tests of a file, so that a mapping can be written.
 func (h *handlers) look(c *gin.Context, o *importOptions, file io.Reader) {
 	if _, err := h.intake.Mappings(c.Request.Context(), whoAsks(c)); err != nil {
-		refuse(c, err) // whoever may not import need not look
+		refuse(c, err) // whoever cannot import needs no look either
 		return
 	}
 	delimiter := ""
@@ -128,7 +128,7 @@ func (h *handlers) look(c *gin.Context, o *importOptions, file io.Reader) {
 	c.JSON(http.StatusOK, glance)
 }
 
-// importForm reads the options and opens the file behind them.
+// importForm reads the options and opens the file after them.
 func importForm(r *http.Request) (importOptions, *multipart.Part, error) {
 	var o importOptions
 	bad := func(format string, args ...any) error {
@@ -173,9 +173,9 @@ func (l *lines) line(v any) {
 	}
 	data, err := json.Marshal(v)
 	if err != nil {
-		return // these values always have a text
+		return // these values can always be encoded
 	}
-	_, _ = l.out.Write(append(data, '\n')) // a caller who is gone is noticed when the request ends
+	_, _ = l.out.Write(append(data, '\n')) // an absent caller is noticed when the request ends
 	if time.Since(l.last) > 200*time.Millisecond {
 		l.flush()
 	}
@@ -214,7 +214,7 @@ func (h *handlers) takeReadings(c *gin.Context, o *importOptions, file io.Reader
 	return h.intake.ImportReadings(c.Request.Context(), whoAsks(c), drafts, o.Trial, out.watch())
 }
 
-// unreadable is a file that cannot be taken apart.
+// unreadable returns the error for a file that cannot be parsed.
 func unreadable(err error) error {
 	var large *http.MaxBytesError
 	if errors.As(err, &large) {
@@ -266,7 +266,7 @@ func (h *handlers) takeBundle(c *gin.Context, o *importOptions, file io.Reader, 
 	return h.intake.ImportBundle(c.Request.Context(), whoAsks(c), b, o.Trial, out.watch())
 }
 
-// takeCatalogue takes distributions, releases, editions and rigs.
+// takeCatalogue imports distributions, releases, editions and rigs.
 func (h *handlers) takeCatalogue(
 	c *gin.Context,
 	o *importOptions,
@@ -280,7 +280,7 @@ func (h *handlers) takeCatalogue(
 	return h.intake.ImportCatalogue(c.Request.Context(), whoAsks(c), entries, o.Trial, out.watch())
 }
 
-// takeSystem takes an os-release file, or a survey of the system.
+// takeSystem imports an os-release file, or a survey of the system.
 func (h *handlers) takeSystem(c *gin.Context, o *importOptions, file io.Reader, out *lines) (intake.Imported, error) {
 	const largest = 4 << 20
 	data, err := io.ReadAll(io.LimitReader(file, largest))
@@ -300,7 +300,7 @@ func (h *handlers) takeSystem(c *gin.Context, o *importOptions, file io.Reader, 
 	)
 }
 
-// systemIn finds what system a file names: os-release, or a survey.
+// systemIn returns the system that a file describes: os-release, or a survey.
 func systemIn(data []byte) (catalogue.Named, error) {
 	text := strings.TrimSpace(string(data))
 	if !strings.HasPrefix(text, "{") {

@@ -15,8 +15,8 @@ import (
 	"dappertally/internal/problem"
 )
 
-// Where a machine asks to be signed in, and for its token (RFC 8628): forms and answers are the standard's own, and
-// stand outside the contract.
+// The addresses at which a machine asks to be signed in, and for its token (RFC 8628). Forms and answers are the
+// standard's own and not part of the contract.
 const (
 	devicePath  = "/oauth/device"
 	tokenPath   = "/oauth/token"
@@ -24,7 +24,8 @@ const (
 	deviceGrant = "urn:ietf:params:oauth:grant-type:device_code"
 )
 
-// awaitDevice begins to wait. The scope "review:ID" says which review the machine asks for; machine is its name.
+// awaitDevice starts a request of a device. The scope "review:ID" names the review that the machine asks for; machine
+// is its name.
 func (h *handlers) awaitDevice(c *gin.Context) {
 	requested := ""
 	for scope := range strings.FieldsSeq(c.PostForm("scope")) {
@@ -52,7 +53,7 @@ func (h *handlers) awaitDevice(c *gin.Context) {
 	})
 }
 
-// deviceToken answers a machine that looks whether it was approved.
+// deviceToken answers a machine that checks whether it was approved.
 func (h *handlers) deviceToken(c *gin.Context) {
 	if c.PostForm("grant_type") != deviceGrant {
 		oauthFault(c, http.StatusBadRequest, "unsupported_grant_type", "the grant type is "+deviceGrant)
@@ -82,7 +83,7 @@ func (h *handlers) deviceToken(c *gin.Context) {
 	})
 }
 
-// oauthFault is an error as OAuth 2.0 tells it (RFC 6749, 5.2).
+// oauthFault is an error in the form of OAuth 2.0 (RFC 6749, 5.2).
 func oauthFault(c *gin.Context, status int, name, says string) {
 	c.Header("Cache-Control", "no-store")
 	c.AbortWithStatusJSON(status, gin.H{"error": name, "error_description": says})
@@ -108,7 +109,7 @@ func (h *handlers) DecideMachine(ctx context.Context, r DecideMachineRequest) er
 	return h.reviewing.LetMachineIn(ctx, whoAsks(c), r.Body.Code, r.Body.Review, h.place(c))
 }
 
-// recordingIn is what a token for one review may do besides reading: in that review alone.
+// recordingIn lists what a token for one review allows besides reading: only in that review.
 var recordingIn = map[string]bool{
 	"PUT " + base + "/reviews/:id/readings/:reading":         true,
 	"POST " + base + "/reviews/:id/batch":                    true,
@@ -121,8 +122,8 @@ var recordingIn = map[string]bool{
 	"POST " + base + "/files": true,
 }
 
-// boundTo is whom a token for one review stands for in a request: its person where the request is about that review, a
-// reader for whatever else is read. Anything else is refused.
+// boundTo returns whom a token for one review represents in a request: its person if the request is about that
+// review, a reader for any other reading. Everything else is refused.
 func boundTo(c *gin.Context, who access.Actor) (access.Actor, error) {
 	path, method := c.FullPath(), c.Request.Method
 	about := strings.HasPrefix(path, base+"/reviews/:id")

@@ -58,7 +58,7 @@ func (h *handlers) DropMapping(ctx context.Context, r DropMappingRequest) error 
 	return h.done(ctx, n, err)
 }
 
-// alike is a value as another type that JSON writes in the same way.
+// alike converts a value to another type with the same JSON.
 func alike[T any](v any) (T, error) {
 	var out T
 	data, err := json.Marshal(v)

@@ -17,7 +17,7 @@ import (
 	"dappertally/internal/monitor"
 )
 
-// metrics counts what an instance does, for the Prometheus text format.
+// metrics counts what an instance does, in the Prometheus text format.
 type metrics struct {
 	registry   *prometheus.Registry
 	took       *prometheus.HistogramVec
@@ -63,7 +63,7 @@ func newMetrics(h *handlers) *metrics {
 	return m
 }
 
-// figure is one number that an instance shows of itself.
+// figure is one number that an instance reports of itself.
 type figure struct {
 	name, help string
 	value      func() float64
@@ -115,7 +115,7 @@ func oneIf(yes bool) float64 {
 	return 0
 }
 
-// behind asks the database how far it has come.
+// behind asks the database how many changes the instance has not seen.
 func (h *handlers) behind() float64 {
 	ctx, cancel := context.WithTimeout(context.Background(), scrapeTime)
 	defer cancel()
@@ -126,7 +126,7 @@ func (h *handlers) behind() float64 {
 	return float64(max(0, last-h.ledger.Seen()))
 }
 
-// scrapeTime is how long the database is asked for while metrics are collected.
+// scrapeTime is how long queries for metrics can take.
 const scrapeTime = time.Second
 
 func (h *handlers) lastBackup() float64 {
@@ -139,14 +139,14 @@ func (h *handlers) lastBackup() float64 {
 	return float64(at.Unix())
 }
 
-// methods are those that have a label of their own.
+// methods lists the methods that have a label of their own.
 var methods = []string{
 	http.MethodGet, http.MethodHead, http.MethodPost, http.MethodPut, http.MethodPatch, http.MethodDelete,
 	http.MethodOptions,
 }
 
-// watch times every request, and what the database does for it. Addresses are counted by their route, so that nobody
-// can make the answer grow.
+// watch times every request and its database work. Addresses are counted by route, so that nobody can make the
+// metrics grow.
 func (m *metrics) watch(c *gin.Context) {
 	start := time.Now()
 	ctx, spent := ledger.WithSpent(c.Request.Context())

@@ -26,7 +26,7 @@ import (
 	"dappertally/internal/problem"
 )
 
-// The keys of what middleware leaves in a request's context.
+// The keys under which middleware stores values in a request's context.
 const (
 	keyActor    = "actor"
 	keyRequest  = "request"
@@ -36,7 +36,7 @@ const (
 
 func requestID(c *gin.Context) string { return c.GetString(keyRequest) }
 
-// logging tells every request but those of probes, without what could be secret.
+// logging logs every request except probes, without anything that could be secret.
 func logging(log *slog.Logger) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		id := ledger.NewID()
@@ -74,7 +74,7 @@ func logging(log *slog.Logger) gin.HandlerFunc {
 	}
 }
 
-// isRoutine reports whether a request is a probe's, or for a file of the console.
+// isRoutine reports whether a request is a probe, or for a file of the console.
 func isRoutine(c *gin.Context) bool {
 	path := c.Request.URL.Path
 	return path == "/healthz" || path == "/readyz" || strings.HasPrefix(path, "/assets/")
@@ -83,7 +83,7 @@ func isRoutine(c *gin.Context) bool {
 // isTraced reports whether a request is worth a trace. A stream of events has no end while somebody listens.
 func isTraced(c *gin.Context) bool { return !isRoutine(c) && c.Request.URL.Path != eventsPath }
 
-// way is by what way in somebody asks, as far as they say so.
+// way returns from which kind of client a request comes, as far as it says so.
 func way(c *gin.Context) string {
 	switch {
 	case strings.HasPrefix(c.Request.UserAgent(), contract.ClientAgent):
@@ -94,7 +94,7 @@ func way(c *gin.Context) string {
 	return "api"
 }
 
-// recovery answers a panic as an internal error and tells where it was.
+// recovery answers a panic as an internal error and logs where it was.
 func recovery(log *slog.Logger) gin.HandlerFunc {
 	return gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, panicked any) {
 		log.ErrorContext(c.Request.Context(), "panic", "panic", panicked, "stack", string(debug.Stack()))
@@ -108,9 +108,8 @@ func recovery(log *slog.Logger) gin.HandlerFunc {
 	})
 }
 
-// heads lets whatever can be read be asked for its head alone (RFC 9110): it is read,
-// and the server leaves the body out. A stream of events has no end to wait for, and
-// files of evidence, which can be large, tell their heads themselves.
+// heads answers HEAD requests for everything that can be read (RFC 9110): the handler runs, and the server leaves the
+// body out. A stream of events never ends, and files of evidence, which can be large, answer HEAD themselves.
 func heads(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if r.Method == http.MethodHead && r.URL.Path != eventsPath && !strings.HasPrefix(r.URL.Path, base+"/files/") {
@@ -122,14 +121,13 @@ func heads(next http.Handler) http.Handler {
 	})
 }
 
-// The console takes scripts, styles and pictures from this service alone. The one style element that a control writes
-// into the page, which hides the scroll bar of an open list, is known by its hash.
+// The console loads scripts, styles and pictures only from this service. The one style element that a control adds to
+// the page, which hides the scroll bar of an open list, is allowed by its hash.
 const consolePolicy = "default-src 'self'; style-src 'self' 'sha256-441zG27rExd4/il+NvIqyL8zFx5XmyNQtE381kSkUJk='; " +
 	"img-src 'self' data:; font-src 'self' data:; media-src 'self' blob:; " +
 	"object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
 
-// safety sets the headers that keep a browser from doing what no page of ours
-// wants.
+// safety sets the headers that keep a browser from doing what no page of ours needs.
 func (h *handlers) safety(c *gin.Context) {
 	header := c.Writer.Header()
 	header.Set("Content-Security-Policy", consolePolicy)
@@ -145,12 +143,11 @@ func (h *handlers) safety(c *gin.Context) {
 	c.Next()
 }
 
-// requestTime bounds what waits for the database: one that hangs must not take
-// the callers with it.
+// requestTime is the time limit of a request: a database that does not answer must not block its callers.
 const requestTime = 15 * time.Second
 
-// freezeTime is for publishing, which draws every figure of a report in all its forms, and exportTime for handing out
-// all that there is.
+// freezeTime is for publishing, which draws every figure of a report in all its forms, and exportTime for exports of
+// everything.
 const (
 	freezeTime = 90 * time.Second
 	exportTime = 10 * time.Minute
@@ -179,9 +176,8 @@ func limitBody(c *gin.Context) {
 	c.Next()
 }
 
-// identify finds who asks, by session cookie or token. A cookie that has ended
-// leaves a reader; a token that is not valid is refused, since whoever sent it
-// expects to be known.
+// identify determines who makes the request, by session cookie or token. An expired cookie makes the caller a reader;
+// an invalid token is refused, since its sender expects to be recognized.
 func (h *handlers) identify(c *gin.Context) {
 	who, err := h.whoIs(c)
 	if err != nil {
@@ -196,7 +192,7 @@ func (h *handlers) identify(c *gin.Context) {
 	}
 	c.Set(keyActor, &who)
 	if who.SignedIn() {
-		// The answer has seen this change at least: a page follows the changes after it.
+		// The answer has seen at least this change: a page follows the changes after it.
 		c.Header("Dtally-Seen", itoa(h.ledger.Seen()))
 	} else {
 		h.asReader(c)
@@ -204,7 +200,7 @@ func (h *handlers) identify(c *gin.Context) {
 	c.Next()
 }
 
-// whoIs looks up who asks.
+// whoIs looks up who makes the request.
 func (h *handlers) whoIs(c *gin.Context) (access.Actor, error) {
 	if bearer, ok := strings.CutPrefix(c.GetHeader("Authorization"), "Bearer "); ok {
 		return h.people.ByToken(c.Request.Context(), bearer, h.place(c))
@@ -215,7 +211,7 @@ func (h *handlers) whoIs(c *gin.Context) (access.Actor, error) {
 	return access.Actor{}, nil
 }
 
-// whoAsks is the actor that identify found; a reader where it did not run.
+// whoAsks returns the actor that identify found; a reader if it did not run.
 func whoAsks(c *gin.Context) *access.Actor {
 	if who, ok := c.Get(keyActor); ok {
 		return who.(*access.Actor)
@@ -223,19 +219,17 @@ func whoAsks(c *gin.Context) *access.Actor {
 	return &access.Actor{}
 }
 
-// Answers beyond large are counted until they are read: a reader who asks for many and reads
-// none must not fill the memory.
+// Large answers are counted until they are read: a reader who requests many and reads none must not fill the memory.
 const large = 128 << 10
 
-// ofUnread is how many bytes of large answers may wait for their readers.
+// ofUnread is how many bytes of large answers can wait for their readers.
 var ofUnread = limits{
 	all: 64 << 20, readers: 64 << 20, network: 24 << 20,
 	full: "too many answers have not been read yet; read them first",
 }
 
-// tagged gives every good answer to a read its ETag, made of the revision that an
-// edit must name and of the answer's bytes, and answers 304 where the caller has
-// that one already.
+// tagged adds an ETag to every successful answer to a read, made of the revision that an edit must name and of the
+// answer's bytes. It answers 304 if the caller already has that one.
 func (h *handlers) tagged(c *gin.Context) {
 	if c.Request.Method == http.MethodPost || c.Request.Method == http.MethodDelete {
 		c.Next()
@@ -260,7 +254,7 @@ func (h *handlers) tagged(c *gin.Context) {
 			return
 		}
 	}
-	shared := held.whole != nil // it takes no memory of its own
+	shared := held.whole != nil // it needs no memory of its own
 	if c.Request.Method != http.MethodHead {
 		sent := packed(c, body)
 		shared = shared && len(sent) == len(body)
@@ -277,11 +271,10 @@ func (h *handlers) tagged(c *gin.Context) {
 		c.Header("Content-Length", strconv.Itoa(len(body)))
 	}
 	c.Status(held.status)
-	_, _ = c.Writer.Write(body) // who asked may have left
+	_, _ = c.Writer.Write(body) // the caller may have left
 }
 
-// untilRead counts an answer of n bytes until done is called; it refuses, and is not ok, where
-// too much waits already.
+// untilRead counts an answer of n bytes until done is called; ok is false if too much is waiting already.
 func (h *handlers) untilRead(c *gin.Context, n int) (done func(), ok bool) {
 	if n <= large || whoAsks(c).SignedIn() {
 		return func() {}, true
@@ -293,8 +286,8 @@ func (h *handlers) untilRead(c *gin.Context, n int) (done func(), ok bool) {
 	return done, err == nil
 }
 
-// mine says who may keep an answer: what is told to somebody with an account nobody, and what readers are told
-// the caller again each time.
+// mine sets who can cache an answer: nobody if it is for somebody with an account; otherwise the caller, who must
+// revalidate it.
 func mine(c *gin.Context) {
 	header := c.Writer.Header()
 	header.Add("Vary", "Cookie, Authorization")
@@ -305,23 +298,23 @@ func mine(c *gin.Context) {
 	}
 }
 
-// sum is the part of a tag that stands for an answer's bytes.
+// sum returns the part of a tag that stands for an answer's bytes.
 func sum(body []byte) string {
 	hash := sha256.Sum256(body)
 	return hex.EncodeToString(hash[:8])
 }
 
-// heldWriter keeps an answer until its tag is known.
+// heldWriter holds an answer back until its tag is known.
 type heldWriter struct {
 	gin.ResponseWriter
 	body   bytes.Buffer
-	whole  []byte // the answer, where it was known as a whole
-	sum    string // of the answer, where it is known
+	whole  []byte // the answer, if the whole was given at once
+	sum    string // its sum, if known
 	status int
 	wrote  bool
 }
 
-// hold takes an answer that is shared and not altered, and its sum.
+// hold takes an answer that is shared and must not change, and its sum.
 func (w *heldWriter) hold(body []byte, sum string) {
 	w.whole, w.sum, w.wrote = body, sum, true
 }
@@ -351,7 +344,7 @@ func (w *heldWriter) Status() int { return w.status }
 
 func (w *heldWriter) Written() bool { return w.wrote }
 
-// version is the revision that an If-Match header names; zero if there is none.
+// version returns the revision that an If-Match header names; zero if there is none.
 func version(ifMatch string) ledger.Version {
 	tag := strings.Trim(strings.TrimPrefix(ifMatch, "W/"), `"`)
 	n, _, _ := strings.Cut(tag, ".")
@@ -362,15 +355,15 @@ func version(ifMatch string) ledger.Version {
 	return ledger.Version(v)
 }
 
-// toSignIn is what somebody without an account asks for who is to have one, or signs in.
+// toSignIn reports whether a request is needed to sign in or to set up an account.
 var toSignIn = []string{
 	base + "/session", base + "/about", base + "/set-up", base + "/links/open",
 	base + "/links/use", base + "/password-strength",
 	base + "/session/passkey", base + "/session/passkey/options", base + "/session/second",
 }
 
-// closed refuses to show anything to somebody without an account, where the
-// administrator wants it so. Signing in, and the console that asks for it, stay open.
+// closed refuses all requests without an account, if the administrator wants that. Signing in, and the console that
+// it needs, stay open.
 func (h *handlers) closed(c *gin.Context) {
 	path := c.Request.URL.Path
 	page := path == "/report" || strings.HasPrefix(path, "/reports/") || path == feedPath ||

@@ -118,7 +118,7 @@ func (h *handlers) ListDeliveries(ctx context.Context, r ListDeliveriesRequest) 
 
 func deliveryView(d *notices.Delivery) contract.Delivery {
 	var event struct{ Type string }
-	_ = json.Unmarshal([]byte(d.Event), &event) // the database holds nothing but JSON there
+	_ = json.Unmarshal([]byte(d.Event), &event) // the database holds only JSON there
 	v := contract.Delivery{
 		Id: d.ID, Change: d.Number, Type: event.Type, Created: d.Created, State: contract.GivenUp, Tries: d.Tries,
 		Status: d.Status,
@@ -145,7 +145,7 @@ var unsubscribePage = template.Must(template.New("").Parse(`<!doctype html><html
 <body><h1>Notices by mail</h1>{{if .Done}}<p>No more mails are sent. What waits for you is on the page <a href="/notices">Notices</a>.</p>{{else}}<p>End the mails of {{.Team}}?</p>
 <form method="post"><button>End the mails</button></form>{{end}}</body></html>`))
 
-// unsubscribe asks whether mails are to end, and ends them: by the page's button, or at once by the mail program (RFC
+// unsubscribe asks whether mails should end, and ends them: by the page's button, or at once for a mail program (RFC
 // 8058). A program that only follows links ends nothing.
 func (h *handlers) unsubscribe(c *gin.Context) {
 	done := c.Request.Method == http.MethodPost
@@ -157,7 +157,7 @@ func (h *handlers) unsubscribe(c *gin.Context) {
 	}
 	c.Status(http.StatusOK)
 	c.Header("Content-Type", "text/html; charset=utf-8")
-	_ = unsubscribePage.Execute(c.Writer, struct { // a reader who leaves harms nobody
+	_ = unsubscribePage.Execute(c.Writer, struct { // a reader who leaves does no harm
 		Done bool
 		Team string
 	}{done, h.ledger.Team()})

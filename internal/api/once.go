@@ -21,19 +21,19 @@ import (
 	"dappertally/internal/problem"
 )
 
-// The bounds of a key. The shortest is long enough that nobody meets another's.
+// Bounds of a key. The shortest is long enough to be unique.
 const (
 	shortestKey = 16
 	longestKey  = 200
 )
 
-// unkept are the addresses whose answers sign somebody in or tell a secret of the moment: they are not kept.
+// unkept are the addresses whose answers sign somebody in or contain a temporary secret: they are not stored.
 var unkept = []string{base + "/session", base + "/links/", base + "/set-up", base + "/password-strength"}
 
-// largestKept is how large an answer may be that is kept.
+// largestKept is the largest answer that is stored.
 const largestKept = 4 << 20
 
-// keptAnswer is an answer as it is kept for the caller again.
+// keptAnswer is an answer stored for a repeated request.
 type keptAnswer struct {
 	Status   int    `json:"status"`
 	Type     string `json:"type"`
@@ -42,8 +42,8 @@ type keptAnswer struct {
 	Body     []byte `json:"body"`
 }
 
-// once makes what a request writes be written once. A request with a key that was answered before is answered the same
-// again. What was written is a success, whatever fails afterwards.
+// once makes a write happen only once. A request with a key that was answered before gets the same answer again. A
+// completed write is a success, whatever fails afterwards.
 func (h *handlers) once(c *gin.Context) {
 	if m := c.Request.Method; m == http.MethodGet || m == http.MethodHead {
 		c.Next()
@@ -78,7 +78,7 @@ func (h *handlers) once(c *gin.Context) {
 	c.Writer = outer
 	made := ledger.Written(c.Request.Context())
 	if made == nil && key != "" && held.status >= http.StatusBadRequest {
-		// Another one with the same key may have been quicker.
+		// Another request with the same key may have been faster.
 		if other, err := h.ledger.Made(c, asked.ID); err == nil && other != nil {
 			h.again(c, asked, key, other)
 			return
@@ -100,7 +100,7 @@ func (h *handlers) once(c *gin.Context) {
 	answer.send(c)
 }
 
-// askedKey is the key of a request; empty where it has none, or where no answer is kept.
+// askedKey returns the key of a request; empty if it has none, or if no answer is stored.
 func askedKey(c *gin.Context) (string, error) {
 	key := strings.Trim(c.GetHeader(contract.KeyHeader), `"`)
 	if key == "" {
@@ -120,8 +120,8 @@ func askedKey(c *gin.Context) (string, error) {
 	return key, nil
 }
 
-// askedFor is a request as it is written down: its id is made of the key and of who asks, so that nobody learns what
-// another one wrote.
+// askedFor identifies a request for storage: its id is made of the key and the caller, so that nobody learns what
+// somebody else wrote.
 func askedFor(c *gin.Context, key string) (*ledger.Asked, error) {
 	asked := &ledger.Asked{}
 	if key == "" {
@@ -136,14 +136,14 @@ func askedFor(c *gin.Context, key string) (*ledger.Asked, error) {
 	c.Request.Body = io.NopCloser(bytes.NewReader(body))
 	hash := sha256.New()
 	for _, part := range []string{c.Request.Method, c.Request.URL.RequestURI(), c.GetHeader("If-Match")} {
-		_, _ = io.WriteString(hash, part+"\n") // a hash takes everything
+		_, _ = io.WriteString(hash, part+"\n") // a hash accepts everything
 	}
 	_, _ = hash.Write(body)
 	hash.Sum(asked.Request[:0])
 	return asked, nil
 }
 
-// again answers what was asked before. Where that is being answered right now, it waits a moment.
+// again repeats an earlier answer. If the first request is still running, it waits a moment.
 func (h *handlers) again(c *gin.Context, asked *ledger.Asked, key string, made *ledger.Made) {
 	if made.Request != asked.Request {
 		refuse(c, problem.New(
@@ -180,12 +180,12 @@ func (a *keptAnswer) send(c *gin.Context) {
 	c.Set(keyRevision, a.Revision)
 	c.Status(a.Status)
 	if len(a.Body) > 0 {
-		_, _ = c.Writer.Write(a.Body) // who asked may have left
+		_, _ = c.Writer.Write(a.Body) // the caller may have left
 	}
 	c.Writer.WriteHeaderNow()
 }
 
-// keep keeps an answer. Where that fails, the write is known still, and is answered by reading it.
+// keep stores an answer. If that fails, the write is still known, and is answered by reading its object.
 func (h *handlers) keep(c *gin.Context, asked *ledger.Asked, key string, answer *keptAnswer) {
 	if len(answer.Body) > largestKept {
 		return
@@ -197,18 +197,18 @@ func (h *handlers) keep(c *gin.Context, asked *ledger.Asked, key string, answer 
 	}
 }
 
-// sealed is an answer as it is kept. It may hold a secret that is told once, so that the key of the request, which the
-// service does not keep, is needed to read it.
+// sealed is a stored answer. It may contain a secret that is shown only once, so it can only be read with the key of
+// the request, which the service does not store.
 func (a *keptAnswer) sealed(asked *ledger.Asked, key string) []byte {
 	text, err := json.Marshal(a)
 	if err != nil {
-		panic(err) // it has a text always
+		panic(err) // it can always be encoded
 	}
 	box := sealing(asked, key)
 	return box.Seal(nil, make([]byte, box.NonceSize()), text, nil)
 }
 
-// opened is an answer that was kept; nil: none was.
+// opened returns a stored answer; nil if there is none.
 func opened(asked *ledger.Asked, key string, made *ledger.Made) (*keptAnswer, error) {
 	if made.Status == 0 {
 		return nil, nil
@@ -222,13 +222,13 @@ func opened(asked *ledger.Asked, key string, made *ledger.Made) (*keptAnswer, er
 	return a, json.Unmarshal(text, a)
 }
 
-// sealing is AES-256-GCM under a key that is made of the request's (HKDF, RFC 5869) and of the write's id. Under each
-// one text is sealed, so that the nonce may be the same.
+// sealing returns AES-256-GCM with a key made of the request's key (HKDF, RFC 5869) and of the write's id. Each key
+// encrypts only one text, so a fixed nonce is safe.
 func sealing(asked *ledger.Asked, key string) cipher.AEAD {
 	const size = 32
 	secret, err := hkdf.Key(sha256.New, []byte(key), asked.ID[:], "an answer that is kept", size)
 	if err != nil {
-		panic(err) // of lengths that are not asked for
+		panic(err) // only for invalid lengths
 	}
 	block, err := aes.NewCipher(secret)
 	if err != nil {

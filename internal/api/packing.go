@@ -11,17 +11,17 @@ import (
 	"github.com/gin-gonic/gin"
 )
 
-// worthPacking is from how many bytes on an answer is packed.
+// worthPacking is the size in bytes from which on an answer is compressed.
 const worthPacking = 1 << 10
 
-// A packer takes most of a megabyte. They are used again, and no more of them at once than can work, so that many who ask
-// at once, or read slowly, take no memory by them: an answer is packed whole before it is sent.
+// A compressor takes most of a megabyte. They are reused, and no more than can work at once exist, so that many or
+// slow callers take no memory: an answer is compressed as a whole before it is sent.
 var (
 	packers = sync.Pool{New: func() any { return gzip.NewWriter(io.Discard) }}
 	packing = make(chan struct{}, 2*runtime.GOMAXPROCS(0))
 )
 
-// packed is an answer's body as it is sent: packed where the caller takes that and it is worth it.
+// packed returns an answer's body as it is sent: compressed if the caller accepts that and it is worth it.
 func packed(c *gin.Context, body []byte) []byte {
 	header := c.Writer.Header()
 	kind := header.Get("Content-Type")

@@ -9,8 +9,8 @@ import (
 
 const pageSize = 200
 
-// page cuts one page out of a list: what follows the entry that the cursor names,
-// at most limit of it, and the cursor of the next page where more follows.
+// page returns one page of a list: at most limit entries after the one that the cursor names, and the cursor of the
+// next page if there are more.
 func page[T any](items []T, key func(T) string, limit int, cursor string) ([]T, string, error) {
 	if limit == 0 {
 		limit = pageSize

@@ -25,8 +25,8 @@ func (h *handlers) JudgePassword(_ context.Context, r JudgePasswordRequest) (*co
 	return &contract.PasswordStrength{Score: x.Score, Digits: x.Digits, Fault: x.Fault}, nil
 }
 
-// welcomePath is the page where somebody chooses a password. The secret stands behind #, where no log and no other
-// server sees it.
+// welcomePath is the page where somebody chooses a password. The secret is after #, which no log and no other server
+// sees.
 const welcomePath = "/welcome"
 
 func (h *handlers) MakeLink(ctx context.Context, r MakeLinkRequest) (*contract.LinkMade, error) {
@@ -40,7 +40,7 @@ func (h *handlers) MakeLink(ctx context.Context, r MakeLinkRequest) (*contract.L
 	if r.Body.Mail != "" {
 		if err := h.notices.MailLink(ctx, r.Body.Mail, r.Person, made.Address, until); err != nil {
 			h.ledger.Log.WarnContext(ctx, "a link was not mailed", "person", r.Person, "error", err)
-			made.Said = err.Error() // the link holds all the same
+			made.Said = err.Error() // the link is valid anyway
 		} else {
 			made.Mailed = true
 		}
@@ -48,7 +48,7 @@ func (h *handlers) MakeLink(ctx context.Context, r MakeLinkRequest) (*contract.L
 	return &made, nil
 }
 
-// welcome is the address of a link by which somebody chooses a password.
+// welcome returns the address at which somebody chooses a password.
 func (h *handlers) welcome(c *gin.Context, secret string) string {
 	return h.origin(c) + welcomePath + "#" + url.QueryEscape(secret)
 }

@@ -64,7 +64,7 @@ func (h *handlers) ShowPerson(ctx context.Context, r ShowPersonRequest) (*contra
 	return h.person(ctx, r.Person)
 }
 
-// person is one of the team as the caller may see them, and the revision that a change names.
+// person returns a person as the caller can see them, and the revision that a change must name.
 func (h *handlers) person(ctx context.Context, name string) (*contract.Person, error) {
 	c := request(ctx)
 	p, err := h.people.Person(ctx, whoAsks(c), name)
@@ -86,7 +86,7 @@ func (h *handlers) EditPerson(ctx context.Context, r EditPersonRequest) (*contra
 	}
 	h.changed(ctx, n)
 	if who := whoAsks(c); who.Name == r.Person {
-		who.Name = r.Body.Name // who renames themselves is told of the new name
+		who.Name = r.Body.Name // whoever renames themselves gets the new name
 	}
 	return h.person(ctx, r.Body.Name)
 }

@@ -17,7 +17,7 @@ import (
 	"dappertally/internal/problem"
 )
 
-// sort is how a kind of failure looks on the wire.
+// sort is how a kind of failure is represented in HTTP.
 type sort struct {
 	status int
 	name   string
@@ -44,8 +44,7 @@ var sorts = map[problem.Kind]sort{
 	problem.NoChecklist: {http.StatusNotFound, "no-checklist"},
 }
 
-// refuse answers with the problem document of an error. This is the one place
-// where errors become statuses.
+// refuse answers with the problem document of an error. Only here do errors become status codes.
 func refuse(c *gin.Context, err error) {
 	p := problemOf(c, err)
 	if p.Status == http.StatusTooManyRequests || p.Status == http.StatusServiceUnavailable {
@@ -56,10 +55,10 @@ func refuse(c *gin.Context, err error) {
 	c.AbortWithStatusJSON(p.Status, p)
 }
 
-// shortly is after how many seconds one may ask again where nothing else is known.
+// shortly is the default number of seconds until a retry.
 const shortly = 6
 
-// retryAfter is after how many seconds whoever was refused may ask again.
+// retryAfter returns after how many seconds a refused caller can retry.
 func retryAfter(err error) string {
 	var e *problem.Error
 	if errors.As(err, &e) && e.After > 0 {
@@ -68,7 +67,7 @@ func retryAfter(err error) string {
 	return strconv.Itoa(shortly)
 }
 
-// problemOf is the problem document of an error. What failed inside is logged.
+// problemOf returns the problem document of an error. Internal errors are logged.
 func problemOf(c *gin.Context, err error) contract.Problem {
 	var e *problem.Error
 	var large *http.MaxBytesError
@@ -93,7 +92,7 @@ func problemOf(c *gin.Context, err error) contract.Problem {
 	return document(c, s.status, s.name, e.Message+whatToDo(c, e.Kind), e.Faults)
 }
 
-// whatToDo is how somebody goes on who does not know whether something was written.
+// whatToDo tells somebody how to go on if it is not known whether something was written.
 func whatToDo(c *gin.Context, kind problem.Kind) string {
 	switch {
 	case kind != problem.Unsettled:

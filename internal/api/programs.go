@@ -16,10 +16,10 @@ import (
 	"dappertally/internal/shell"
 )
 
-// getPath is where a machine under review gets the client: a script for its shell, and the programs below it.
+// getPath is where a machine under review downloads the client: a script for its shell, and the programs below it.
 const getPath = "/get"
 
-// clients are the programs as the contract has them.
+// clients returns the programs as the contract defines them.
 func clients(folder *programs.Folder) ([]contract.ClientProgram, error) {
 	if folder == nil {
 		return nil, nil
@@ -75,11 +75,11 @@ func (h *handlers) getProgram(c *gin.Context) {
 	http.ServeContent(c.Writer, c.Request, "", p.Changed, f)
 }
 
-// plainOrigin is an address that a script can name without harm.
+// plainOrigin matches an address that a script can contain safely.
 var plainOrigin = regexp.MustCompile(`^https?://[A-Za-z0-9.\-\[\]:]+$`)
 
-// getScript answers with a script that fetches the client for the machine that runs it, and a browser with the page
-// about it.
+// getScript answers with a script that downloads the client for the machine that runs it, or, in a browser, with the
+// page about it.
 func (h *handlers) getScript(c *gin.Context) {
 	if strings.Contains(c.GetHeader("Accept"), "text/html") {
 		c.Redirect(http.StatusSeeOther, "/client")
@@ -114,7 +114,8 @@ func (h *handlers) getScript(c *gin.Context) {
 	)
 }
 
-// script fetches the client into the present folder. It runs as a whole or not at all, since its last line calls it.
+// script downloads the client into the current folder. It runs completely or not at all, since its last line calls
+// it.
 const script = "#!/bin/sh\n" +
 	"# Downloads dtally for this machine, checks it, and puts it into this folder.\n" +
 	"set -eu\n" +

@@ -43,7 +43,7 @@ func proposalView(p *checklists.Proposal, who *access.Actor) contract.Proposal {
 	return out
 }
 
-// showProposal is a proposal as it stands, after a change where there was one.
+// showProposal returns a proposal, after a change if there was one.
 func (h *handlers) showProposal(ctx context.Context, change int64, id string) (contract.Proposal, error) {
 	if change > 0 {
 		if _, err := h.written(ctx, change); err != nil {
@@ -162,7 +162,7 @@ func (h *handlers) effect(
 	}, nil
 }
 
-// names gives the names of the editions that items are about.
+// names returns the names of the editions of items.
 func names[T any](st *ledger.Records, items []T, edition func(T) string) map[string]contract.EditionName {
 	all := map[string]contract.EditionName{}
 	for _, x := range items {

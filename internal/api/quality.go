@@ -37,8 +37,7 @@ func (h *handlers) ShowQuality(ctx context.Context, r ShowQualityRequest) (*cont
 	return &view, err
 }
 
-// mostLookedInto is how many entries a list of what needs attention has where nobody
-// says how many.
+// mostLookedInto is the default number of entries in a list of what needs attention.
 const mostLookedInto = 1000
 
 func (h *handlers) ShowReviewQuality(ctx context.Context, r ShowReviewQualityRequest) (*contract.QualityView, error) {
@@ -55,7 +54,7 @@ func (h *handlers) ShowReviewQuality(ctx context.Context, r ShowReviewQualityReq
 	return &view, nil
 }
 
-// qualityView has the first of each list, and how many there are.
+// qualityView returns the first entries of each list, and their number.
 func qualityView(q *quality.Quality, r *answers.Result, most int) contract.QualityView {
 	v := contract.QualityView{
 		Checklist: r.List.Name(), Readings: first(q.Readings, most), Agreement: q.Agreement,
@@ -78,7 +77,7 @@ func qualityView(q *quality.Quality, r *answers.Result, most int) contract.Quali
 	return v
 }
 
-// first is the first so many of a list.
+// first returns the first entries of a list.
 func first[T any](all []T, most int) []T { return all[:min(len(all), most)] }
 
 func (h *handlers) ShowTraces(ctx context.Context, r ShowTracesRequest) (*contract.TraceList, error) {
@@ -151,7 +150,7 @@ func (h *handlers) ListPoints(ctx context.Context, r ListPointsRequest) (*contra
 		Criteria:  []contract.CriterionPoints{},
 		Names:     map[string]contract.EditionName{},
 	}
-	at := make([]int, len(result.Table.Criteria)) // of each criterion that is scored
+	at := make([]int, len(result.Table.Criteria)) // number of readings of each scored criterion
 	for i, c := range result.Table.Criteria {
 		if c.Scored() {
 			at[i] = len(v.Criteria)

@@ -40,7 +40,7 @@ func (h *handlers) Ranking(ctx context.Context, r RankingRequest) (*contract.Ran
 	}
 	var e encoded
 	if len(p.SectionWeight)+len(p.CriterionWeight) > 0 || p.Find != "" {
-		e, err = page(ctx) // somebody is trying weights out, or typing
+		e, err = page(ctx) // somebody is trying weights, or typing
 	} else {
 		e, err = ledger.Remember(ctx, result.State, asAsked(request(ctx)), page)
 	}
@@ -50,7 +50,7 @@ func (h *handlers) Ranking(ctx context.Context, r RankingRequest) (*contract.Ran
 	return nil, e.write(request(ctx).Writer)
 }
 
-// fewFirst is how many editions are first where nobody says how many.
+// fewFirst is the default number of first editions.
 const fewFirst = 25
 
 func (h *handlers) RankingFirst(ctx context.Context, r RankingFirstRequest) (*contract.RankingFirst, error) {
@@ -78,11 +78,11 @@ func (h *handlers) RankingFirst(ctx context.Context, r RankingFirstRequest) (*co
 	return out, nil
 }
 
-// asAsked is what an answer is remembered by: the words that it was asked for in.
+// asAsked is the key under which an answer is remembered: the parameters of the request.
 func asAsked(c *gin.Context) string { return "JSON of " + c.Request.URL.RequestURI() }
 
-// known answers a ranking that was asked for in the same words since the records
-// changed, without looking at the words again.
+// known returns a ranking that was requested with the same parameters since the records changed, without parsing them
+// again.
 func (h *handlers) known(c *gin.Context) {
 	if c.FullPath() == base+"/ranking" && c.Request.Method == http.MethodGet {
 		if state, err := h.state(c); err == nil {
@@ -97,8 +97,7 @@ func (h *handlers) known(c *gin.Context) {
 	c.Next()
 }
 
-// addStandings tells ranges of ranks, and places gained since a moment, where they are
-// asked for.
+// addStandings adds ranges of ranks, and places gained since a moment, if requested.
 func (h *handlers) addStandings(
 	ctx context.Context,
 	v *contract.Ranking,
@@ -133,8 +132,8 @@ func (h *handlers) addStandings(
 	return nil
 }
 
-// encoded is an answer as it goes over the network: the page that most readers
-// ask for is written, and its tag computed, once for each change.
+// encoded is an answer in its final form: the page that most readers request is encoded, and its tag computed, once
+// for each change.
 type encoded struct {
 	body []byte
 	sum  string
@@ -159,11 +158,11 @@ func (e encoded) write(w http.ResponseWriter) error {
 	return err
 }
 
-// standingPage is which entries of a ranking's lists are asked for.
+// standingPage is which entries of a ranking's lists are requested.
 type standingPage struct {
 	limit, offset int
 	standing      string
-	words         []string // of names, in lower case
+	words         []string // search text, in lower case
 }
 
 func pageOf(p contract.RankingParams) standingPage {
@@ -171,10 +170,10 @@ func pageOf(p contract.RankingParams) standingPage {
 	return standingPage{limit, p.Offset, string(p.Standing), strings.Fields(strings.ToLower(p.Find))}
 }
 
-// mostListed is how many entries a list has where nobody says how many.
+// mostListed is the default number of entries of a list.
 const mostListed = 1000
 
-// wants reports whether an edition is looked for.
+// wants reports whether an edition matches the search.
 func (p *standingPage) wants(st *ledger.Records, edition string) bool {
 	if len(p.words) == 0 {
 		return true
@@ -184,7 +183,7 @@ func (p *standingPage) wants(st *ledger.Records, edition string) bool {
 	return !slices.ContainsFunc(p.words, func(word string) bool { return !strings.Contains(name, word) })
 }
 
-// listed gives the entries of a list that are on the page, and how many there are without limit and offset.
+// listed returns the entries of a list that are on the page, and their number without limit and offset.
 func listed[T, E any](
 	p *standingPage, st *ledger.Records, standing string, all []T, edition func(*T) string, entry func(*T) E,
 ) (on []E, count int) {
@@ -202,7 +201,7 @@ func listed[T, E any](
 	return on, count
 }
 
-// Of those that win the same, so many are named, and of those that win most.
+// How many are named of those that win most, and of those that share a win.
 const (
 	winnersNamed = 3
 	mostWinners  = 8
@@ -238,8 +237,8 @@ func rankingView(r *answers.Result, p standingPage, few bool) contract.Ranking {
 	return out
 }
 
-// addWinners tells who wins most, and who wins each section and criterion, of which it names the first few; where few
-// is set, it lists those alone.
+// addWinners adds who wins most, and who wins each section and criterion, of which it names the first few; with few,
+// it lists only those.
 func addWinners(out *contract.Ranking, st *ledger.Records, winners ranking.Winners, few bool) {
 	out.MostWins = []contract.EditionWins{}
 	for edition, wins := range winners.Wins {

@@ -15,7 +15,7 @@ import (
 	"dappertally/internal/ledger"
 )
 
-// shownAt are the addresses that show what another operation answers after it wrote: of what the write is about.
+// shownAt are the addresses that show the object of a write, by operation.
 var shownAt = map[string]string{
 	"POST /distributions":          "/distributions/%s",
 	"POST /releases":               "/releases/%s",
@@ -31,8 +31,8 @@ var shownAt = map[string]string{
 	"POST /people":                 "/people/%s",
 }
 
-// readBack is the answer to a write that was made, where the one to be given is not there: what it is about as it is
-// now, or, where that cannot be read, by what it is known.
+// readBack returns the answer to a completed write whose own answer is missing: the object as it is now or, if that
+// cannot be read, its identification.
 func (h *handlers) readBack(c *gin.Context, made *ledger.Made) *keptAnswer {
 	a := &keptAnswer{Status: succeeds(c.Request)}
 	if whoAsks(c).SignedIn() {
@@ -52,18 +52,18 @@ func (h *handlers) readBack(c *gin.Context, made *ledger.Made) *keptAnswer {
 			return a
 		}
 	}
-	// What is known of it, for a program to ask for it later.
+	// Its identification, for a program to request it later.
 	text, err := json.Marshal(map[string]any{
 		"id": made.Subject, "key": path.Base(made.Subject), "change": a.Change,
 	})
 	if err != nil {
-		panic(err) // it has a text always
+		panic(err) // it can always be encoded
 	}
 	a.Body = append(text, '\n')
 	return a
 }
 
-// shown reads an address for the caller; nil where it cannot be read.
+// shown reads an address for the caller; nil if it cannot be read.
 func (h *handlers) shown(c *gin.Context, at string, made *ledger.Made) *taken {
 	at = strings.Replace(at, "%s", strings.ReplaceAll(made.Subject, "@", "/"), 1)
 	r := c.Request.Clone(c.Request.Context())
@@ -84,7 +84,7 @@ func (h *handlers) shown(c *gin.Context, at string, made *ledger.Made) *taken {
 	return w
 }
 
-// taken is an answer that is taken instead of being sent.
+// taken captures an answer instead of sending it.
 type taken struct {
 	header http.Header
 	status int
@@ -97,10 +97,10 @@ func (w *taken) WriteHeader(status int) { w.status = status }
 
 func (w *taken) Write(b []byte) (int, error) { return w.body.Write(b) }
 
-// revision is the one that an edit of what is shown must name.
+// revision returns the revision that an edit of the shown object must name.
 func (w *taken) revision() int { return int(version(w.header.Get("ETag"))) }
 
-// succeeds is the status by which an operation of the contract says that it was done.
+// succeeds returns the status with which an operation of the contract reports success.
 func succeeds(r *http.Request) int {
 	router, err := routes()
 	if err != nil {

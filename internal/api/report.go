@@ -6,8 +6,7 @@ import (
 	"github.com/gin-gonic/gin"
 )
 
-// report answers with a printable comparison of the editions that the address
-// names, as one page of HTML.
+// report answers with a printable comparison of the editions in the address, as one page of HTML.
 func (h *handlers) report(c *gin.Context) {
 	q, err := h.view(c)
 	if err != nil {

@@ -12,7 +12,7 @@ import (
 	"dappertally/internal/reports"
 )
 
-// everybody is how an address names the audience that has no key.
+// everybody is the name, in addresses, of the audience without a key.
 const everybody = "-"
 
 func (h *handlers) ListReports(ctx context.Context, r ListReportsRequest) (*contract.ReportList, error) {
@@ -41,8 +41,8 @@ func (h *handlers) ListReports(ctx context.Context, r ListReportsRequest) (*cont
 	return &list, nil
 }
 
-// about reports whether a report is one of those asked for: by what its newest revision
-// is about, and by when it was first published.
+// about reports whether a report matches a filter, by the subject of its newest revision and by the date of its first
+// publication.
 func about(x *reports.Report, asked *contract.ListReportsParams) bool {
 	if asked.Series != "" && (x.Series == nil || x.Series.Key != asked.Series) {
 		return false
@@ -118,7 +118,7 @@ func orEmpty(list []string) []string {
 	return list
 }
 
-// showReport is a report as it stands, after a change where there was one.
+// showReport returns a report, after a change if there was one.
 func (h *handlers) showReport(ctx context.Context, change int64, key string) (contract.Report, error) {
 	if change > 0 {
 		if _, err := h.written(ctx, change); err != nil {
@@ -170,7 +170,7 @@ func (h *handlers) ListReportParts(context.Context, ListReportPartsRequest) (*co
 	return &out, nil
 }
 
-// showDraft is the draft of a report, after a change where there was one.
+// showDraft returns the draft of a report, after a change if there was one.
 func (h *handlers) showDraft(ctx context.Context, change int64, key string) (contract.ReportDraft, error) {
 	if change > 0 {
 		if _, err := h.written(ctx, change); err != nil {

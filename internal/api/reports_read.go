@@ -26,8 +26,8 @@ const (
 	feedPath   = "/reports.atom"
 )
 
-// reading answers what readers ask for of published reports, outside the contract:
-// pages, frozen files, the feed; and the preview of a draft.
+// reading answers readers' requests for published reports, outside the contract: pages, frozen files, the feed; and
+// the preview of a draft.
 func (h *handlers) reading(r *gin.Engine, console *console) {
 	published := func(c *gin.Context) { h.publishedPage(c, console) }
 	r.GET("/reports/:report", limitTime, h.tagged, published)
@@ -38,9 +38,8 @@ func (h *handlers) reading(r *gin.Engine, console *console) {
 	r.GET(base+"/reports/:report/draft/page", limitTime, inPreview, h.identify, h.tagged, h.draftPage)
 }
 
-// publishedPage answers with the newest revision of a report, or with the one asked
-// for, which says where a newer one is. What was frozen is not altered: what is added
-// stands beside it.
+// publishedPage answers with the newest revision of a report, or with the requested one, which links to a newer one.
+// The frozen page is not modified: additions are outside of it.
 func (h *handlers) publishedPage(c *gin.Context, console *console) {
 	asked := 0
 	if text := c.Param("revision"); text != "" {
@@ -68,7 +67,7 @@ func (h *handlers) publishedPage(c *gin.Context, console *console) {
 	c.Data(http.StatusOK, "text/html; charset=utf-8", body)
 }
 
-// preview is what makes a link to the page come with a picture, and what describes the report to machines.
+// preview adds the tags for link previews with a picture, and describes the report to machines.
 func (h *handlers) preview(origin string, x *reports.Report, r *reports.ReportRevision) string {
 	at := origin + "/reports/" + x.Key
 	address := template.HTMLEscapeString(at)
@@ -85,7 +84,7 @@ func (h *handlers) preview(origin string, x *reports.Report, r *reports.ReportRe
 		r.Title, r.About, at, h.ledger.Team(), picture, r.Authors, x.Revisions[len(x.Revisions)-1].Published, r.Published,
 	))
 	if err != nil {
-		return out // the page says the same to people
+		return out // people find the same on the page
 	}
 	return out + `<script type="application/ld+json">` + string(data) + `</script>`
 }
@@ -106,7 +105,7 @@ func superseded(key string, r, newest *reports.ReportRevision) string {
 	)
 }
 
-// origin is how people reach this service: as its settings say, else as it was addressed.
+// origin returns the public address of this service: from the settings, else from the request.
 func (h *handlers) origin(c *gin.Context) string {
 	switch {
 	case h.address != "":
@@ -117,8 +116,8 @@ func (h *handlers) origin(c *gin.Context) string {
 	return "http://" + c.Request.Host
 }
 
-// In a frozen file, opened alone, nothing runs, whatever it came from. A published page, which is one at an address of
-// its own, also offers its files and related pages.
+// Opened alone, a frozen file runs nothing, whatever its origin. A published page also offers its files and related
+// pages.
 const (
 	frozenPolicy = "default-src 'none'; style-src 'unsafe-inline'; img-src 'self' data:; font-src data:; sandbox"
 	pagePolicy   = "default-src 'none'; style-src 'unsafe-inline'; img-src 'self' data:; font-src data:; base-uri 'none'; " +
@@ -126,7 +125,7 @@ const (
 		"allow-popups allow-popups-to-escape-sandbox"
 )
 
-// frozen answers with a file of a published report, as it is kept: for ever the same.
+// frozen answers with a file of a published report, which never changes.
 func (h *handlers) frozen(c *gin.Context) {
 	f, err := h.reports.FrozenFile(c.Request.Context(), c.Param("sha256"), strings.TrimPrefix(c.Param("name"), "/"))
 	if err != nil {
@@ -142,7 +141,7 @@ func (h *handlers) frozen(c *gin.Context) {
 		c.Writer.WriteHeaderNow()
 		return
 	}
-	mediaType := "application/octet-stream" // what came from elsewhere before its type was looked at
+	mediaType := "application/octet-stream" // imported before types were checked
 	if report.HasType(f.Type) {
 		mediaType = f.Type
 	}
@@ -171,8 +170,8 @@ func (h *handlers) draftPage(c *gin.Context) {
 	c.Data(http.StatusOK, "text/html; charset=utf-8", body)
 }
 
-// inPreview lets the editor of a report show an answer, also one that says what is wrong, in a frame, and read how far
-// it was scrolled. Nothing runs in it.
+// inPreview lets the editor of a report show an answer, also an error, in a frame, and read its scroll position.
+// Nothing runs in it.
 func inPreview(c *gin.Context) {
 	c.Header(
 		"Content-Security-Policy",
@@ -182,8 +181,8 @@ func inPreview(c *gin.Context) {
 	c.Next()
 }
 
-// feed answers the published reports as an Atom feed (RFC 4287), newest first; a
-// correction is an update of its report's entry.
+// feed answers with the published reports as an Atom feed (RFC 4287), newest first; a correction updates its report's
+// entry.
 func (h *handlers) feed(c *gin.Context) {
 	all, err := h.reports.Reports(c.Request.Context(), &access.Actor{})
 	if err != nil {
@@ -191,7 +190,7 @@ func (h *handlers) feed(c *gin.Context) {
 		return
 	}
 	at := h.origin(c)
-	self := at + c.Request.URL.RequestURI() // a feed of one audience or series is a feed of its own
+	self := at + c.Request.URL.RequestURI() // the feed of one audience or series is a separate feed
 	out := feeds.AtomFeed{
 		Xmlns:   "http://www.w3.org/2005/Atom",
 		Title:   h.ledger.Team() + ": comparison reports",
@@ -236,7 +235,7 @@ func (h *handlers) feed(c *gin.Context) {
 
 const atomTime = "2006-01-02T15:04:05Z"
 
-// lastPublished is when anything was last published.
+// lastPublished returns when anything was last published.
 func (h *handlers) lastPublished(all []reports.Report) string {
 	last := h.ledger.Now()
 	for i := range all {

@@ -28,7 +28,7 @@ func entry(r *answers.Result, edition string) contract.RankingEntry {
 	}
 }
 
-// heading says through whose eyes a result was computed.
+// heading describes for whom and from what a result was computed.
 func heading(r *answers.Result) contract.Heading {
 	h := contract.Heading{
 		Checklist: r.List.Name(), Title: r.List.Title,
@@ -48,7 +48,7 @@ func heading(r *answers.Result) contract.Heading {
 			context.Background(),
 			r.State,
 			r.List.Key,
-		) // the result rests on the same list, so it is there
+		) // the result rests on the same version, so it exists
 	}
 	h.Weights, h.Group, h.Rigs = r.Query.OwnWeights(), r.Query.GroupedBy(), r.Options.Rigs
 	for i, share := range r.List.SectionShares(r.Audience) {
@@ -62,13 +62,13 @@ func heading(r *answers.Result) contract.Heading {
 	return h
 }
 
-// editionName is an edition's key as people say it.
+// editionName returns an edition's name for people.
 func editionName(st *ledger.Records, key string) contract.EditionName {
 	d, release, edition := st.EditionName(key)
 	return contract.EditionName{Distribution: d, Release: release, Edition: edition}
 }
 
-// called is a name in one piece.
+// called joins the parts of a name.
 func called(n contract.EditionName) string { return n.Distribution + " " + n.Release + " " + n.Edition }
 
 func (h *handlers) ShowScorecard(ctx context.Context, r ShowScorecardRequest) (*contract.ScorecardView, error) {
@@ -76,7 +76,7 @@ func (h *handlers) ShowScorecard(ctx context.Context, r ShowScorecardRequest) (*
 	if err != nil {
 		return nil, err
 	}
-	q.Group = catalogue.Group{} // an edition has its scorecard whoever else is looked at
+	q.Group = catalogue.Group{} // an edition has its scorecard whatever the filter
 	result, err := h.answers.Rank(ctx, q)
 	if err != nil {
 		return nil, err
@@ -102,7 +102,7 @@ func scorecardView(r *answers.Result, edition string) contract.ScorecardView {
 	}
 }
 
-// facts is what was recorded of an edition and is never scored.
+// facts returns what was recorded of an edition and is never scored.
 func facts(t *scoring.Table, edition string) []contract.FactValue {
 	out := []contract.FactValue{}
 	e := t.Row(edition)

@@ -38,8 +38,7 @@ func (h *handlers) ListReviews(ctx context.Context, r ListReviewsRequest) (*cont
 	return &list, nil
 }
 
-// review is a review as the actor may see it: what is planned and what waits is
-// the team's own business.
+// review returns a review as the actor can see it: plans and open work are only for the team.
 func (h *handlers) review(st *ledger.Records, r *reviewing.Review, who *access.Actor) contract.Review {
 	out := contract.Review{
 		Id: r.ID, Edition: r.Edition, Name: editionName(st, r.Edition), Checklist: r.Checklist,
@@ -86,7 +85,7 @@ func (h *handlers) AddReview(ctx context.Context, r AddReviewRequest) (*contract
 	return &out, err
 }
 
-// writtenReview is a review as it stands after a change of it.
+// writtenReview returns a review after a change.
 func (h *handlers) writtenReview(ctx context.Context, change int64, id string) (contract.Review, error) {
 	st, err := h.written(ctx, change)
 	if err != nil {
@@ -137,8 +136,8 @@ func (h *handlers) ListReadings(ctx context.Context, r ListReadingsRequest) (*co
 	return &list, nil
 }
 
-// changedGrades lists the grades of a review that were changed after the others' could be
-// seen, in the order of its readings.
+// changedGrades lists the grades of a review that were changed after the others' could be seen, in the order of its
+// readings.
 func changedGrades(rs []reading.Reading) []contract.ChangedGrade {
 	found := reading.ChangedGrades(rs)
 	var all []contract.ChangedGrade

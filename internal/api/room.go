@@ -8,14 +8,14 @@ import (
 	"dappertally/internal/problem"
 )
 
-// limits is how much may be open at once: in all, of readers, of one reader's network, and of
-// one account. There is always room for those who sign in.
+// limits is how much can be open at once: in total, by readers, by one reader's network, and by one account. There is
+// always room for those who are signed in.
 type limits struct {
 	all, readers, network, account int
-	full                           string // what somebody is told who finds no room
+	full                           string // the message if there is no room
 }
 
-// room counts what is open: streams, exports, bytes that were not read yet.
+// room counts what is open: streams, exports, unread bytes.
 type room struct {
 	limits
 	mu   sync.Mutex
@@ -25,7 +25,7 @@ type room struct {
 
 func newRoom(l limits) *room { return &room{limits: l, each: map[string]int{}} }
 
-// reserve counts n more; done counts them no longer. It fails where there is no room.
+// reserve counts n more; done releases them. It fails if there is no room.
 func (s *room) reserve(who *access.Actor, network string, n int) (done func(), err error) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
@@ -47,7 +47,7 @@ func (s *room) reserve(who *access.Actor, network string, n int) (done func(), e
 	}), nil
 }
 
-// taken is how much is open.
+// taken returns how much is open.
 func (s *room) taken() float64 {
 	s.mu.Lock()
 	defer s.mu.Unlock()

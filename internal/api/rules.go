@@ -27,7 +27,7 @@ func (h *handlers) ListRules(ctx context.Context, r ListRulesRequest) (*contract
 	return &out, nil
 }
 
-// TryRule draws a rule that somebody is writing; one that gives no points yet is refused.
+// TryRule draws a rule that somebody is writing. A rule that gives no points yet is refused.
 func (h *handlers) TryRule(_ context.Context, r TryRuleRequest) (*contract.Rule, error) {
 	var book fault.Book
 	if checklist.ValidateRule(r.Body, &book); len(book.List()) > 0 {

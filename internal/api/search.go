@@ -14,7 +14,7 @@ import (
 	"dappertally/internal/lookup"
 )
 
-// mostFound is how many are found where nobody says how many.
+// mostFound is the default number of results.
 const mostFound = 20
 
 func (h *handlers) Search(ctx context.Context, r SearchRequest) (*contract.FoundList, error) {
@@ -55,7 +55,7 @@ func (h *handlers) Search(ctx context.Context, r SearchRequest) (*contract.Found
 	return &list, nil
 }
 
-// editionsToFind are the editions of the catalogue, with the page of their scorecard where they stand with one.
+// editionsToFind lists the editions of the catalogue, with the address of their scorecard if they have one.
 func editionsToFind(st *ledger.Records, reviewed bool) []lookup.Entry {
 	all := ledger.Known(st, "editions to find", func() []lookup.Entry {
 		var all []lookup.Entry
@@ -93,7 +93,7 @@ func distributionsToFind(st *ledger.Records) []lookup.Entry {
 	return all
 }
 
-// criteriaToFind are those of the checklist version that readers are shown.
+// criteriaToFind lists the criteria of the shown checklist version.
 func criteriaToFind(st *ledger.Records) []lookup.Entry {
 	list, err := answers.Shown(st, "")
 	if err != nil {
@@ -144,7 +144,7 @@ func (h *handlers) reportsToFind(ctx context.Context) ([]lookup.Entry, error) {
 	return all, nil
 }
 
-// reviewsToFind are those that are being worked on; others are found by their edition.
+// reviewsToFind lists the reviews in progress; others are found by their edition.
 func (h *handlers) reviewsToFind(ctx context.Context, st *ledger.Records) ([]lookup.Entry, error) {
 	who := whoAsks(request(ctx))
 	if !who.May(access.SeeWork) {

@@ -12,7 +12,7 @@ import (
 	"dappertally/internal/service"
 )
 
-// request is the gin context of the request that a strict handler answers.
+// request returns the gin context of a strict handler's request.
 func request(ctx context.Context) *gin.Context {
 	c := ctx.(*gin.Context)
 	if own, ok := c.Get(keyOwn); ok {
@@ -21,14 +21,13 @@ func request(ctx context.Context) *gin.Context {
 	return c
 }
 
-// changed tells the caller the number of its change, once it is visible here: a
-// program that knows no number may ask again at once.
+// changed returns the number of its change to the caller, once it is visible here: a program that ignores the number
+// can read at once.
 func (h *handlers) changed(ctx context.Context, number int64) {
 	_, _ = h.written(ctx, number) // what is not seen in time is written all the same
 }
 
-// done ends an operation that answers nothing: the change is told, or err is why there
-// is none.
+// done ends an operation without an answer: it returns the number of the change, or the error.
 func (h *handlers) done(ctx context.Context, number int64, err error) error {
 	if err == nil {
 		h.changed(ctx, number)
@@ -79,7 +78,7 @@ func (h *handlers) SignIn(ctx context.Context, r SignInRequest) (*contract.Sessi
 	return h.entered(c, &in), nil
 }
 
-// entered gives a session to the browser, or tells it of the second step that is waited for.
+// entered gives the browser a session, or tells it which second step is needed.
 func (h *handlers) entered(c *gin.Context, in *people.Entered) *contract.Session {
 	if x := in.Second; x != nil {
 		asked := contract.SecondAsked{Pending: x.Pending, Options: x.Options, Recovery: x.Recovery}

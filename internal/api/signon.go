@@ -15,8 +15,8 @@ import (
 	"dappertally/internal/problem"
 )
 
-// Where people are sent to a provider of single sign-on, and come back. They are addresses of a browser, and stand
-// outside the contract.
+// The addresses that lead to a provider of single sign-on, and back. They are for browsers and not part of the
+// contract.
 const (
 	signOnPath   = "/sign-on/"
 	signOnCookie = "dtally_sign_on"
@@ -24,17 +24,17 @@ const (
 	saidCookie   = "dtally_said"
 )
 
-// backAt is where a provider sends people back.
+// backAt is the address to which a provider sends people back.
 func (h *handlers) backAt(c *gin.Context) string {
 	return h.origin(c) + signOnPath + url.PathEscape(c.Param("provider")) + "/back"
 }
 
-// beginSignOn sends a browser to a provider. Its state is kept in a cookie as well, so that nobody else's answer is
-// taken.
+// beginSignOn sends a browser to a provider. The state is kept in a cookie as well, so that nobody else's answer is
+// accepted.
 func (h *handlers) beginSignOn(c *gin.Context) {
 	to := c.Query("to")
 	if !strings.HasPrefix(to, "/") || strings.HasPrefix(to, "//") || strings.Contains(to, `\`) {
-		to = "/work" // addresses of our own alone
+		to = "/work" // only addresses of this service
 	}
 	link := c.Query("link") == "true"
 	address, state, err := h.people.BeginSignOn(
@@ -45,15 +45,15 @@ func (h *handlers) beginSignOn(c *gin.Context) {
 	}
 	http.SetCookie(c.Writer, &http.Cookie{
 		Name: signOnCookie, Value: state, Path: signOnPath, MaxAge: signOnTime, HttpOnly: true, Secure: h.overTLS(c),
-		SameSite: http.SameSiteLaxMode, // it comes back from elsewhere
+		SameSite: http.SameSiteLaxMode, // the browser comes back from another site
 	})
 	c.Header("Cache-Control", "no-store")
 	c.Redirect(http.StatusSeeOther, address)
 }
 
-// endSignOn takes a browser back from a provider.
+// endSignOn accepts a browser that comes back from a provider.
 func (h *handlers) endSignOn(c *gin.Context) {
-	state, _ := c.Cookie(signOnCookie) // none is not the one
+	state, _ := c.Cookie(signOnCookie) // an absent cookie does not match
 	http.SetCookie(c.Writer, &http.Cookie{Name: signOnCookie, Path: signOnPath, MaxAge: -1, Secure: h.overTLS(c)})
 	c.Header("Cache-Control", "no-store")
 	if state == "" || subtle.ConstantTimeCompare([]byte(state), []byte(c.Query("state"))) != 1 {
@@ -74,19 +74,19 @@ func (h *handlers) endSignOn(c *gin.Context) {
 	c.Redirect(http.StatusSeeOther, to)
 }
 
-// signOnFailed leads a browser back to the page where it began, which tells what is wrong.
+// signOnFailed leads a browser back to the page where it began, which shows what is wrong.
 func (h *handlers) signOnFailed(c *gin.Context, err error, link bool) {
 	said := "signing in failed inside the service; its log has details"
 	if e := new(problem.Error); errors.As(err, &e) && e.Kind != problem.Internal {
 		said = e.Message
 	}
-	problemOf(c, err) // it is logged there
+	problemOf(c, err) // the details are in the log
 	page := "/sign-in"
 	if link {
 		page = "/account"
 	}
 	c.Header("Cache-Control", "no-store")
-	// The message is in a cookie that the page reads: in the address, anybody could make the page say anything.
+	// The message is in a cookie that the page reads: through the address, anybody could make the page show anything.
 	http.SetCookie(c.Writer, &http.Cookie{
 		Name: saidCookie, Value: url.PathEscape(sentence(said)), Path: "/", MaxAge: 60, Secure: h.overTLS(c),
 		SameSite: http.SameSiteLaxMode,

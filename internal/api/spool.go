@@ -22,26 +22,26 @@ type spool struct {
 	file *os.File
 
 	mu      sync.Mutex
-	size    int64 // that can be read
+	size    int64 // bytes that can be read
 	ended   bool
 	failed  error
 	changed *sync.Cond
 }
 
 const (
-	// slowest is how long somebody may take to read a part of an export.
+	// slowest is how long somebody can take to read a part of an export.
 	slowest = 30 * time.Second
-	// enough is how much is written before it is sent: what goes wrong until then can be told.
+	// enough is how much is written before sending begins: an error before that can be reported.
 	enough = 256 << 10
 )
 
-// startSpool has write write a file, in its turn, until ctx ends. Close it.
+// startSpool lets write write a file, in its turn, until ctx ends. Close it.
 func startSpool(ctx context.Context, write func(io.Writer) error) (*spool, error) {
 	file, err := os.CreateTemp("", "dtally-export-*")
 	if err != nil {
 		return nil, problem.Unkept("the export", err)
 	}
-	if err := os.Remove(file.Name()); err != nil { // it goes with its last reader
+	if err := os.Remove(file.Name()); err != nil { // it is deleted with its last reader
 		return nil, errors.Join(problem.Unkept("the export", err), file.Close())
 	}
 	s := &spool{file: file}
@@ -63,7 +63,7 @@ func (s *spool) fill(ctx context.Context, write func(io.Writer) error) (err erro
 	}
 	defer done()
 	defer func() {
-		if x := recover(); x != nil { // it is no request's own goroutine, which would be caught
+		if x := recover(); x != nil { // this goroutine is outside the request, whose panics are caught
 			err = problem.New(problem.Internal, "making the export: %v", x)
 		}
 	}()
@@ -89,8 +89,7 @@ func (s *spool) Write(b []byte) (int, error) {
 	return n, err
 }
 
-// begun waits until there is something to send, or all of it, and tells what failed until
-// then.
+// begun waits until there is something to send, or everything, and returns what failed until then.
 func (s *spool) begun() error {
 	s.mu.Lock()
 	defer s.mu.Unlock()
@@ -100,8 +99,7 @@ func (s *spool) begun() error {
 	return s.failed
 }
 
-// after waits until more than so much is written, and gives how much; ended is true where
-// nothing follows.
+// after waits until more than n bytes are written, and returns how many are; ended is true if nothing follows.
 func (s *spool) after(sent int64) (size int64, ended bool, err error) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
@@ -131,7 +129,7 @@ func (s *spool) send(c *gin.Context) {
 		}
 		sent += n
 		switch {
-		case err != nil: // or nobody reads; what was sent has no end, and tells so
+		case err != nil: // or nobody reads; the missing end shows that it is incomplete
 			_ = c.Error(err)
 			panic(http.ErrAbortHandler)
 		case ended && sent == size:
@@ -142,13 +140,12 @@ func (s *spool) send(c *gin.Context) {
 	}
 }
 
-// close lets go of the file as soon as nobody writes to it; whoever wrote it must have been
-// told to stop.
+// close closes the file as soon as nobody writes to it; its writer must have been told to stop.
 func (s *spool) close() {
 	s.mu.Lock()
 	for !s.ended {
 		s.changed.Wait()
 	}
 	s.mu.Unlock()
-	_ = s.file.Close() // it is gone already
+	_ = s.file.Close() // it is deleted already
 }

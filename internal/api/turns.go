@@ -7,14 +7,13 @@ import (
 	"dappertally/internal/turns"
 )
 
-// asReader makes what is computed for this request take turns with what is computed for
-// other readers.
+// asReader makes computations for this request take turns with those for other readers.
 func (h *handlers) asReader(c *gin.Context) {
 	c.Request = c.Request.WithContext(h.turns.Reader(c.Request.Context(), people.Network(c.ClientIP())))
 }
 
-// inTurn is for what is computed and drawn anew at each asking: it waits for its turn. It
-// stands within what holds the answer, so that a reader who is slow to take it holds no turn.
+// inTurn is for answers that are computed and drawn for each request: it waits for its turn. It is inside what holds
+// the answer, so that a slow reader holds no turn.
 func (h *handlers) inTurn(c *gin.Context) {
 	h.asReader(c)
 	done, err := turns.Take(c.Request.Context())

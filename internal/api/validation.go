@@ -23,8 +23,8 @@ import (
 	"dappertally/internal/problem"
 )
 
-// routes finds the contract's operation that a request asks for. Reading the contract
-// takes a quarter of a second, so it is read once in a process.
+// routes finds the contract's operation of a request. Reading the contract takes a quarter of a second, so it is read
+// once per process.
 var routes = sync.OnceValues(func() (routers.Router, error) {
 	doc, err := openapi3.NewLoader().LoadFromData(contract.Document)
 	if err != nil {
@@ -36,7 +36,7 @@ var routes = sync.OnceValues(func() (routers.Router, error) {
 	return legacy.NewRouter(doc)
 })
 
-// validation checks requests against the contract and names every fault of form.
+// validation checks requests against the contract and reports every fault of form.
 func validation() (gin.HandlerFunc, error) {
 	router, err := routes()
 	if err != nil {
@@ -67,14 +67,13 @@ func validation() (gin.HandlerFunc, error) {
 	}, nil
 }
 
-// known remembers the addresses of reads that fit the contract: what is asked for
-// most is asked for again and again.
+// known remembers the addresses of valid reads, since the most frequent ones are requested again and again.
 type known struct {
 	mu        sync.RWMutex
 	addresses map[string]bool
 }
 
-// mostKnown bounds the memory; when it is full, it begins anew.
+// mostKnown limits the memory; when it is full, it starts over.
 const (
 	mostKnown    = 4096
 	longestKnown = 512
@@ -128,7 +127,7 @@ func check(c *gin.Context, route *routers.Route, params map[string]string, optio
 	return problem.Rejected("the request", append(faults(err, ""), strange...))
 }
 
-// texts refuses control characters in what is sent.
+// texts refuses control characters in requests.
 func texts(c *gin.Context) error {
 	var list fault.List
 	for name, values := range c.Request.URL.Query() {
@@ -149,8 +148,8 @@ func texts(c *gin.Context) error {
 	return problem.From("the request", list)
 }
 
-// strangers are parameters that the operation does not know. A filter with a slip of
-// the pen in its name would else be taken for none, and the answer for another.
+// strangers returns parameters that the operation does not have. A filter with a typing error in its name would
+// otherwise be ignored, and the answer mistaken for another.
 func strangers(r *http.Request, route *routers.Route) fault.List {
 	var list fault.List
 	for name := range r.URL.Query() {
@@ -172,8 +171,7 @@ func quoted(s string) string {
 	return `"` + s + `"`
 }
 
-// faults takes a validator's nested errors apart. in is the parameter that they
-// are about, empty for the body.
+// faults unwraps a validator's nested errors. in is the parameter that they are about, empty for the body.
 func faults(err error, in string) fault.List {
 	var list fault.List
 	switch e := err.(type) {
@@ -210,7 +208,7 @@ func schemaFaults(e *openapi3.SchemaError, in string) fault.List {
 		for _, step := range e.JSONPointer() {
 			pointer += "/" + strings.NewReplacer("~", "~0", "/", "~1").Replace(step)
 		}
-		// The validator points at the object that holds what should not be there.
+		// The validator points at the object that contains the unexpected field.
 		if unknown := unsupported.FindStringSubmatch(e.Reason); unknown != nil {
 			return fault.List{{Pointer: pointer + "/" + unknown[1], Detail: "is an unknown key"}}
 		}
@@ -226,7 +224,7 @@ var (
 	missing     = regexp.MustCompile(`^property ".*" is missing$`)
 )
 
-// plain is the innermost sentence of an error that is no schema's.
+// plain returns the innermost message of an error that is not a schema's.
 func plain(err error) string {
 	var parse *openapi3filter.ParseError
 	if errors.As(err, &parse) && parse.Cause != nil {

@@ -13,8 +13,7 @@ import (
 	"dappertally/internal/problem"
 )
 
-// view puts together through whose eyes, as of when, on which rigs and among whom a
-// result is asked for. Every result takes the same parameters.
+// view reads the parameters that every result has: audience and weights, moment, rigs and filter.
 func (h *handlers) view(c *gin.Context) (answers.Query, error) {
 	v := c.Request.URL.Query()
 	q := answers.Query{
@@ -87,7 +86,7 @@ func flag(v url.Values, name string) (bool, error) {
 	return b, nil
 }
 
-// heaviest bounds what a weight may be.
+// heaviest is the highest weight.
 const heaviest = 1e6
 
 func weights(v url.Values, name string) (map[string]float64, error) {

@@ -14,14 +14,13 @@ import (
 // momentExample shows how a point in time is written.
 const momentExample = "2026-04-30T09:00:00Z"
 
-// The years that a point in time may lie in. The zero time of programs is in none.
+// The years that a point in time can have. The zero time of programs is outside.
 const (
 	firstYear = 1970
 	lastYear  = 9999
 )
 
-// moments checks points in time more closely than a pattern can: the day and the
-// second must exist.
+// moments checks points in time more strictly than a pattern can: the day and the second must exist.
 func moments() openapi3.SchemaValidationOption {
 	return openapi3.WithStringFormatValidator("date-time", openapi3.NewCallbackValidator(func(text string) error {
 		at, err := time.Parse(time.RFC3339, text)
@@ -32,11 +31,11 @@ func moments() openapi3.SchemaValidationOption {
 	}))
 }
 
-// said is a schema's own sentence on what does not fit it.
+// said is a schema's own message for an invalid value.
 const said = "x-says"
 
-// worded says in a sentence what is wrong with a value: "must be between 0 and 10, not
-// 11". It names no pattern and no schema.
+// worded describes in a sentence what is wrong with a value: "must be between 0 and 10, not 11". It shows no pattern
+// and no schema.
 func worded(e *openapi3.SchemaError) string {
 	s := e.Schema
 	if s == nil {
@@ -78,7 +77,7 @@ func worded(e *openapi3.SchemaError) string {
 	return e.Reason
 }
 
-// choices says what a value may be.
+// choices lists the possible values.
 func choices(all []any) string {
 	var words []string
 	empty := false
@@ -128,10 +127,10 @@ func kindOf(s *openapi3.Schema) string {
 	return strings.Join(words, " or ")
 }
 
-// longestShown is how much of a value a sentence repeats.
+// longestShown is how much of a value a message repeats.
 const longestShown = 40
 
-// shown is a value as a sentence repeats it.
+// shown formats a value for a message.
 func shown(v any) string {
 	switch x := v.(type) {
 	case nil:

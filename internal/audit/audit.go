@@ -1,4 +1,4 @@
-// Package audit tells who did what: it reads the trail that every change and every sign-in is entered in.
+// Package audit reads the audit trail, in which every change and every sign-in is recorded.
 package audit
 
 import (
@@ -12,14 +12,14 @@ import (
 	"dappertally/internal/store"
 )
 
-// Entry is one thing that was done, with the names of now in place of people's ids.
+// Entry is one entry of the trail, with current names instead of people's ids.
 type Entry struct {
 	store.AuditEntry
-	By    string // the name of who did it; empty: nobody who is known
-	About string // of a person: the name; of others the subject
+	By    string // the name of who did it; empty: unknown
+	About string // of a person: the name; otherwise the subject
 }
 
-// Wanted says which entries are asked for; what is empty does not matter.
+// Wanted selects entries; an empty field selects all.
 type Wanted struct {
 	By, Sort, Subject, Action string // By and the subject of a person are names
 	From, To                  time.Time
@@ -27,16 +27,16 @@ type Wanted struct {
 	Limit                     int
 }
 
-// Service answers the use cases of this part. Make it with New.
+// Service implements the use cases of this part. Make it with New.
 type Service struct {
 	ledger *ledger.Ledger
 	people *people.Service
 }
 
-// New makes the service on the records and the parts that it asks.
+// New returns the service; it uses the records and other parts.
 func New(l *ledger.Ledger, p *people.Service) *Service { return &Service{l, p} }
 
-// Entries reads entries, the newest first.
+// Entries returns entries, the newest first.
 func (s *Service) Entries(ctx context.Context, who *access.Actor, w *Wanted) ([]Entry, error) {
 	action := SeeTrail
 	if w.Subject != "" && (w.Sort == string(store.SortReview) || w.Sort == string(store.SortReport)) {
@@ -84,10 +84,10 @@ func (s *Service) Entries(ctx context.Context, who *access.Actor, w *Wanted) ([]
 	return entries, nil
 }
 
-// keptLook is how often entries are looked for that are older than they are kept.
+// keptLook is how often entries past their time are looked for.
 const keptLook = time.Hour
 
-// Keep forgets, until ctx ends, what is older than it is to be kept; zero days keep all for ever.
+// Keep deletes, until ctx ends, entries past their time; zero days keep all forever.
 func (s *Service) Keep(ctx context.Context, days int) {
 	if days <= 0 {
 		return

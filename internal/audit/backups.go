@@ -7,7 +7,7 @@ import (
 	"dappertally/internal/ledger"
 )
 
-// LastBackup is when the newest backup was made that the trail knows of; zero if there is none.
+// LastBackup returns when the newest backup in the trail was made; zero if there is none.
 func (s *Service) LastBackup(ctx context.Context) (time.Time, error) {
 	at, err := s.ledger.Store.LastBackup(ctx)
 	if err != nil {

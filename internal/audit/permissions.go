@@ -2,7 +2,7 @@ package audit
 
 import "dappertally/internal/access"
 
-// What not everybody may do here, and who may.
+// The restricted actions of this part, and the roles that allow them.
 var (
 	SeeTrail   = access.NewAction("see-audit", "see who did what", access.Administrator)
 	SeeHistory = access.NewAction(

@@ -7,38 +7,35 @@ import (
 	"dappertally/internal/turns"
 )
 
-// answers remembers what was computed of a state. It holds a bounded number: what
-// was asked for least lately is computed again when it is asked for again.
+// answers remembers what was computed from a state. It holds a limited number: what was requested least recently is
+// computed again when needed.
 type answers struct {
 	mu         sync.RWMutex
 	young, old map[string]any
-	weight     int // of the young
+	weight     int // weight of the young
 	flights    map[flightKey]*flight
 }
 
-// flightKey tells what is being computed, for those with an account or for readers.
+// flightKey identifies a computation in progress, for those with an account or for readers.
 type flightKey struct {
 	query   string
 	readers bool
 }
 
-// flight is an answer that is being computed for all who wait for it. It ends when nobody
-// does any more.
+// flight is a computation in progress for everybody who waits for it. It ends when nobody does any more.
 type flight struct {
 	waiting int
 	stop    context.CancelFunc
 	done    chan struct{}
 	answer  any
 	err     error
-	broken  any // what it panicked with
+	broken  any // the value of a panic
 }
 
-// mostAnswers is how many answers the young hold; as many again are old. One that takes
-// much memory weighs as many as it says.
+// mostAnswers is how many answers the young hold; old holds as many again. A large answer weighs as many as it says.
 const mostAnswers = 32
 
-// Weighty is an answer that takes much more memory than most: Weight is how many of these it
-// weighs.
+// Weighty is an answer that takes much more memory than most: Weight returns how many of these it counts for.
 type Weighty interface{ Weight() int }
 
 func weightOf(answer any) int {
@@ -79,11 +76,10 @@ func (a *answers) store(query string, answer any) {
 	a.young[query] = answer
 }
 
-// Remember gives the answer to a query, computing it at the first asking, in its turn where
-// the context is a reader's. Anyone who asks the same meanwhile waits for that answer; what is
-// computed has a context of its own, which ends when nobody waits any more. The
-// answer must rest on the catalogue, the checklists and what stands alone: it holds until
-// one of these changes.
+// Remember returns the answer to a query. It computes it at the first request, in its turn if the context is a
+// reader's. Others who request the same in the meantime wait for that answer; the computation has a context of its
+// own, which ends when nobody waits any more. The answer must depend only on the catalogue, the checklists and the
+// current reviews: it is valid until one of these changes.
 func Remember[T any](
 	ctx context.Context, s *State, query string, compute func(ctx context.Context) (T, error),
 ) (answer T, err error) {
@@ -102,13 +98,13 @@ func Remember[T any](
 	return answer, err
 }
 
-// Known is Remember of what is computed quickly and cannot fail.
+// Known is Remember for what is computed quickly and cannot fail.
 func Known[T any](s *State, query string, compute func() T) T {
 	answer, _ := Remember(context.Background(), s, query, func(context.Context) (T, error) { return compute(), nil })
 	return answer
 }
 
-// Recall gives the answer to a query where it was remembered.
+// Recall returns the answer to a query if it is remembered.
 func Recall[T any](s *State, query string) (answer T, ok bool) {
 	known, ok := s.answers.load(query)
 	if ok {
@@ -117,8 +113,8 @@ func Recall[T any](s *State, query string) (answer T, ok bool) {
 	return answer, ok
 }
 
-// once joins those who wait for an answer, and has it computed where nobody does yet. The
-// team does not wait for what is computed for readers.
+// once joins those who wait for an answer, or starts its computation. The team does not wait for computations for
+// readers.
 func (a *answers) once(
 	ctx context.Context, query string, compute func(ctx context.Context) (any, error),
 ) (any, error) {
@@ -126,7 +122,7 @@ func (a *answers) once(
 	a.mu.Lock()
 	f := a.flights[key]
 	if f == nil {
-		if known, ok := a.young[query]; ok { // it came meanwhile
+		if known, ok := a.young[query]; ok { // it was computed in the meantime
 			a.mu.Unlock()
 			return known, nil
 		}
@@ -146,7 +142,7 @@ func (a *answers) once(
 	}
 }
 
-// start has an answer computed; a is locked.
+// start starts the computation of an answer; a is locked.
 func (a *answers) start(ctx context.Context, key flightKey, compute func(ctx context.Context) (any, error)) *flight {
 	ctx, stop := context.WithCancel(context.WithoutCancel(ctx))
 	f := &flight{stop: stop, done: make(chan struct{})}
@@ -170,8 +166,7 @@ func (a *answers) start(ctx context.Context, key flightKey, compute func(ctx con
 	return f
 }
 
-// leave is that somebody does not wait any more; without anybody the flight ends, and who
-// asks next begins another.
+// leave removes somebody who waits; when nobody waits, the flight ends, and the next request starts another.
 func (a *answers) leave(key flightKey, f *flight) {
 	a.mu.Lock()
 	defer a.mu.Unlock()

@@ -1,5 +1,5 @@
-// Package board holds in memory what rankings read, kept current from the change
-// log, and remembers what was computed of it.
+// Package board holds in memory what rankings read, keeps it current from the change log, and remembers what was
+// computed from it.
 package board
 
 import (
@@ -20,17 +20,16 @@ import (
 	"dappertally/internal/store"
 )
 
-// State is the records as of one change. It is never altered; a newer state
-// takes its place.
+// State is the records as of one change. It is immutable; a newer state replaces it.
 type State struct {
 	Number     int64
-	Team       string // how the team is called; empty where nobody has said
+	Team       string // name of the team; empty if none was given
 	Catalogue  *store.Catalogue
 	Checklists *store.Checklists
-	reviews    map[string]*standing       // that stand
+	reviews    map[string]*standing       // current reviews
 	standing   []reading.Review           // the same, by id, without their readings
 	shelf      *shelf                     // shared with all other states
-	heads      []head                     // of all reviews, in the order of lists
+	heads      []head                     // tables of all reviews, in the order of lists
 	places     map[string]catalogue.Place // of editions, by full key
 	placed     []catalogue.Place          // the same, by key
 	names      map[string]string          // of distributions, by key
@@ -43,38 +42,38 @@ type Board struct {
 	log   *slog.Logger
 	shelf *shelf
 
-	refreshing sync.Mutex // one at a time, so that no older state takes a newer one's place
+	refreshing sync.Mutex // one refresh at a time, so that no older state replaces a newer one
 
 	mu     sync.Mutex
 	state  *State
-	fresh  chan struct{} // closed when a newer state is there
+	fresh  chan struct{} // closed when there is a newer state
 	wake   chan struct{}
 	failed error // of the last attempt to follow
 }
 
-// New makes a board that has seen nothing yet; Follow fills it.
+// New returns a board that has seen nothing yet; Follow fills it.
 func New(s *store.Store, log *slog.Logger) *Board {
 	return &Board{store: s, log: log, shelf: newShelf(), fresh: make(chan struct{}), wake: make(chan struct{}, 1)}
 }
 
-// pollEvery bounds how long a change of another instance stays unseen.
+// pollEvery limits how long a change of another instance stays unseen.
 const pollEvery = 100 * time.Millisecond
 
-// How long the database may take to tell the newest change, and to hand over what has changed.
+// Time limits for reading the newest change number, and for reading what changed.
 const (
 	askTime  = 2 * time.Second
 	loadTime = 2 * time.Minute
 )
 
-// Follow keeps the board current until ctx ends. Where the database does not answer, it is looked for by a line of its
-// own; while it is away, nobody waits for it.
+// Follow keeps the board current until ctx ends. If the database does not answer, Follow probes it with a separate
+// connection; while the database is away, requests fail at once.
 func (b *Board) Follow(ctx context.Context) {
 	ticker := time.NewTicker(pollEvery)
 	defer ticker.Stop()
 	for {
 		err := b.Refresh(ctx)
 		if err != nil && ctx.Err() == nil {
-			if err = b.store.Look(ctx); err == nil { // one line was broken alone
+			if err = b.store.Look(ctx); err == nil { // only one connection was broken
 				err = b.Refresh(ctx)
 			}
 		}
@@ -88,12 +87,12 @@ func (b *Board) Follow(ctx context.Context) {
 	}
 }
 
-// follows notes whether the board could follow.
+// follows records whether the board could follow.
 func (b *Board) follows(ctx context.Context, err error) {
 	b.mu.Lock()
 	changed := (err == nil) != (b.failed == nil)
 	b.failed = err
-	if changed && err != nil { // whoever waits for news is told
+	if changed && err != nil { // wakes everybody who waits for news
 		close(b.fresh)
 		b.fresh = make(chan struct{})
 	}
@@ -108,7 +107,7 @@ func (b *Board) follows(ctx context.Context, err error) {
 	}
 }
 
-// Wake makes Follow look at once.
+// Wake makes Follow check at once.
 func (b *Board) Wake() {
 	select {
 	case b.wake <- struct{}{}:
@@ -116,21 +115,21 @@ func (b *Board) Wake() {
 	}
 }
 
-// Err is why the board could not follow the last time; nil where it could.
+// Err returns why the board could not follow the last time; nil if it could.
 func (b *Board) Err() error {
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	return b.failed
 }
 
-// Now is the newest state, or nil before the first.
+// Now returns the newest state, or nil before the first.
 func (b *Board) Now() *State {
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	return b.state
 }
 
-// After is a state that has seen the change with that number; it waits for it.
+// After waits for a state that has seen the change with that number, and returns it.
 func (b *Board) After(ctx context.Context, number int64) (*State, error) {
 	for {
 		b.mu.Lock()
@@ -151,7 +150,7 @@ func (b *Board) After(ctx context.Context, number int64) (*State, error) {
 	}
 }
 
-// Refresh looks once for changes and takes them in.
+// Refresh checks once for changes and applies them.
 func (b *Board) Refresh(ctx context.Context) error {
 	b.refreshing.Lock()
 	defer b.refreshing.Unlock()
@@ -184,7 +183,7 @@ func (b *Board) Refresh(ctx context.Context) error {
 	return nil
 }
 
-// prepare sums up what stands before somebody asks.
+// prepare computes the rows of current reviews before somebody needs them.
 func (s *State) prepare() {
 	for i := range s.Checklists.Lists {
 		if c := &s.Checklists.Lists[i]; c.State != checklist.Draft {
@@ -233,7 +232,7 @@ func (c *changed) add(snap *store.Snapshot, x *store.Change) error {
 	case store.SortPolicy:
 		c.ruled = true
 	case store.SortPerson:
-		c.all = c.all || x.Action == "erased" // names stand in many places
+		c.all = c.all || x.Action == "erased" // names occur in many places
 	case store.SortReview:
 		if x.Subject != "*" {
 			c.touched = append(c.touched, x.Subject)
@@ -244,12 +243,12 @@ func (c *changed) add(snap *store.Snapshot, x *store.Change) error {
 		c.all = c.all || len(many) == 0
 		return err
 	case store.SortProposal, store.SortFile, store.SortQueue, store.SortPlan, store.SortKnownIssue, store.SortMapping,
-		store.SortReport: // nothing of them is kept here
+		store.SortReport: // they are not kept here
 	}
 	return nil
 }
 
-// load reads what changed since old, or everything where old is nil.
+// load reads what changed since old, or everything if old is nil.
 func (b *Board) load(snap *store.Snapshot, old *State) (*State, error) {
 	c, err := changedSince(snap, old)
 	if err != nil {
@@ -268,7 +267,7 @@ func (b *Board) load(snap *store.Snapshot, old *State) (*State, error) {
 	if err := next.loadTeam(snap, old, c.ruled); err != nil {
 		return nil, err
 	}
-	// What is recorded in a review that does not stand changes no answer.
+	// What is recorded in a review that is not current changes no answer.
 	stands := func(id string) bool {
 		_, before := old.reviews[id]
 		_, now := next.reviews[id]
@@ -300,8 +299,8 @@ func (s *State) loadLists(snap *store.Snapshot, old *State, catalogued, listed b
 	return err
 }
 
-// keepSections leaves the sections of checklist versions that ask and score as before
-// where they were, by which what was summed up of them is known again.
+// keepSections keeps the sections of checklist versions that ask and score as before, so that sums computed for them
+// are found again.
 func (s *State) keepSections(old *store.Checklists) {
 	for i := range s.Checklists.Lists {
 		now := &s.Checklists.Lists[i]
@@ -345,7 +344,7 @@ func (s *State) loadReviews(snap *store.Snapshot, old *State, touched []string, 
 	return nil
 }
 
-// moves reports whether what was read stands, or what was touched stood before.
+// moves reports whether a review that was read is current, or a touched one was current before.
 func (s *State) moves(old *State, touched []string, read []store.Review) bool {
 	stood := func(id string) bool { return old.reviews[id] != nil }
 	stands := func(r store.Review) bool { return isCurrent(&r) }
@@ -354,8 +353,8 @@ func (s *State) moves(old *State, touched []string, read []store.Review) bool {
 
 func isCurrent(r *store.Review) bool { return !r.Accepted.IsZero() && r.State != reading.Withdrawn }
 
-// loadStanding takes up those that stand of the reviews that were read, which have those
-// ids, in the place of what stood before; of all where old is nil.
+// loadStanding puts the current ones of the reviews that were read, which have those ids, in place of the earlier
+// ones; of all if old is nil.
 func (s *State) loadStanding(snap *store.Snapshot, old *State, ids []string, read []store.Review) error {
 	follows, err := snap.Follows(ids)
 	if err != nil {
@@ -383,7 +382,7 @@ func (s *State) loadStanding(snap *store.Snapshot, old *State, ids []string, rea
 	return err
 }
 
-// order lists what stands by id.
+// order sorts the current reviews by id.
 func (s *State) order() {
 	s.standing = make([]reading.Review, 0, len(s.reviews))
 	for _, r := range s.reviews {
@@ -407,14 +406,13 @@ func (s *State) index() {
 	}
 }
 
-// Place finds an edition, and what it belongs to, by its full key.
+// Place finds an edition, with its release and distribution, by its full key.
 func (s *State) Place(key string) (catalogue.Place, bool) {
 	p, ok := s.places[key]
 	return p, ok
 }
 
-// Places lists all editions of the catalogue, by key. They are shared and must not be
-// altered.
+// Places returns all editions of the catalogue, by key. They are shared: do not modify them.
 func (s *State) Places() []catalogue.Place { return s.placed }
 
 // Edition finds an edition by its full key.
@@ -426,7 +424,7 @@ func (s *State) Edition(key string) (catalogue.Edition, bool) {
 	return *p.Edition, true
 }
 
-// EditionName is an edition's key as people say it.
+// EditionName returns an edition's name for people.
 func (s *State) EditionName(key string) (distribution, release, edition string) {
 	distribution, release, edition, _ = catalogue.SplitEdition(key)
 	if e, ok := s.Edition(key); ok {
@@ -435,11 +433,11 @@ func (s *State) EditionName(key string) (distribution, release, edition string) 
 	return cmp.Or(s.names[distribution], distribution), release, edition
 }
 
-// DistributionName is how a distribution is called.
+// DistributionName returns the name of a distribution.
 func (s *State) DistributionName(key string) string { return s.names[key] }
 
-// Retired names the part of an edition's key that is retired: the distribution, the
-// release or the edition itself; empty where none is.
+// Retired names the retired part of an edition's key: the distribution, the release or the edition itself; empty if
+// none is retired.
 func (s *State) Retired(edition string) string {
 	p, ok := s.places[edition]
 	switch {
@@ -455,7 +453,7 @@ func (s *State) Retired(edition string) string {
 	return ""
 }
 
-// Alone reports whether a review that stands was accepted by its only reviewer.
+// Alone reports whether a current review was accepted by its only reviewer.
 func (s *State) Alone(review string) bool {
 	r, stands := s.reviews[review]
 	return stands && r.alone
@@ -471,17 +469,16 @@ func (s *State) Standing() map[string]int {
 	return counts
 }
 
-// Input is what the core computes from, for one checklist version. Its reviews
-// are shared and must not be altered; their readings are with its source.
+// Input returns the input of the core for one checklist version. Its reviews are shared: do not modify them; its
+// source has their readings.
 func (s *State) Input(c *checklist.Checklist) scoring.Input {
 	return scoring.Input{Checklist: c, Rigs: s.Catalogue.Rigs, Reviews: s.standing, Source: source{s}}
 }
 
-// Readings is the readings of a current review, by time, then id; nil where it does
-// not stand.
+// Readings returns the readings of a current review, by time, then id; nil if it is not current.
 func (s *State) Readings(review string) []reading.Reading { return s.ReadingsIn(review, nil) }
 
-// ReadingsIn is Readings in the memory of room, where they hold until it is used again.
+// ReadingsIn is Readings in the memory of room, valid until that is used again.
 func (s *State) ReadingsIn(review string, room *reading.Room) []reading.Reading {
 	if r, stands := s.reviews[review]; stands {
 		return s.shelf.words.unpack(r.readings, room)
