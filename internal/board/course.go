@@ -14,11 +14,11 @@ import (
 // career is a review through its life: it may have been accepted several times, and be withdrawn.
 type career struct {
 	*standing
-	withdrawn time.Time // zero: it stands
+	withdrawn time.Time // zero: not withdrawn
 }
 
-// Stays tells, for a checklist version, which editions stood with what from which moment on and before which, by the
-// numbers of these moments.
+// Stays returns, for a checklist version, with which review each edition was accepted from which moment on and before
+// which, by the numbers of these moments.
 func (s *State) Stays(
 	h *store.History, list *checklist.Checklist, moments []time.Time,
 ) (scoring.Input, []scoring.Stay) {
@@ -69,8 +69,8 @@ func (f *follower) follow(all []*career) {
 	}
 }
 
-// turns are the moments at which an edition may have another current review than before: when one of its reviews, or of
-// those that they continue, was accepted, or withdrawn.
+// turns returns the moments at which the current review of an edition can change: when one of its reviews, or of
+// those that they continue, was accepted or withdrawn.
 func (f *follower) turns(all []*career) []int {
 	var turns []int
 	add := func(at time.Time) {
@@ -94,7 +94,7 @@ func (f *follower) turns(all []*career) []int {
 	return slices.Compact(turns)
 }
 
-// chain is a review and those that it continues.
+// chain returns a review and those that it continues.
 func (f *follower) chain(c *career) []*career {
 	var chain []*career
 	for c != nil && !slices.Contains(chain, c) {
@@ -104,8 +104,7 @@ func (f *follower) chain(c *career) []*career {
 	return chain
 }
 
-// currentRow is the row of the current review of an edition at a moment; nil where it
-// stands with none.
+// currentRow returns the row of the current review of an edition at a moment; nil if it has none.
 func (f *follower) currentRow(all []*career, at time.Time) *scoring.Row {
 	var latest *career
 	var when time.Time
@@ -134,7 +133,7 @@ func (f *follower) currentRow(all []*career, at time.Time) *scoring.Row {
 	return then.Input(f.list).Rows()(latest.ID)
 }
 
-// accepted is the last acceptance of a review by a moment at which it stands; zero where it does not.
+// accepted returns the last acceptance of a review up to a moment at which it is current; zero if it is not.
 func (f *follower) accepted(c *career, at time.Time) time.Time {
 	if !c.withdrawn.IsZero() && !c.withdrawn.After(at) {
 		return time.Time{}

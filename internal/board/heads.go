@@ -8,8 +8,8 @@ import (
 	"dappertally/internal/store"
 )
 
-// head is a review without its readings, in the order of lists: by distribution, date of the release, its version and
-// edition, and when it was planned.
+// head is a review without its readings. Lists order heads by distribution, date of the release, its version and
+// edition, and when the review was planned.
 type head struct {
 	*store.Review
 	order string
@@ -28,8 +28,7 @@ func (s *State) headOf(r *store.Review) head {
 
 func inOrder(a, b head) int { return strings.Compare(a.order, b.order) }
 
-// loadHeads adds the heads of reviews that were read, in the place of those that were touched; all where old is
-// nil.
+// loadHeads replaces the heads of the touched reviews by those that were read; all if old is nil.
 func (s *State) loadHeads(old *State, touched []string, read []store.Review, catalogued bool) {
 	var kept []head
 	if old != nil {
@@ -41,7 +40,7 @@ func (s *State) loadHeads(old *State, touched []string, read []store.Review, cat
 			}
 			kept = slices.DeleteFunc(slices.Clone(kept), func(h head) bool { return gone[h.ID] })
 		}
-		if catalogued { // dates and keys may be others
+		if catalogued { // dates and keys may have changed
 			kept = slices.Clone(kept)
 			for i := range kept {
 				kept[i] = s.headOf(kept[i].Review)
@@ -63,8 +62,8 @@ func (s *State) loadHeads(old *State, touched []string, read []store.Review, cat
 	s.heads = kept
 }
 
-// Reviews lists all reviews that one is to see, by edition: without their readings, and without how much waits in
-// them. They are shared and must not be altered.
+// Reviews lists all reviews that the caller can see, by edition: without their readings, and without the number of
+// waiting ones. They are shared: do not modify them.
 func (s *State) Reviews(see func(*store.Review) bool) []*store.Review {
 	all := make([]*store.Review, 0, len(s.heads))
 	for _, h := range s.heads {

@@ -12,13 +12,12 @@ import (
 	"dappertally/internal/store"
 )
 
-// Lines is the edition lines of the catalogue. They are shared and must not be altered.
+// Lines returns the edition lines of the catalogue. They are shared: do not modify them.
 func (s *State) Lines() quality.Lines {
 	return Known(s, "lines", func() quality.Lines { return quality.LinesOf(s.Catalogue.Distributions) })
 }
 
-// Previous is the review with which the nearest earlier release on an edition's
-// line stands; nil where none does.
+// Previous returns the current review of the nearest earlier release on an edition's line; nil if there is none.
 func (s *State) Previous(edition string) *reading.Review {
 	for _, earlier := range slices.Backward(s.Lines()[edition]) {
 		if r := s.StandsWith(earlier); r != nil {
@@ -48,17 +47,15 @@ func (s *State) standings() *standings {
 	})
 }
 
-// StandsWith is the latest accepted review of an edition, on any checklist
-// version; nil if there is none.
+// StandsWith returns the latest accepted review of an edition, on any checklist version; nil if there is none.
 func (s *State) StandsWith(edition string) *reading.Review { return s.standings().latest[edition] }
 
-// Chain is a review and those that it continues, back to the first.
+// Chain returns a review and those that it continues, back to the first.
 func (s *State) Chain(r *reading.Review) []*reading.Review {
 	return reading.Chain(r, s.standings().byID)
 }
 
-// Usable is the readings of a review and of those that it continues which no other
-// of them has replaced.
+// Usable returns the readings of a review and of those that it continues which no other of them has replaced.
 func (s *State) Usable(r *reading.Review) []reading.Reading {
 	out := []reading.Reading{}
 	gone := map[string]bool{}
@@ -80,17 +77,16 @@ func (s *State) Usable(r *reading.Review) []reading.Reading {
 	return out
 }
 
-// Follow is a finding that says what became of an earlier one.
+// Follow is a finding that follows up an earlier one.
 type Follow = store.Follow
 
-// Following is a Follow and the edition in whose review it stands.
+// Following is a Follow and the edition of its review.
 type Following struct {
 	Follow
 	Edition string
 }
 
-// Follows lists the findings of current reviews that follow earlier ones, in the order of
-// their making.
+// Follows lists the findings of current reviews that follow up earlier ones, in the order in which they were made.
 func (s *State) Follows() []Following {
 	var all []Following
 	for i := range s.standing {
@@ -103,13 +99,13 @@ func (s *State) Follows() []Following {
 	return all
 }
 
-// Records is the record book of what stands, as of a moment; nil is now.
+// Records returns the record book of the current reviews, at a moment; nil is now.
 func (s *State) Records(at *time.Time) []comparing.Records {
 	return comparing.RecordsOf(s.Checklists.Lists, s.Input(nil), at)
 }
 
-// StandsOn lists the checklist versions on which an edition has a review that stands,
-// the oldest first. It is shared and must not be altered.
+// StandsOn lists the checklist versions on which an edition has a current review, the oldest first. It is shared: do
+// not modify it.
 func (s *State) StandsOn(edition string) []string {
 	on := Known(s, "stands on", func() map[string][]string {
 		reviewed := map[string][]string{} // editions, by the name of the version

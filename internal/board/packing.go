@@ -11,12 +11,12 @@ import (
 	"dappertally/core/reading"
 )
 
-// packed is the readings of one review in few bytes, some 40 for each: numbers as they are written, times as what
-// passed since the one before, ids as bytes, and texts that stand in many readings by their number in the lexicon.
-// What a person wrote of one reading stands in it in full.
+// packed is the readings of one review in few bytes, some 40 for each: numbers as written, times as the difference
+// from the one before, ids as bytes, and frequent texts as their number in the lexicon. Notes and reasons are stored
+// in full.
 type packed []byte
 
-// What a reading has, beside what all have.
+// What a reading has in addition to the fields that all have.
 const (
 	hasRig = 1 << iota
 	hasReceived
@@ -28,12 +28,12 @@ const (
 	hasNote
 	isRepeat
 	hasBoots
-	plainID       // the id is no UUID
-	plainReplaces // nor is that of the one replaced
+	plainID       // the id is not a UUID
+	plainReplaces // the id of the replaced reading is not a UUID
 	boundAt       = iota
 )
 
-// The sorts of answer.
+// The kinds of answer.
 const (
 	nothing = iota
 	grade
@@ -48,22 +48,22 @@ const (
 	notTested
 )
 
-// What a count has.
+// The fields of a count.
 const (
 	hasK = 1 << iota
 	hasN
 )
 
-// packer writes.
+// packer writes packed readings.
 type packer struct {
 	words   *lexicon
 	bytes   []byte
 	systems []string
-	numbers int // that are read again at once
+	numbers int // for readings that are read again at once
 	times   int
 }
 
-// pack packs readings, by time, then id.
+// pack packs readings, ordered by time, then id.
 func (l *lexicon) pack(readings []reading.Reading) packed {
 	p := packer{words: l}
 	var before int64
@@ -248,15 +248,15 @@ func (p *packer) id(text string, id [16]byte, plain bool) {
 	}
 }
 
-// inFull says that a number stands with all its bits. Less is how many decimals one has
-// that stands as a whole number.
+// inFull marks a number that is stored with all its bits. Less is the number of decimals of one that is stored as an
+// integer.
 const (
 	inFull       = 0xff
 	mostDecimals = 9
 )
 
-// number writes most numbers, which people or clocks wrote with a few decimals, as a whole number and how many of its
-// digits are decimals. It gives exactly the same when read.
+// number writes most numbers, which people or clocks wrote with a few decimals, as an integer and the number of
+// decimals. Reading gives exactly the same number.
 func (p *packer) putFloat(x float64) {
 	scaled := x
 	for decimals := range mostDecimals + 1 {
@@ -275,7 +275,7 @@ func negativeZero(x float64) bool { return x == 0 && math.Signbit(x) }
 
 var powers = [mostDecimals + 1]float64{1, 1e1, 1e2, 1e3, 1e4, 1e5, 1e6, 1e7, 1e8, 1e9}
 
-// asUUID is the bytes of an id; plain is true where it is written otherwise than a UUID in lower case.
+// asUUID returns the bytes of an id; plain is true if it is not a UUID in lower case.
 func asUUID(text string) (id [16]byte, plain bool) {
 	if len(text) != 36 || text[8] != '-' || text[13] != '-' || text[18] != '-' || text[23] != '-' {
 		return id, true
@@ -296,16 +296,16 @@ func asUUID(text string) (id [16]byte, plain bool) {
 	return id, false
 }
 
-// unpacker reads; what is packed was packed here, and is sound.
+// unpacker reads packed readings, which this program wrote and which are therefore valid.
 type unpacker struct {
 	words   []string
 	bytes   []byte
 	systems []string
-	numbers []float64 // room for
+	numbers []float64 // memory for
 	times   []time.Time
 }
 
-// unpack gives the readings that were packed. In room they hold until it is used again.
+// unpack returns the readings that were packed. In room they are valid until it is used again.
 func (l *lexicon) unpack(from packed, room *reading.Room) []reading.Reading {
 	if room == nil {
 		room = &reading.Room{}
@@ -419,7 +419,7 @@ func (u *unpacker) counted() *reading.Count {
 	return c
 }
 
-// list is a list of texts; nil where it is empty.
+// list reads a list of texts; nil if it is empty.
 func (u *unpacker) list(one func() string) []string {
 	n := u.count()
 	if n == 0 {

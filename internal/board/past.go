@@ -9,9 +9,9 @@ import (
 	"dappertally/internal/store"
 )
 
-// At is the state as it stood at a moment, by the time of acceptance, of receipt and
-// of coming into force: what was recorded or accepted later is not in it, and what was
-// withdrawn later still is. The catalogue and the rigs are those of today.
+// At returns the state at a moment, by the time of acceptance, of receipt and of coming into force: what was recorded
+// or accepted later is not in it, and what was withdrawn later still is. The catalogue and the rigs are those of
+// today.
 func (s *State) At(past *store.Past) *State {
 	then, at := s.Before(past), past.At
 	for _, r := range past.Withdrawn {
@@ -35,7 +35,7 @@ func (s *State) At(past *store.Past) *State {
 	return then
 }
 
-// Before is the checklists as they stood at a moment, without any reviews.
+// Before returns the checklists at a moment, without any reviews.
 func (s *State) Before(past *store.Past) *State {
 	return &State{
 		Number:     s.Number,
@@ -50,8 +50,7 @@ func (s *State) Before(past *store.Past) *State {
 	}
 }
 
-// addPast adds a review as its last acceptance by the moment left it: with what had been
-// received by then.
+// addPast adds a review as its last acceptance before the moment left it: with what had been received by then.
 func (s *State) addPast(r *standing, accepted, at time.Time) {
 	received := func(x *reading.Reading) time.Time {
 		if x.Received != nil {
@@ -61,7 +60,7 @@ func (s *State) addPast(r *standing, accepted, at time.Time) {
 	}
 	later := func(x reading.Reading) bool { return received(&x).After(accepted) || received(&x).After(at) }
 	then := *r
-	// The last acceptance pinned what it pinned, however long the way of a reading was.
+	// The last acceptance pinned its readings, even those that were received late.
 	if !accepted.Equal(*r.Accepted) {
 		readings := s.shelf.words.unpack(r.readings, nil)
 		if slices.ContainsFunc(readings, later) {
@@ -72,9 +71,8 @@ func (s *State) addPast(r *standing, accepted, at time.Time) {
 	s.reviews[r.ID] = &then
 }
 
-// listsAt is the checklists as they stood: versions not yet in force are gone, the
-// one shown is the newest in force unless a lead had chosen, and audiences have the
-// revision that they had.
+// listsAt returns the checklists at a moment: without versions that were not in force yet; the shown version is the
+// newest in force unless a lead had chosen one; audiences have the revision of that time.
 func listsAt(now *store.Checklists, past *store.Past) *store.Checklists {
 	at := past.At
 	then := &store.Checklists{
@@ -106,8 +104,8 @@ func listsAt(now *store.Checklists, past *store.Past) *store.Checklists {
 	return then
 }
 
-// Moments lists when what stands was accepted, the earliest first: when a ranking may
-// have changed. Acceptances before the last of a review are not among them.
+// Moments lists when the current reviews were accepted, the earliest first: the moments at which a ranking may have
+// changed. A review counts with its last acceptance.
 func (s *State) Moments() []time.Time {
 	var all []time.Time
 	for i := range s.standing {

@@ -8,17 +8,16 @@ import (
 	"dappertally/core/scoring"
 )
 
-// standing is a review that stands, in few bytes. Its findings and all else that a person
-// wrote beside the readings stay in the database.
+// standing is a current review in few bytes. Its findings and everything else that people wrote besides the readings
+// stay in the database.
 type standing struct {
 	reading.Review          // without its readings
-	readings       packed   // pinned ones
-	follows        []Follow // its findings that follow others
+	readings       packed   // only pinned ones
+	follows        []Follow // its findings that follow up others
 	alone          bool     // it was accepted by its only reviewer
 }
 
-// shelf is what the states of a board share: the texts of their readings, and what was
-// summed up of them.
+// shelf is what the states of a board share: the texts of their readings, and the rows computed from them.
 type shelf struct {
 	words *lexicon
 	mu    sync.Mutex
@@ -32,11 +31,11 @@ type rowKey struct{ list, review string }
 // remembered is a row and what it depends on.
 type remembered struct {
 	row      *scoring.Row
-	sections *checklist.Section // the first of the checklist version that it was made for
-	chain    []*byte            // where the readings of the reviews begin
+	sections *checklist.Section // the first criterion of the checklist version that it was made for
+	chain    []*byte            // the addresses of the reviews' readings
 }
 
-// forget drops the rows of a review on these checklist versions.
+// forget removes the rows of a review on these checklist versions.
 func (s *shelf) forget(lists []checklist.Checklist, review string) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
@@ -45,7 +44,7 @@ func (s *shelf) forget(lists []checklist.Checklist, review string) {
 	}
 }
 
-// source gives the readings of a state's reviews.
+// source provides the readings of a state's reviews.
 type source struct{ *State }
 
 // Readings implements scoring.Source.
@@ -78,7 +77,7 @@ func (s source) Row(list *checklist.Checklist, review *reading.Review, compute f
 	return row
 }
 
-// own reports whether a checklist is one of the state's versions, and not made of one.
+// own reports whether a checklist is one of the state's versions, not derived from one.
 func (s *State) own(list *checklist.Checklist) bool {
 	for i := range s.Checklists.Lists {
 		if c := &s.Checklists.Lists[i]; c.Key == list.Key && c.Version == list.Version {
@@ -88,14 +87,14 @@ func (s *State) own(list *checklist.Checklist) bool {
 	return false
 }
 
-// chain is where the readings of a review, and of those that it continues, begin.
+// chain returns the addresses of the readings of a review and of those that it continues.
 func (s *State) chain(id string, into []*byte) []*byte {
 	for steps := 0; id != "" && steps <= len(s.reviews); steps++ {
 		r, there := s.reviews[id]
 		if !there {
 			break
 		}
-		into = append(into, &r.readings[0]) // it holds a count at least
+		into = append(into, &r.readings[0]) // it holds at least a count
 		id = r.Continues
 	}
 	return into

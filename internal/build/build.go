@@ -1,4 +1,4 @@
-// Package build holds which version of the product a program is, and what it was built from.
+// Package build holds the product's version, and what this program was built from.
 package build
 
 import (
@@ -11,21 +11,21 @@ import (
 //go:embed VERSION
 var release string
 
-// stamped is the day and the commit, which make writes into the programs that it builds.
+// stamped is the day and the commit, which make sets in the programs that it builds.
 var stamped string
 
-// Schema is the version of the database's schema that this version of the product needs.
+// Schema is the version of the database's schema that this program needs.
 const Schema = 24
 
-// Released is the version of the database's schema of the last release. Programs that need it, or a newer one, work
-// beside this one: migrations after it only add.
+// Released is the schema version of the last release. Programs that need it, or a newer one, work beside this one:
+// later migrations only add.
 const Released = 24
 
-// Release is the version of the product, such as 1.2.0. The changelog has what each brought.
+// Release is the version of the product, such as 1.2.0. The changelog describes each version.
 func Release() string { return strings.TrimSpace(release) }
 
-// Commit is the day and the commit that the program was built from, such as 2026-11-30.ce3e6b2; empty where neither
-// make nor the compiler knows it.
+// Commit is the day and the commit that the program was built from, such as 2026-11-30.ce3e6b2; empty if neither make
+// nor the compiler knows it.
 func Commit() string {
 	if stamped != "" {
 		return stamped
@@ -49,7 +49,7 @@ func Commit() string {
 	return day + "." + commit
 }
 
-// Version is release and commit, such as 1.2.0+2026-11-30.ce3e6b2.
+// Version returns release and commit, such as 1.2.0+2026-11-30.ce3e6b2.
 func Version() string {
 	if commit := Commit(); commit != "" {
 		return Release() + "+" + commit
@@ -57,10 +57,10 @@ func Version() string {
 	return Release()
 }
 
-// Stamped reports whether a version says what a program was built from.
+// Stamped reports whether a version includes what the program was built from.
 func Stamped(version string) bool { return strings.Contains(version, "+") }
 
-// Lines are version, commit and schema, as a program shows them when it is asked for its version.
+// Lines returns version, commit and schema, for --version.
 func Lines() string {
 	commit := Commit()
 	if commit == "" {

@@ -1,4 +1,4 @@
-// Package cataloguing keeps the catalogue: distributions, releases, editions and rigs.
+// Package cataloguing manages the catalogue: distributions, releases, editions and rigs.
 package cataloguing
 
 import (
@@ -14,8 +14,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// edit is the frame of every change to the catalogue and the rigs: who may, what
-// is wrong with it, and the transaction.
+// edit is the common part of every change to the catalogue and the rigs: permission, validation and the transaction.
 func (s *Service) edit(
 	ctx context.Context,
 	who *access.Actor,
@@ -38,8 +37,8 @@ func (s *Service) edit(
 	return s.ledger.Write(ctx, who, func(tx *store.Tx) error { return do(state, tx) })
 }
 
-// correct is the frame of every correction of an entry of the catalogue: key may be one
-// that it had before, and v is what the asker saw of it.
+// correct is the common part of every correction of a catalogue entry: key can be an earlier one, and v is the
+// revision that the caller saw.
 func (s *Service) correct(
 	ctx context.Context,
 	who *access.Actor,
@@ -141,8 +140,7 @@ func (s *Service) EditRelease(
 	)
 }
 
-// AddEdition adds an edition to a release. Without a line it begins one of its
-// own key.
+// AddEdition adds an edition to a release. Without a line it begins a line with its own key.
 func (s *Service) AddEdition(
 	ctx context.Context,
 	who *access.Actor,
@@ -213,8 +211,7 @@ func (s *Service) AddRig(ctx context.Context, who *access.Actor, r *catalogue.Ri
 	)
 }
 
-// EditRig corrects a rig. Once readings were made on it, its specification is
-// fixed: a changed machine is a new rig.
+// EditRig corrects a rig. Once readings were made on it, its specification is fixed: a changed machine is a new rig.
 func (s *Service) EditRig(ctx context.Context, who *access.Actor, v ledger.Version, r *catalogue.Rig) (int64, error) {
 	return s.edit(
 		ctx,
@@ -250,8 +247,7 @@ func knownRig(st *ledger.Records, key string) error {
 	return nil
 }
 
-// FixedRig says why a rig may not become another machine; empty where it may, or stays
-// the same machine.
+// FixedRig explains why the specification of a rig cannot change; empty if it can, or does not.
 func FixedRig(tx *store.Tx, id string, was, is *catalogue.Rig) (why string, err error) {
 	if sameMachine(was, is) {
 		return "", nil

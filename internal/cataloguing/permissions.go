@@ -2,7 +2,7 @@ package cataloguing
 
 import "dappertally/internal/access"
 
-// What not everybody may do here, and who may.
+// The restricted actions of this part, and the roles that allow them.
 var (
 	EditCatalogue = access.NewAction(
 		"edit-catalogue", "change the catalogue and the rigs", access.Reviewer, access.Lead,

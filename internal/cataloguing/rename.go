@@ -17,7 +17,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// The sorts of thing in the catalogue that have keys.
+// The kinds of catalogue entry that have keys.
 const (
 	SortDistribution = "distribution"
 	SortRelease      = "release"
@@ -25,15 +25,15 @@ const (
 	SortRig          = "rig"
 )
 
-// thing is something in the catalogue.
+// thing is an entry of the catalogue.
 type thing struct {
 	store.Ref
 	sort, key   string // the full key
 	parent      string // id; empty for distributions and rigs
-	own, before string // the last part of the key, and what comes before it
+	own, before string // the last part of the key, and the part before it
 }
 
-// find gives the thing of that sort and full key, by an older key too.
+// find returns the entry of a kind with a full key, current or older.
 func find(state *ledger.Records, sort, key string) (thing, error) {
 	refs := state.Catalogue.Versions
 	depth := map[string]int{SortDistribution: 0, SortRelease: 1, SortEdition: 2, SortRig: 0}
@@ -52,8 +52,8 @@ func find(state *ledger.Records, sort, key string) (thing, error) {
 	return t, nil
 }
 
-// Rename gives a thing in the catalogue another key and gives its full key then.
-// The old key redirects, and what names it by key follows.
+// Rename changes the key of a catalogue entry and returns its new full key. The old key redirects, and references by
+// key are updated.
 func (s *Service) Rename(
 	ctx context.Context,
 	who *access.Actor,
@@ -106,7 +106,8 @@ func (s *Service) Rename(
 	return now, change, err
 }
 
-// logMoved tells every instance that keys have changed: reviews carry them. id is of what has the key now.
+// logMoved tells every instance that keys have changed, since reviews contain them. id is of the entry that has the
+// key now.
 func logMoved(tx *store.Tx, action, sort, key, now, id string) error {
 	to := store.SortCatalogue
 	if sort == SortRig {
@@ -115,7 +116,7 @@ func logMoved(tx *store.Tx, action, sort, key, now, id string) error {
 	if err := tx.Log(action, to, key, now); err != nil {
 		return err
 	}
-	var touched []string // by a rig, all: what reviews say of it stands in many places
+	var touched []string // for a rig, all: its key occurs in many places of reviews
 	if sort != SortRig {
 		var err error
 		if touched, err = tx.ReviewsUnder(sort, id); err != nil || len(touched) == 0 {
@@ -125,9 +126,8 @@ func logMoved(tx *store.Tx, action, sort, key, now, id string) error {
 	return tx.LogMany(action+" "+sort, touched, key+" to "+now)
 }
 
-// renameMentions corrects what names a thing by its key: families, replaced
-// releases, bases, and rigs that came before. gone holds the ids of rows that are
-// not to be touched any more.
+// renameMentions updates references by key: families, replaced releases, bases, and earlier rigs. gone holds the ids
+// of rows that must not be changed any more.
 func renameMentions(tx *store.Tx, state *ledger.Records, t *thing, now string, gone map[string]bool) error {
 	if t.sort != SortRig {
 		if err := tx.RenameSubjects(t.key, now); err != nil {
@@ -157,16 +157,16 @@ func renameMentions(tx *store.Tx, state *ledger.Records, t *thing, now string, g
 	return nil
 }
 
-// mentions corrects what names one thing.
+// mentions updates the references to one entry.
 type mentions struct {
 	tx    *store.Tx
 	thing *thing
-	now   string          // its whole key now
-	own   string          // the last part of that
-	gone  map[string]bool // ids of rows that are not to be touched
+	now   string          // its full key now
+	own   string          // the last part of it
+	gone  map[string]bool // ids of rows that must not be changed
 }
 
-// distribution corrects a family.
+// distribution updates a family.
 func (m *mentions) distribution(ref store.Ref, was *catalogue.Distribution) error {
 	if m.thing.sort != SortDistribution || !slices.Contains(was.Family, m.thing.own) || m.gone[ref.ID] {
 		return nil
@@ -176,7 +176,7 @@ func (m *mentions) distribution(ref store.Ref, was *catalogue.Distribution) erro
 	return m.tx.EditDistribution(ref, &d)
 }
 
-// release corrects a base, and the releases that it replaces.
+// release updates a base, and the releases that it replaces.
 func (m *mentions) release(ref store.Ref, distribution string, was *catalogue.Release) error {
 	r := *was
 	r.BasedOn = renamed(was.BasedOn, m.thing.key, m.now)
@@ -190,7 +190,7 @@ func (m *mentions) release(ref store.Ref, distribution string, was *catalogue.Re
 	return m.tx.EditRelease(ref, &r)
 }
 
-// rig corrects which rig a rig was before.
+// rig updates which rig a rig was before.
 func (m *mentions) rig(ref store.Ref, was *catalogue.Rig) error {
 	if m.thing.sort != SortRig || was.Replaces != m.thing.own || m.gone[ref.ID] || ref.ID == m.thing.ID {
 		return nil
@@ -202,7 +202,7 @@ func (m *mentions) rig(ref store.Ref, was *catalogue.Rig) error {
 	return m.tx.EditRig(ref, &r)
 }
 
-// renamed is a key whose beginning may have got another name.
+// renamed returns a key with its beginning replaced, if it matches.
 func renamed(key, old, now string) string {
 	if key == old || strings.HasPrefix(key, old+"/") {
 		return now + key[len(old):]
@@ -210,7 +210,7 @@ func renamed(key, old, now string) string {
 	return key
 }
 
-// replace puts one key in the place of another, once, and never the owner's own.
+// replace replaces one key by another, once, and never by the owner's own.
 func replace(keys []string, old, now, owner string) []string {
 	var out []string
 	for _, k := range keys {
@@ -224,9 +224,8 @@ func replace(keys []string, old, now, owner string) []string {
 	return out
 }
 
-// Merge moves everything that hangs on a duplicate to the one that stays and
-// removes the duplicate, whose key redirects. moves says what goes where. A trial
-// changes nothing.
+// Merge moves everything that belongs to a duplicate to the entry that stays and removes the duplicate, whose key
+// redirects. moves lists what moves where. A trial changes nothing.
 func (s *Service) Merge(
 	ctx context.Context,
 	who *access.Actor,
@@ -326,7 +325,7 @@ func (m *merger) merge(sort string, from, to *thing) error {
 	return m.tx.LeadOn(sort, from.parent, from.own, to.ID)
 }
 
-// mergeBelow moves releases or editions over; those of the same key are merged.
+// mergeBelow moves releases or editions; those with the same key are merged.
 func (m *merger) mergeBelow(sort string, from, to *thing) error {
 	there, err := m.tx.Below(sort+"s", to.ID)
 	if err != nil {
@@ -347,13 +346,13 @@ func (m *merger) mergeBelow(sort string, from, to *thing) error {
 		if err := m.tx.Rehang(sort, child.ID, to.ID); err != nil {
 			return err
 		}
-		m.gone[child.ID] = true // its revision moved on; what it mentions moves with the next edit
+		m.gone[child.ID] = true // its revision changed; its mentions follow with the next edit
 		m.moves = append(m.moves, fmt.Sprintf("%s %s becomes %s/%s", sort, child.key, to.key, own))
 	}
 	return nil
 }
 
-// CutLast parts a key into that of what the thing lies in, empty for none, and its own.
+// CutLast splits a key into that of its parent, empty if there is none, and its own part.
 func CutLast(key string) (above, last string) {
 	i := strings.LastIndexByte(key, '/')
 	if i < 0 {

@@ -14,8 +14,8 @@ import (
 	"dappertally/internal/survey"
 )
 
-// Advise says of a checklist, stored or not, what a careful colleague would; it
-// looks at the readings so far as the list would score them.
+// Advise reviews a checklist, stored or not, as a careful colleague would, with the points that the readings so far
+// would get.
 func (s *Service) Advise(ctx context.Context, who *access.Actor, list *checklist.Checklist) ([]advice.Advice, error) {
 	if err := who.Permit(TryChecklist); err != nil {
 		return nil, err
@@ -30,9 +30,8 @@ func (s *Service) Advise(ctx context.Context, who *access.Actor, list *checklist
 	return append(advice.Of(list, state.Catalogue.Rigs, experience(state, list)), survey.Advise(list)...), nil
 }
 
-// experience is the points of what stands on the list itself or, where nothing
-// does, on the version that is shown, as the list would score it; nil where there
-// is neither.
+// experience returns the points of the accepted reviews on the checklist itself or, if there are none, on the shown
+// version, scored by this checklist; nil if there are none either.
 func experience(state *ledger.Records, list *checklist.Checklist) *scoring.Columns {
 	if own, err := answers.Version(state, list.Name()); err == nil && own.State != checklist.Draft {
 		if table := scoring.Tabulate(state.Input(own).Project(list), scoring.Options{}); len(table.Editions) > 0 {
@@ -46,8 +45,8 @@ func experience(state *ledger.Records, list *checklist.Checklist) *scoring.Colum
 	return scoring.Tabulate(state.Input(base).Project(list), scoring.Options{}).Columns()
 }
 
-// Effect is what a proposed list would do to the ranking on the version named; to
-// the one shown where it is empty.
+// Effect returns what a proposed checklist would change in the ranking on a version; on the shown one if version is
+// empty.
 func (s *Service) Effect(
 	ctx context.Context,
 	who *access.Actor,
@@ -78,7 +77,7 @@ func (s *Service) Effect(
 	return effect, nil
 }
 
-// Differ tells what differs from one version to another.
+// Differ returns what differs from one version to another.
 func (s *Service) Differ(ctx context.Context, older, newer string) (checklist.Difference, error) {
 	state, err := s.ledger.Latest(ctx)
 	if err != nil {

@@ -12,9 +12,8 @@ import (
 	"dappertally/internal/store"
 )
 
-// ReviseAudience changes, adds or, where drop says so, drops an audience of a
-// frozen version; the revision before it is kept. Audiences of a draft are edited
-// with the draft.
+// ReviseAudience changes, adds or drops an audience of a frozen version; the revision before it is kept. Audiences of
+// a draft are edited with the draft.
 func (s *Service) ReviseAudience(
 	ctx context.Context,
 	who *access.Actor,
@@ -60,11 +59,10 @@ func (s *Service) ReviseAudience(
 	})
 }
 
-// AudienceRevision is one state that an audience was in.
+// AudienceRevision is one revision of an audience.
 type AudienceRevision = store.AudienceRevision
 
-// AudienceRevisions lists what a frozen version's audiences were, by key and
-// revision.
+// AudienceRevisions lists all revisions of a frozen version's audiences, by key and revision.
 func (s *Service) AudienceRevisions(ctx context.Context, name string) ([]AudienceRevision, error) {
 	state, err := s.ledger.Latest(ctx)
 	if err != nil {

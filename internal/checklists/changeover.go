@@ -16,22 +16,20 @@ import (
 	"dappertally/internal/store"
 )
 
-// Changeover is how far a newer version in force has come in the place of the version
-// that is shown.
+// Changeover is the progress of a newer version in force towards replacing the shown version.
 type Changeover struct {
 	Shown, Newer *checklist.Checklist
-	Ranked       int     // editions ranked on the version shown
-	Moved        int     // of these, those that stand on the newer one as well
-	Share        float64 // of the ranked, 0–1, at which the newer one is shown by itself; 0: a lead decides
+	Ranked       int     // editions ranked on the shown version
+	Moved        int     // those of them with an accepted review on the newer one as well
+	Share        float64 // share of the ranked editions, 0–1, at which the newer version is shown automatically; 0: a lead decides
 }
 
-// Reached reports whether enough editions stand on the newer version for it to be shown.
+// Reached reports whether enough editions have a review on the newer version for it to be shown.
 func (s *Changeover) Reached() bool {
 	return s.Share > 0 && s.Moved > 0 && float64(s.Moved) >= s.Share*float64(s.Ranked)-scoring.Slack
 }
 
-// ChangeoverOf tells how far the newest version in force of a checklist has come; nil
-// where it is the one shown.
+// ChangeoverOf returns the progress of the newest version in force of a checklist; nil if it is the shown one.
 func ChangeoverOf(ctx context.Context, state *ledger.Records, key string) (*Changeover, error) {
 	return ledger.Remember(ctx, state, "changeover of "+key, func(ctx context.Context) (*Changeover, error) {
 		shown, err := answers.Shown(state, key)
@@ -64,15 +62,15 @@ func ChangeoverOf(ctx context.Context, state *ledger.Records, key string) (*Chan
 				s.Moved++
 			}
 		}
-		if s.Ranked == 0 { // with nobody to wait for, whoever stands on the newer one will do
+		if s.Ranked == 0 { // without any edition to wait for, one on the newer version is enough
 			s.Ranked, s.Moved = len(on), len(on)
 		}
 		return s, nil
 	})
 }
 
-// KeepShown lets readers stay on the version that they see when a newer one comes into
-// force: it has no results yet. A version without any is not kept.
+// KeepShown keeps the shown version when a newer one comes into force, since that one has no results yet. A version
+// without results is not kept.
 func KeepShown(tx *store.Tx, state *ledger.Records, newer *checklist.Checklist) error {
 	if newer.State != checklist.InForce || state.Checklists.Shown[newer.Key] > 0 {
 		return nil
@@ -90,7 +88,7 @@ func KeepShown(tx *store.Tx, state *ledger.Records, newer *checklist.Checklist) 
 	return show(tx, newer.Key, current.Version, state.Checklists.ShowShare[newer.Key])
 }
 
-// show makes a version the one that is shown, and logs it.
+// show sets the version that is shown, and logs it.
 func show(tx *store.Tx, key string, number int, share float64) error {
 	if err := tx.Show(key, number, share); err != nil {
 		return err
@@ -98,10 +96,9 @@ func show(tx *store.Tx, key string, number int, share float64) error {
 	return tx.Log("shown", store.SortChecklist, key, fmt.Sprint(number))
 }
 
-// Succeed shows the newest version in force where the announced share of the ranked
-// editions stands on it. It is called after reviews were accepted; that it fails does not
-// undo them, and the next acceptance tries again. It gives the number of the newest
-// change of the two.
+// Succeed shows the newest version in force if the announced share of the ranked editions has a review on it. It is
+// called after reviews were accepted; an error does not undo them, and the next acceptance tries again. It returns
+// the number of the newest change.
 func (s *Service) Succeed(ctx context.Context, who *access.Actor, key string, change int64) int64 {
 	state, err := s.ledger.Latest(ctx)
 	var shown int64
@@ -131,9 +128,9 @@ func (s *Service) succeedOn(ctx context.Context, who *access.Actor, state *ledge
 	})
 }
 
-// Show makes a version the one that is shown where a reader asks for none; 0 leaves it
-// to the newest in force. share is that of the ranked editions, 0–1, that must stand on
-// the newest version in force for it to be shown by itself; 0 leaves that to a lead.
+// Show sets the version that is shown by default; 0 stands for the newest in force. share is the share of the ranked
+// editions, 0–1, that must have a review on the newest version in force for it to be shown automatically; 0 leaves
+// that to a lead.
 func (s *Service) Show(ctx context.Context, who *access.Actor, key string, number int, share float64) (int64, error) {
 	if err := who.Permit(EditChecklist); err != nil {
 		return 0, err

@@ -1,4 +1,4 @@
-// Package checklists keeps the checklists, their versions and audiences, and what is proposed of them.
+// Package checklists manages the checklists, their versions and audiences, and proposals.
 package checklists
 
 import (
@@ -13,8 +13,8 @@ import (
 	"dappertally/internal/store"
 )
 
-// AddChecklist adds a checklist version, as a draft or in force. The first version of
-// a checklist estimates rigs that an edition lacks unless it says otherwise.
+// AddChecklist adds a checklist version, as a draft or in force. The first version of a checklist estimates missing
+// rigs unless it says otherwise.
 func (s *Service) AddChecklist(ctx context.Context, who *access.Actor, c *checklist.Checklist) (int64, error) {
 	if err := who.Permit(EditChecklist); err != nil {
 		return 0, err
@@ -46,8 +46,8 @@ func (s *Service) AddChecklist(ctx context.Context, who *access.Actor, c *checkl
 	})
 }
 
-// isNext checks that a new version has the number that is its turn, and that no
-// other draft is being written: a draft is edited by all together.
+// isNext checks that a new version has the next number, and that there is no other draft: everybody edits the same
+// draft.
 func isNext(state *ledger.Records, c *checklist.Checklist) error {
 	newest := 0
 	for i := range state.Checklists.Lists {
@@ -70,8 +70,7 @@ func isNext(state *ledger.Records, c *checklist.Checklist) error {
 	return nil
 }
 
-// basedOn finds the checklist version that an edit is about, as of now, and checks
-// that the edit is based on it.
+// basedOn finds the current checklist version for an edit, and checks that the edit is based on it.
 func (s *Service) basedOn(ctx context.Context, name string, v ledger.Version) (store.Ref, *checklist.Checklist, error) {
 	state, err := s.ledger.Latest(ctx)
 	if err != nil {
@@ -85,7 +84,7 @@ func (s *Service) basedOn(ctx context.Context, name string, v ledger.Version) (s
 	return ref, list, err
 }
 
-// RemoveDraft takes a draft away for good.
+// RemoveDraft deletes a draft permanently.
 func (s *Service) RemoveDraft(ctx context.Context, who *access.Actor, v ledger.Version, name string) (int64, error) {
 	if err := who.Permit(EditChecklist); err != nil {
 		return 0, err
@@ -105,7 +104,7 @@ func (s *Service) RemoveDraft(ctx context.Context, who *access.Actor, v ledger.V
 	})
 }
 
-// ChecklistNamed finds a checklist version by key@version, as of now.
+// ChecklistNamed finds a current checklist version by key@version.
 func (s *Service) ChecklistNamed(ctx context.Context, name string) (*checklist.Checklist, error) {
 	state, err := s.ledger.Latest(ctx)
 	if err != nil {
@@ -114,8 +113,8 @@ func (s *Service) ChecklistNamed(ctx context.Context, name string) (*checklist.C
 	return answers.Version(state, name)
 }
 
-// EditChecklist changes a draft, puts it in force, or retires a version. A
-// version in force is frozen: nothing but its state can change.
+// EditChecklist changes a draft, puts it in force, or retires a version. A version in force is frozen: only its state
+// can change.
 func (s *Service) EditChecklist(
 	ctx context.Context,
 	who *access.Actor,
@@ -173,8 +172,7 @@ func validateChecklist(c *checklist.Checklist) error {
 	return problem.From("the checklist", book.List())
 }
 
-// sameList reports whether two versions of a checklist differ in their state
-// alone.
+// sameList reports whether two versions of a checklist differ only in their state.
 func sameList(a, b *checklist.Checklist) bool {
 	x, y := *a, *b
 	x.State, y.State = "", ""

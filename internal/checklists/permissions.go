@@ -5,7 +5,7 @@ import (
 	"dappertally/internal/access"
 )
 
-// What not everybody may do here, and who may.
+// The restricted actions of this part, and the roles that allow them.
 var (
 	EditChecklist = access.NewAction("edit-checklist", "change the checklist", access.Lead)
 	Propose       = access.NewAction(
@@ -19,7 +19,7 @@ var (
 // Permissions lists them.
 var Permissions = []access.Action{EditChecklist, Propose, TryChecklist}
 
-// MayProposal lists what the actor may do with a proposal.
+// MayProposal lists what the actor is allowed to do with a proposal.
 func MayProposal(a *access.Actor, p *Proposal) []string {
 	open, own := p.State == ProposalOpen, a.SignedIn() && p.Person == a.Name
 	return access.Allowed(
@@ -31,7 +31,7 @@ func MayProposal(a *access.Actor, p *Proposal) []string {
 	)
 }
 
-// MayChecklist lists what the actor may do with a checklist version.
+// MayChecklist lists what the actor is allowed to do with a checklist version.
 func MayChecklist(a *access.Actor, c *checklist.Checklist) []string {
 	draft, edits := c.State == checklist.Draft, a.May(EditChecklist)
 	return access.Allowed(

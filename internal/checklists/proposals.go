@@ -15,7 +15,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// Proposal is a suggested change to a checklist, with what was said of it.
+// Proposal is a suggested change to a checklist, with its comments.
 type Proposal = store.Proposal
 
 // The states of a proposal.
@@ -26,7 +26,7 @@ const (
 	ProposalWithdrawn = "withdrawn"
 )
 
-// Proposals lists all proposals, newest first. They are the team's.
+// Proposals lists all proposals, newest first. Only the team can see them.
 func (s *Service) Proposals(ctx context.Context, who *access.Actor) ([]Proposal, error) {
 	if err := who.Permit(access.SeeWork); err != nil {
 		return nil, err
@@ -38,7 +38,7 @@ func (s *Service) Proposals(ctx context.Context, who *access.Actor) ([]Proposal,
 	return ps, nil
 }
 
-// Proposal gives one proposal.
+// Proposal returns one proposal.
 func (s *Service) Proposal(ctx context.Context, who *access.Actor, id string) (Proposal, error) {
 	if err := who.Permit(access.SeeWork); err != nil {
 		return Proposal{}, err
@@ -53,8 +53,7 @@ func (s *Service) Proposal(ctx context.Context, who *access.Actor, id string) (P
 	return p, nil
 }
 
-// Propose suggests edits to the checklist in force; a Checklist left empty is the
-// newest in force.
+// Propose suggests edits to the checklist in force; by default the newest one.
 func (s *Service) Propose(ctx context.Context, who *access.Actor, p Proposal) (id string, change int64, err error) {
 	if err := who.Permit(Propose); err != nil {
 		return "", 0, err
@@ -100,8 +99,7 @@ func validateProposal(list *checklist.Checklist, p *Proposal) error {
 	return problem.From("the proposal", book.List())
 }
 
-// open finds a proposal that can still be changed or decided, by whoever may, and the
-// list that it is about.
+// open finds a proposal that the caller can still change or decide, and its checklist.
 func (s *Service) open(
 	ctx context.Context,
 	who *access.Actor,
@@ -130,7 +128,7 @@ func (s *Service) open(
 	return p, state, list, err
 }
 
-// EditProposal lets who made an open proposal change it.
+// EditProposal changes an open proposal; only its author can.
 func (s *Service) EditProposal(
 	ctx context.Context,
 	who *access.Actor,
@@ -162,7 +160,7 @@ func (s *Service) EditProposal(
 	})
 }
 
-// Comment adds to what is said of a proposal, decided or not.
+// Comment adds a comment to a proposal, decided or not.
 func (s *Service) Comment(ctx context.Context, who *access.Actor, id, text string) (int64, error) {
 	if err := who.Permit(Propose); err != nil {
 		return 0, err
@@ -181,9 +179,8 @@ func (s *Service) Comment(ctx context.Context, who *access.Actor, id, text strin
 	})
 }
 
-// Decide ends an open proposal: a lead accepts it into the draft of the next
-// version, which comes into being if there is none, or declines it with a
-// reason; who made it may withdraw it.
+// Decide closes an open proposal: a lead accepts it into the draft of the next version, which is created if there is
+// none, or declines it with a reason; its author can withdraw it.
 func (s *Service) Decide(
 	ctx context.Context,
 	who *access.Actor,
@@ -224,7 +221,7 @@ func (s *Service) Decide(
 	})
 }
 
-// intoDraft makes edits that were meant for base to the draft of its next version.
+// intoDraft applies edits that were made for base to the draft of its next version.
 func intoDraft(tx *store.Tx, state *ledger.Records, base *checklist.Checklist, edits []checklist.Edit) error {
 	newest := base
 	for i := range state.Checklists.Lists {
@@ -260,7 +257,7 @@ func intoDraft(tx *store.Tx, state *ledger.Records, base *checklist.Checklist, e
 	return tx.Log("added", store.SortChecklist, next.Name(), "by a proposal")
 }
 
-// Proposed is the list as it would be with a proposal's edits made.
+// Proposed returns the checklist with a proposal's edits applied.
 func (s *Service) Proposed(
 	ctx context.Context,
 	who *access.Actor,
@@ -282,7 +279,7 @@ func (s *Service) Proposed(
 	return base, proposed, problem.From("the proposal", book.List())
 }
 
-// Comments gives what was said of a proposal, the oldest first, for what says itself who may see which.
+// Comments returns the comments of a proposal, the oldest first. The caller checks who can see the proposal.
 func (s *Service) Comments(ctx context.Context, proposal string) ([]store.Comment, error) {
 	p, err := s.ledger.Store.Proposal(ctx, proposal)
 	if err != nil {

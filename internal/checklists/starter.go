@@ -18,5 +18,5 @@ var starter = sync.OnceValues(func() (checklist.Checklist, error) {
 	return c, bundle.Decode(data, &c).Err()
 })
 
-// Starter is the checklist that a team can begin with: a draft, with four sections and every kind of criterion.
+// Starter returns the checklist that a team can begin with: a draft, with four sections and every kind of criterion.
 func Starter() (checklist.Checklist, error) { return starter() }

@@ -12,7 +12,7 @@ import (
 	"dappertally/internal/tables"
 )
 
-// mine is who a command is about: the person given, else who is signed in.
+// mine returns whom a command is about: the given person, else who is signed in.
 func (s *session) mine(cmd *cobra.Command, c *client.Client, person string) (string, error) {
 	if person != "" {
 		return person, nil
@@ -27,7 +27,7 @@ func (s *session) mine(cmd *cobra.Command, c *client.Client, person string) (str
 	return now.Value.Person.Name, nil
 }
 
-// about is a command about oneself or, for an administrator, about somebody else.
+// about builds a command about oneself or, for an administrator, about somebody else.
 func (s *session) about(
 	use, short, example string, args cobra.PositionalArgs,
 	run func(cmd *cobra.Command, a []string, c *client.Client, person string) error,

@@ -16,9 +16,9 @@ import (
 	"dappertally/internal/tables"
 )
 
-// bearings is what the next commands are about, so that it is not typed again.
+// bearings are the defaults for the next commands, so that they need not be typed again.
 type bearings struct {
-	Server  string `json:"server"` // it holds for this service alone
+	Server  string `json:"server"` // they are valid only for this service
 	Review  string `json:"review,omitempty"`
 	Edition string `json:"edition,omitempty"`
 	Rig     string `json:"rig,omitempty"`
@@ -28,7 +28,7 @@ type bearings struct {
 	System  string `json:"system,omitempty"`
 }
 
-// String is what every answer that rests on it says.
+// String returns the line that is shown with every answer that uses them.
 func (b *bearings) String() string {
 	parts := []string{"at " + b.Edition}
 	for _, p := range []struct{ name, value string }{{"on", b.Rig}, {"by", b.Method}, {"setup", b.Setup}, {"phase", b.Phase}, {"in state", b.System}} {
@@ -47,8 +47,7 @@ func bearingsFile() (string, error) {
 	return filepath.Join(dir, "dtally", "at.json"), nil
 }
 
-// readBearings gives what was set for the service that this call is about; nothing,
-// without an error, where nothing was.
+// readBearings returns what was set for the service of this call; nothing, without an error, if nothing was.
 func (s *session) readBearings() (bearings, error) {
 	var b bearings
 	file, err := bearingsFile()
@@ -87,14 +86,14 @@ func keepBearings(b *bearings) error {
 	return os.WriteFile(file, append(data, '\n'), 0o600)
 }
 
-// reviewVar is the flag that names the review that a command is about, for atReview.
+// reviewVar defines the flag that names the review of a command, for atReview.
 func reviewVar(f *pflag.FlagSet, p *string) {
 	const usage = "id of the review, or its edition if only one is open (default: set with dtally at)"
 	f.StringVar(p, "review", "", usage)
 }
 
-// atReview finds the review that a command is about: as its flag says, or as dtally
-// at has set it, which is then named on standard error.
+// atReview finds the review of a command: as its flag says, or as dtally at has set it, which is then shown on
+// standard error.
 func (s *session) atReview(
 	cmd *cobra.Command,
 	c *client.Client,

@@ -43,7 +43,7 @@ func (s *session) auditCommand() *cobra.Command {
 				return err
 			}
 			if day, err := time.Parse(time.DateOnly, from); err == nil {
-				p.From = day // its beginning
+				p.From = day // the beginning of the hash
 			}
 			if p.To, err = momentOf("--to", to); err != nil {
 				return err

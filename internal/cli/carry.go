@@ -124,7 +124,7 @@ func carriedSheet(l *contract.CarriedList, trial bool) *sheet {
 	return t
 }
 
-// lost says what a review loses on its way, and what it has to be asked there.
+// lost describes what a review loses when it is carried over, and what must be answered again.
 func lost(x *contract.CarriedReview) []string {
 	var out []string
 	for _, part := range []struct {

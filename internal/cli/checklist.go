@@ -134,8 +134,7 @@ func (s *session) addChecklist() *cobra.Command {
 	}
 }
 
-// readChecklist reads a checklist file, YAML or JSON, and names all that is wrong
-// with it.
+// readChecklist reads a checklist file, YAML or JSON, and reports every fault.
 func readChecklist(cmd *cobra.Command, file string) (*checklist.Checklist, error) {
 	var text []byte
 	var err error

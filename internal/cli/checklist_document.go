@@ -37,7 +37,7 @@ func (s *session) fetchChecklist(
 	return c.ShowChecklist(cmd.Context(), key, version)
 }
 
-// onChecklist connects, reads a version from the service and goes on with both.
+// onChecklist connects, reads a version from the service and calls do with both.
 func (s *session) onChecklist(
 	cmd *cobra.Command,
 	name string,
@@ -145,7 +145,7 @@ func validateDocument(x *checklist.Checklist) error {
 	return book.List().Err()
 }
 
-// versions finds a checklist's newest version that is not a draft, and its draft.
+// versions returns a checklist's newest version that is not a draft, and its draft.
 func (s *session) versions(
 	cmd *cobra.Command,
 	c *client.Client,
@@ -286,8 +286,7 @@ var shiftedTable = tables.Define("shifted", "an unchanged criterion whose share 
 	tables.Share("shareIs", "Is", "of the overall score").To(1),
 )
 
-// differenceSheets tells a difference: what was done first, then whose share moved
-// by it.
+// differenceSheets lays out a difference: first the changes, then the shares that moved because of them.
 func differenceSheets(d *checklist.Difference) []*sheet {
 	share := func(x float64, gone bool) any {
 		if gone {

@@ -55,7 +55,7 @@ func (s *session) newChecklist() *cobra.Command {
 	return cmd
 }
 
-// schemaLine is the comment by which editors find the schema of a checklist file.
+// schemaLine is the comment that tells editors the schema of a checklist file.
 func (s *session) schemaLine() (string, error) {
 	kept, err := readLogin()
 	if err != nil {

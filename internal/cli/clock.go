@@ -19,7 +19,7 @@ import (
 	"dappertally/internal/tables"
 )
 
-// clockFlags is how commands are timed and where the figures go.
+// clockFlags are how commands are timed and where the figures go.
 type clockFlags struct {
 	plan               clock.Plan
 	precision          float64
@@ -95,7 +95,7 @@ func (f *clockFlags) define(cmd *cobra.Command) {
 	p.StringVar(&f.method, "method", "clock", "the method's key in the vocabulary")
 }
 
-// run checks the flags and parts the commands.
+// run checks the flags and splits the commands.
 func (f *clockFlags) run(cmd *cobra.Command, a []string, to *destination) error {
 	if cmd.ArgsLenAtDash() != 0 || len(a) == 0 {
 		return wrongUsage("write the command after --, such as: dtally clock -- true")
@@ -128,7 +128,7 @@ func (f *clockFlags) run(cmd *cobra.Command, a []string, to *destination) error 
 	return f.answers(to)
 }
 
-// part parts the words into commands at each --.
+// part splits the words into commands at each --.
 func (f *clockFlags) part(words []string) error {
 	for word := range slices.Values(append([]string{"--"}, words...)) {
 		if word == "--" {
@@ -173,7 +173,7 @@ func (f *clockFlags) answers(to *destination) error {
 	return nil
 }
 
-// time carries the plan out, telling how it goes where somebody looks on.
+// time executes the plan and shows the progress on a terminal.
 func (f *clockFlags) time(cmd *cobra.Command) (clock.Result, error) {
 	out := bare(cmd.ErrOrStderr())
 	watched := isTerminal(out)
@@ -206,7 +206,7 @@ func (f *clockFlags) time(cmd *cobra.Command) (clock.Result, error) {
 	return result, err
 }
 
-// name tells commands apart: A, B, … and, where there is one, the command itself.
+// name identifies commands: A, B, … and, if there is only one, the command itself.
 func (f *clockFlags) name(i int) string {
 	if len(f.plan.Commands) == 1 {
 		return strings.Join(f.plan.Commands[0], " ")
@@ -221,7 +221,7 @@ func letter(i int) string {
 	return fmt.Sprint(i + 1)
 }
 
-// span is a time as people read it.
+// span formats a time for people.
 func span(seconds float64) string {
 	switch {
 	case seconds < 0.001:
@@ -258,7 +258,7 @@ var ratiosTable = tables.Define("ratios", "time of a command relative to the fir
 
 func (f *clockFlags) sheets(r *clock.Result) []*sheet {
 	t := sheetOf(timingsTable)
-	t.Columns[0].Title, t.Columns[0].Key = "", "" // beside the command, without a heading
+	t.Columns[0].Title, t.Columns[0].Key = "", "" // next to the command, without a heading
 	t.heading = f.conditions(r)
 	for i := range r.Timings {
 		x := &r.Timings[i]
@@ -293,7 +293,7 @@ func (f *clockFlags) sheets(r *clock.Result) []*sheet {
 	return []*sheet{t, ratios}
 }
 
-// precisionOf is how precise the median of values is, relative; nil for fewer than six.
+// precisionOf returns the relative precision of the median of values; nil for fewer than six.
 func precisionOf(values []float64) any {
 	if p, ok := measuring.Precision(values); ok {
 		return p
@@ -301,7 +301,7 @@ func precisionOf(values []float64) any {
 	return nil
 }
 
-// seconds is a time for programs, and as people read it.
+// seconds is a time as a number for programs, and formatted for people.
 func seconds(x float64) any { return tables.As{Data: x, Text: span(x)} }
 
 func (f *clockFlags) remarks(r *clock.Result, x *clock.Timing) []string {
@@ -342,7 +342,7 @@ func saysRatio(x *clock.Ratio) string {
 	return "too close to call: slower in some pairs, faster in others"
 }
 
-// conditions says how it was timed, and what timing costs.
+// conditions describes how it was timed, and the overhead of timing.
 func (f *clockFlags) conditions(r *clock.Result) string {
 	discarded := numerals.Count(f.plan.Discard, "run")
 	says := fmt.Sprintf("%s discarded, caches %s, %s to settle", discarded, f.caches, f.plan.Settle)
@@ -355,13 +355,13 @@ func (f *clockFlags) conditions(r *clock.Result) string {
 }
 
 func peak(mib, floor float64) string {
-	if mib <= 1.15*floor { // a child begins with the memory of the clock, which grows a little
+	if mib <= 1.15*floor { // a child starts with the memory of the clock, which grows a little
 		return "below " + numerals.Rounded(math.Ceil(mib), 0)
 	}
 	return numerals.Rounded(mib, 1)
 }
 
-// slip is the runs of the one command as a reading.
+// slip returns the runs of a single command as a reading.
 func (f *clockFlags) slip(r *clock.Result, to *destination) *slip.Slip {
 	x := newReading(time.Now())
 	x.Criterion, x.Method, x.Setup, x.Phase, x.Rig = f.criterion, f.method, to.setup, to.phase, to.rig

@@ -70,7 +70,7 @@ func (s *session) compareCommand() *cobra.Command {
 	v.allFlags(cmd)
 	f := cmd.Flags()
 	for _, g := range groups[:len(groups)-2] {
-		f.Lookup(g.name).Hidden = true // the editions are named
+		f.Lookup(g.name).Hidden = true // the editions are positional arguments
 	}
 	f.StringVar(
 		&baseline,
@@ -83,13 +83,13 @@ func (s *session) compareCommand() *cobra.Command {
 	return cmd
 }
 
-// What may be compared at once.
+// How many editions can be compared at once.
 const (
 	leastCompared = 2
 	mostCompared  = 12
 )
 
-// called gives the name of an edition by its key, the key where it has none.
+// called returns the name of an edition, or its key if it has none.
 func called(names map[string]contract.EditionName) func(string) string {
 	return func(key string) string {
 		if n, ok := names[key]; ok {
@@ -99,8 +99,7 @@ func called(names map[string]contract.EditionName) func(string) string {
 	}
 }
 
-// criteriaSheet is the points of every criterion, the winner marked, with how each
-// stands to its baseline.
+// criteriaSheet shows the points of every criterion, with the winner marked and the comparison with the baseline.
 func criteriaSheet(c *contract.Comparison, list *checklist.Checklist, differences, close bool) *sheet {
 	t := &sheet{
 		heading: "Points by criterion, section by section · * most points · + better, - worse, ≈ too " +
@@ -161,7 +160,7 @@ func (t *sheet) addPlacings(c *contract.Comparison) {
 	}
 }
 
-// pointsOf is the same points for programs.
+// pointsOf returns the same points for programs.
 func pointsOf(c *contract.Comparison, list *checklist.Checklist) *tables.Table {
 	cards := make([]scoring.Scorecard, len(c.Editions))
 	for i := range c.Editions {
@@ -171,7 +170,7 @@ func pointsOf(c *contract.Comparison, list *checklist.Checklist) *tables.Table {
 	return results.Points(cards, list, audience)
 }
 
-// placeIn is an edition's place in a side-by-side test, such as 1st or =2nd.
+// placeIn returns an edition's place in a side-by-side test, such as 1st or =2nd.
 func placeIn(p *comparing.Placing, edition string) string {
 	place := p.Place(edition)
 	if place == 0 {
@@ -186,8 +185,7 @@ func placeIn(p *comparing.Placing, edition string) string {
 	return text
 }
 
-// cellNotes says, a line each, which rigs the points of a cell rest on unmeasured, and
-// where points and shared rigs disagree.
+// cellNotes lists which points of a cell rest on estimated rigs, and where points and shared rigs disagree.
 func cellNotes(cell *comparing.CriterionCell, c *checklist.Criterion, names func(string) string) string {
 	var text string
 	if cell.Contradiction != "" {
@@ -226,12 +224,12 @@ func outcomeWords(c *comparing.CriterionCell, wins bool) string {
 	return mark + numerals.Score(c.Points) + signs[c.Verdict]
 }
 
-// short is an edition's name in as few letters as tell it apart in a heading.
+// short shortens an edition's name for a heading.
 func short(n contract.EditionName) string {
 	return n.Distribution + "\n" + n.Release + "\n" + n.Edition
 }
 
-// factsSheet is the facts side by side, each against the first edition.
+// factsSheet shows the facts side by side, each compared with the first edition.
 func factsSheet(c *contract.Comparison, differences bool) *sheet {
 	var all []results.Fact
 	names := called(c.Names)
@@ -278,7 +276,7 @@ func factRemark(c *comparing.FactCell) string {
 	return strings.Join(out, "; ")
 }
 
-// matchSheet counts who wins against whom.
+// matchSheet counts which edition wins against which.
 func matchSheet(h *comparing.HeadToHead, names func(string) string) *sheet {
 	t := &sheet{
 		heading: "Head-to-head, criterion by criterion",
@@ -317,7 +315,7 @@ var findingsTable = tables.Define("findings", "a finding of an edition",
 	tables.Text("workaround", "Workaround", ""),
 )
 
-// findingsSheet is the findings side by side.
+// findingsSheet shows the findings side by side.
 func findingsSheet(c *contract.Comparison) *sheet {
 	t := sheetOf(findingsTable)
 	t.heading = "Findings"
@@ -330,7 +328,7 @@ func findingsSheet(c *contract.Comparison) *sheet {
 	return t
 }
 
-// rowsSheet is measures against a baseline, each with its unit and direction.
+// rowsSheet shows measures compared with a baseline, each with its unit and direction.
 func rowsSheet(rows []comparing.Row, list *checklist.Checklist, names func(string) string) *sheet {
 	t := &sheet{Table: results.Comparison(rows, list, names)}
 	if !slices.ContainsFunc(rows, func(r comparing.Row) bool { return r.Edition != rows[0].Edition }) {
@@ -345,7 +343,7 @@ var treatedTable = tables.Define("treated", "a difference in how the systems wer
 	tables.List("onlyBaseline", "Only at the baseline", ""),
 )
 
-// treatedSheet tells whose systems were treated otherwise than the baseline's.
+// treatedSheet lists the systems that were treated differently from the baseline's.
 func treatedSheet(systems []comparing.Treated, names func(string) string) *sheet {
 	t := sheetOf(treatedTable)
 	t.heading = "The systems were set up differently"
@@ -394,7 +392,7 @@ func scoresSheet(c *contract.Comparison) *sheet {
 	return t
 }
 
-// measuresSheets is the measures edition by edition.
+// measuresSheets shows the measures of each edition.
 func measuresSheets(c *contract.Comparison, rows []comparing.Row, list *checklist.Checklist) []*sheet {
 	names := called(c.Names)
 	var sheets []*sheet
@@ -423,8 +421,7 @@ func measuresSheets(c *contract.Comparison, rows []comparing.Row, list *checklis
 	return sheets
 }
 
-// inOneFigure says what the geometric mean of the measures is, over what, and which of
-// them carries most of it.
+// inOneFigure explains the geometric mean of the measures: what it is over, and which measure contributes most.
 func inOneFigure(m *comparing.Means, edition, baseline string) string {
 	verdict := "better"
 	if *m.Ratio < 1 {
@@ -464,7 +461,7 @@ func ratioOn(r *comparing.RatioOn) string {
 	return text + " " + numerals.Value(&r.Ratio)
 }
 
-// against says in words what differences are taken against.
+// against describes the baseline of differences.
 func against(baseline string, names func(string) string) string {
 	switch baseline {
 	case "previous":

@@ -16,20 +16,19 @@ import (
 	"dappertally/internal/contract"
 )
 
-// completionTime is how long completion waits for the service: no longer than somebody at a terminal does.
+// completionTime is how long completion waits for the service: not longer than a person at a terminal would.
 const completionTime = 2 * time.Second
 
-// lookup lists what may be typed at a place, as the service knows it or fixed. args are
-// the arguments before it.
+// lookup lists the possible values at a place, from the service or fixed. args are the arguments before it.
 type lookup func(cmd *cobra.Command, c *client.Client, args []string) []string
 
-// fixed are choices that never change.
+// fixed offers values that never change.
 func fixed(words ...string) lookup {
 	return func(*cobra.Command, *client.Client, []string) []string { return words }
 }
 
-// completeAll gives every argument and every flag of a tree of commands its completion,
-// by the placeholder in its usage line and by the flag's name.
+// completeAll adds completion to every argument and every flag of a command tree, by the placeholder in its usage
+// line and by the flag's name.
 func (s *session) completeAll(root *cobra.Command) {
 	flags, places := s.flagLookups(), s.placeLookups()
 	var walk func(*cobra.Command)
@@ -82,7 +81,7 @@ func (s *session) completeAll(root *cobra.Command) {
 	walk(root)
 }
 
-// placeholders are the words in capitals of a usage line, in their order.
+// placeholders returns the words in capitals of a usage line, in order.
 func placeholders(use string) []string {
 	var holders []string
 	for _, word := range strings.Fields(use)[1:] {
@@ -113,7 +112,7 @@ func (s *session) complete(
 	return beginning(find(cmd, c, args), typed), cobra.ShellCompDirectiveNoFileComp
 }
 
-// beginning are the words that begin as what was typed.
+// beginning returns the words that begin with what was typed.
 func beginning(words []string, typed string) []string {
 	return slices.DeleteFunc(slices.Clone(words), func(w string) bool { return !strings.HasPrefix(w, typed) })
 }
@@ -156,7 +155,7 @@ func (s *session) placeLookups() map[string]lookup {
 func (s *session) editionKeys(cmd *cobra.Command, c *client.Client, _ []string) []string {
 	es, err := s.editions(cmd, c, contract.ListEditionsParams{})
 	if err != nil {
-		return nil // nothing to offer is no harm
+		return nil // offering nothing does no harm
 	}
 	return keys(es, func(e *contract.Edition) string { return catalogue.EditionKey(e.Distribution, e.Release, e.Key) })
 }
@@ -187,7 +186,7 @@ func (s *session) rigKeys(cmd *cobra.Command, c *client.Client, _ []string) []st
 	return keys(rs, func(r *contract.Rig) string { return r.Key })
 }
 
-// openReviews are the editions that have an open review, by which it can be named.
+// openReviews lists the editions that have an open review, which can be named by the edition.
 func (s *session) openReviews(cmd *cobra.Command, c *client.Client, _ []string) []string {
 	rs, err := s.reviews(cmd, c, contract.ListReviewsParams{})
 	if err != nil {
@@ -219,10 +218,10 @@ func (s *session) reportKeys(cmd *cobra.Command, c *client.Client, _ []string) [
 	return keys(rs, func(r *contract.Report) string { return r.Key })
 }
 
-// lastOr offers the newest of several ids by its word, and all of them.
+// lastOr offers all ids, and "last" for the newest.
 func lastOr(ids []string, err error) []string {
 	if err != nil {
-		return nil // nothing to offer is no harm
+		return nil // offering nothing does no harm
 	}
 	return append([]string{last}, ids...)
 }
@@ -231,7 +230,7 @@ func (s *session) baselines(cmd *cobra.Command, c *client.Client, args []string)
 	return append([]string{"previous", "based-on", "leader", "record"}, s.editionKeys(cmd, c, args)...)
 }
 
-// fromList looks something up in the checklist shown.
+// fromList offers values from the shown checklist.
 func (s *session) fromList(of func(*checklist.Checklist) []string) lookup {
 	return func(cmd *cobra.Command, c *client.Client, _ []string) []string {
 		if list := s.shownList(cmd, c); list != nil {
@@ -241,7 +240,7 @@ func (s *session) fromList(of func(*checklist.Checklist) []string) lookup {
 	}
 }
 
-// shownList is the checklist version shown; nil where it cannot be read.
+// shownList returns the shown checklist version; nil if it cannot be read.
 func (s *session) shownList(cmd *cobra.Command, c *client.Client) *checklist.Checklist {
 	cs, err := s.checklists(cmd, c)
 	if err != nil {
@@ -259,7 +258,7 @@ func (s *session) shownList(cmd *cobra.Command, c *client.Client) *checklist.Che
 	return nil
 }
 
-// answers are what a criterion may be answered with, where that is a choice.
+// answers returns the possible answers of a criterion, if they are a list.
 func (s *session) answers(cmd *cobra.Command, c *client.Client, args []string) []string {
 	list := s.shownList(cmd, c)
 	if list == nil || len(args) == 0 {

@@ -28,7 +28,7 @@ var componentsTable = tables.Define("components", "a version of a component that
 	tables.Day("date", "Released", ""),
 )
 
-// onComponents reads the rules, which hold the components, changes them and shows them.
+// onComponents reads the settings, which hold the components, changes them and shows them.
 func (s *session) onComponents(
 	cmd *cobra.Command,
 	change func([]comparing.Component) ([]comparing.Component, error),
@@ -62,7 +62,7 @@ func (s *session) onComponents(
 	return s.print(cmd, map[string]any{"components": components}, t)
 }
 
-// of is the components that the rules hold.
+// of returns the components of the settings.
 func of(p contract.Policy) []comparing.Component {
 	if p.Components == nil {
 		return []comparing.Component{}

@@ -36,7 +36,7 @@ var whats = []string{
 	"effect",
 }
 
-// largestBundle bounds what compute reads.
+// largestBundle is the largest bundle that compute reads.
 const largestBundle = 1 << 30
 
 func (s *session) computeCommand() *cobra.Command {
@@ -78,7 +78,7 @@ func (s *session) computeCommand() *cobra.Command {
 	}
 	v.flags(cmd)
 	f := cmd.Flags()
-	f.Lookup("checklist").Usage = "KEY@VERSION (default: the newest in force)" // a bundle does not say which is shown
+	f.Lookup("checklist").Usage = "KEY@VERSION (default: the newest in force)" // a bundle does not say which version is shown
 	choiceVar(f, &o.what, "what", "ranking", "", whats)
 	f.StringVar(&o.baseline, "baseline", "", "for a comparison (default: the alphabetically first edition)")
 	f.StringVar(&o.between, "between", "", "for explain: EDITION,EDITION; for the common ground: CHECKLIST@V,CHECKLIST@V")
@@ -123,7 +123,7 @@ type computing struct {
 	options  scoring.Options
 }
 
-// narrow puts the editions and rigs named into the options, if the bundle has them.
+// narrow adds the named editions and rigs to the options, if the bundle has them.
 func (o *computing) narrow(b *bundle.Bundle, opts *scoring.Options) error {
 	if len(o.only) > 0 {
 		opts.Only = map[string]bool{}
@@ -205,11 +205,10 @@ func (s *session) compute(cmd *cobra.Command, o *computing) error {
 	return s.print(cmd, r, placesSheet(&r, table.Scorecards(o.audience), o.list, o.audience.Key))
 }
 
-// itself names an edition by its key.
+// itself returns the key as the name of an edition.
 func itself(key string) string { return key }
 
-// computeExplanation explains two editions, the first two of the ranking where none
-// are named.
+// computeExplanation explains two editions, by default the first two of the ranking.
 func (s *session) computeExplanation(cmd *cobra.Command, o *computing, table *scoring.Table, r *ranking.Ranking) error {
 	first, second, ok := strings.Cut(o.between, ",")
 	switch {

@@ -78,7 +78,7 @@ func distributionSheet(ds ...contract.Distribution) *sheet {
 	return t
 }
 
-// retired is whether something is retired, in the word for it.
+// retired formats whether something is retired.
 func retired(is bool) any { return tables.As{Data: is, Text: mark(is, "retired")} }
 
 func (s *session) showDistribution() *cobra.Command {

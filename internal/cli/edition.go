@@ -92,7 +92,7 @@ func editionSheet(es ...contract.Edition) *sheet {
 	return t
 }
 
-// orNone is nil if the number is 0.
+// orNone returns nil if the number is 0.
 func orNone(n int64) any {
 	if n == 0 {
 		return nil
@@ -100,7 +100,7 @@ func orNone(n int64) any {
 	return n
 }
 
-// splitEdition takes distribution/release/edition apart.
+// splitEdition splits distribution/release/edition.
 func splitEdition(key string) (distribution, version, edition string, err error) {
 	distribution, version, edition, ok := catalogue.SplitEdition(key)
 	if !ok {

@@ -19,7 +19,7 @@ var effectTable = tables.Define("effect", "effect of a change on an edition in t
 	tables.Share("coverageThen", "Then", ""),
 )
 
-// effectSheet tells what a proposed checklist would do to the ranking.
+// effectSheet shows what a proposed checklist would change in the ranking.
 func effectSheet(e *ranking.Effect) *sheet {
 	t := sheetOf(effectTable)
 	t.heading = "Effect on the ranking"
@@ -35,7 +35,7 @@ func effectSheet(e *ranking.Effect) *sheet {
 	return t
 }
 
-// places says how many places an edition gains or loses.
+// places formats how many places an edition gains or loses.
 func places(now, then *int) string {
 	switch {
 	case now == nil && then == nil:

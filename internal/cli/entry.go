@@ -15,14 +15,14 @@ import (
 	"dappertally/internal/tables"
 )
 
-// part is one sort of entry of a review's record, as commands handle it.
+// part is one kind of entry in a review's record, as commands handle it.
 type part struct {
 	noun, short string
-	name        string // as reading.Entry.Part has it
-	main        string // what the words behind add are
+	name        string // the name that reading.Entry.Part returns
+	main        string // what the words after add are
 	examples    [2]string
 	empty       func() reading.Entry
-	words       func(*reading.Entry, string) // puts those words in
+	words       func(*reading.Entry, string) // stores those words
 	define      func(*fields[reading.Entry])
 	table       *tables.Definition
 	row         func(*reading.Entry) []any
@@ -158,7 +158,7 @@ func (s *session) putEntry(
 	)
 }
 
-// nextState is the key of a review's next system state: s1, s2, …
+// nextState returns the key of a review's next system state: s1, s2, …
 func (s *session) nextState(cmd *cobra.Command, c *client.Client, review string) (string, error) {
 	es, err := s.entries(cmd, c, review, &parts[0])
 	if err != nil {
@@ -204,7 +204,7 @@ func (s *session) editEntry(p *part) *cobra.Command {
 	return cmd
 }
 
-// findEntry finds one of a review's entries, as pickID does, and gives it with the review's id.
+// findEntry finds one of a review's entries like pickID does, and returns it with the review's id.
 func (s *session) findEntry(
 	cmd *cobra.Command,
 	c *client.Client,

@@ -7,7 +7,7 @@ import (
 
 type noted = reading.Entry
 
-// parts is the sorts of entry; the system state comes first.
+// parts lists the kinds of entry; the system state comes first.
 var parts = []part{
 	{
 		noun: "state", name: "system", short: "States of the system under review", main: "[NOTE]",

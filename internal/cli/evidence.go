@@ -24,7 +24,7 @@ var evidenceTable = entries("evidence",
 	tables.Integer("bytes", "Bytes", "its size"),
 )
 
-// evidencePart is pictures, logs and links; its add uploads the file first.
+// evidencePart is pictures, logs and links; add uploads the file first.
 func evidencePart() *part {
 	return &part{
 		noun: "evidence", name: "evidence", short: "Pictures, logs and links that show a result", main: "[CAPTION]",
@@ -54,7 +54,7 @@ func evidencePart() *part {
 	}
 }
 
-// mostEvidence is what the service takes of one file.
+// mostEvidence is the largest file that the service accepts.
 const mostEvidence = 8 << 20
 
 func (s *session) evidenceCommand() *cobra.Command {
@@ -77,7 +77,7 @@ func (s *session) evidenceCommand() *cobra.Command {
 	return noun(p.noun, p.short, s.listEntries(p), add, s.removeEntry(p))
 }
 
-// upload puts a file onto the service and gives its hash.
+// upload uploads a file and returns its hash.
 func (s *session) upload(cmd *cobra.Command, file string) (string, error) {
 	info, err := os.Stat(file)
 	if err != nil {

@@ -64,7 +64,7 @@ var sectionsAddTable = tables.Define("sectionsAdd", "contribution of a section t
 	tables.Number("adds", "Adds", "points that it contributes to a's lead"),
 )
 
-// explainSheets is what sections and criteria add, the largest first.
+// explainSheets shows what sections and criteria add, the largest first.
 func explainSheets(e *ranking.Explanation, list *checklist.Checklist, names func(string) string) []*sheet {
 	ahead := fmt.Sprintf("%s is %s points ahead of %s", names(e.A), numerals.Rounded(e.Difference, 2), names(e.B))
 	if e.Difference < 0 {
@@ -93,7 +93,7 @@ func explainSheets(e *ranking.Explanation, list *checklist.Checklist, names func
 	return []*sheet{sections, criteria}
 }
 
-// estimatesBehind says, a line each, which estimates the difference rests on.
+// estimatesBehind lists the estimates on which the difference rests.
 func estimatesBehind(e *ranking.Explanation, list *checklist.Checklist, names func(string) string) string {
 	var text strings.Builder
 	for _, x := range e.Criteria {
@@ -112,5 +112,5 @@ func estimatesBehind(e *ranking.Explanation, list *checklist.Checklist, names fu
 	return text.String()
 }
 
-// percent writes a share with one decimal.
+// percent formats a share with one decimal.
 func percent(x float64) string { return numerals.Rounded(100*x, 1) + " %" }

@@ -64,7 +64,7 @@ var fitsTable = tables.Define("fits", "whether an edition fits a machine",
 	tables.Text("why", "Why", ""),
 )
 
-// fitsSheet tells why what does not fit does not, and what fits tightly.
+// fitsSheet shows why editions do not fit, and which fit tightly.
 func fitsSheet(v *contract.FitsView) *sheet {
 	t := sheetOf(fitsTable)
 	t.heading = "Editions that do not fit, or barely, alphabetically"
@@ -167,7 +167,7 @@ func groupsSheets(v *contract.GroupsView) []*sheet {
 	return []*sheet{pairs, t}
 }
 
-// plus is points that may be none, with their sign for people.
+// plus formats points that may be missing, with a sign for people.
 func plus(x *float64) any {
 	if x == nil {
 		return nil

@@ -22,18 +22,18 @@ import (
 	"dappertally/internal/wholefile"
 )
 
-// framesFlags is how a log is written and where its figures go.
+// framesFlags are how a log is written and where its figures go.
 type framesFlags struct {
 	column, unit, delimiter, decimal, picture string
 	stamps, rate                              bool
 }
 
-// framesRun is what one log comes to.
+// framesRun is the summary of one log.
 type framesRun struct {
 	File string `json:"file"`
 	reading.Frames
 	Column  string   `json:"column"`
-	Unit    string   `json:"unit"` // that the times were taken for
+	Unit    string   `json:"unit"` // unit in which the times were read
 	Remarks []string `json:"remarks"`
 }
 
@@ -83,7 +83,7 @@ func (s *session) framesCommand() *cobra.Command {
 	return cmd
 }
 
-// doubtRuns writes what is doubtful about the logs to standard error.
+// doubtRuns reports on standard error what is doubtful about the logs.
 func doubtRuns(cmd *cobra.Command, runs []framesRun) {
 	for i := range runs {
 		for _, remark := range runs[i].Remarks {
@@ -92,8 +92,8 @@ func doubtRuns(cmd *cobra.Command, runs []framesRun) {
 	}
 }
 
-// methodOf is the method that a figure is recorded by: figures that do not compare have
-// methods that do not either.
+// methodOf returns the method with which a figure is recorded: figures that cannot be compared have different
+// methods.
 func methodOf(figure string) string {
 	if figure == "average" {
 		return "frame-log"
@@ -101,7 +101,7 @@ func methodOf(figure string) string {
 	return "frame-log-" + figure
 }
 
-// checkInto checks which figure is to answer which criterion.
+// checkInto checks which figure answers which criterion.
 func checkInto(into []string, to *destination) error {
 	switch {
 	case len(into) > 0 && !to.wanted():
@@ -117,8 +117,7 @@ func checkInto(into []string, to *destination) error {
 	return nil
 }
 
-// framesSlip makes a reading of each figure that answers a criterion, a run for each
-// log.
+// framesSlip makes a reading of each figure that answers a criterion, with one run per log.
 func (d *destination) framesSlip(runs []framesRun, into []string) *slip.Slip {
 	x := &slip.Slip{}
 	for _, pair := range into {
@@ -191,7 +190,7 @@ func (f *framesFlags) form() (frames.Form, error) {
 	return form, nil
 }
 
-// sum reads each log and draws it where that is asked for.
+// sum reads each log and, if asked, draws it.
 func (f *framesFlags) sum(cmd *cobra.Command, files []string) ([]framesRun, error) {
 	form, err := f.form()
 	if err != nil {
@@ -256,7 +255,7 @@ var framesTable = tables.Define("frames", "a figure of a frame log",
 	tables.Number("rate", "Frames/s", "").In("frames/s"),
 )
 
-// framesSheets is one sheet for each run.
+// framesSheets returns one sheet per run.
 func framesSheets(runs []framesRun) []*sheet {
 	sheets := make([]*sheet, len(runs))
 	data := framesTable.Table()

@@ -113,7 +113,7 @@ func pointsSheet(h *contract.HistoryView) *sheet {
 	return t
 }
 
-// successionSheets tells one release against the one before.
+// successionSheets compares one release with the one before.
 func successionSheets(x *comparing.Succession, names func(string) string) []*sheet {
 	var shown []results.Development
 	for _, wanted := range shownDevelopments {
@@ -157,7 +157,7 @@ var afterTable = tables.Define("after", "what happened to a finding or a compone
 	tables.Text("detail", "Detail", ""),
 )
 
-// entriesAfter is what the reviewers wrote of findings and changes.
+// entriesAfter returns what the reviewers wrote about findings and changes.
 func entriesAfter(x *comparing.Succession) *sheet {
 	t := sheetOf(afterTable)
 	for _, f := range []struct {
@@ -185,7 +185,7 @@ func entriesAfter(x *comparing.Succession) *sheet {
 	return t
 }
 
-// shownDevelopments is what is worth a line, in this order.
+// shownDevelopments lists the developments that are shown, in order.
 var shownDevelopments = []comparing.Development{
 	comparing.Worsened, comparing.Improved, comparing.SplitByRig, comparing.FactChanged, comparing.Newly, comparing.NoLonger, comparing.Otherwise, comparing.Unlike,
 }
@@ -266,7 +266,7 @@ var recordsTable = tables.Define("records", "a record of a measure on a rig in a
 	tables.Beside("Method, setup, phase").Yields(),
 )
 
-// recordsSheet is the current records, with those before where they are asked for.
+// recordsSheet shows the current records, with the earlier ones if asked.
 func recordsSheet(records []comparing.Records, before bool, names func(string) string) *sheet {
 	t := sheetOf(recordsTable)
 	t.heading = "Records"
@@ -301,7 +301,7 @@ func recordsSheet(records []comparing.Records, before bool, names func(string) s
 	return t
 }
 
-// contextText is the context of a record in one cell.
+// contextText formats the context of a record for one cell.
 func contextText(r *comparing.Records) string {
 	return list(slices.DeleteFunc([]string{r.Method, r.Setup, r.Phase}, func(part string) bool { return part == "" }))
 }

@@ -32,7 +32,7 @@ func (s *session) importCommand() *cobra.Command {
 	)
 }
 
-// importFlags are those that every import has.
+// importFlags are the flags that every import has.
 type importFlags struct {
 	o   client.ImportOptions
 	yes bool
@@ -51,10 +51,10 @@ func (f *importFlags) define(cmd *cobra.Command) {
 	cmd.Flags().BoolVar(&f.yes, "yes", false, "do not ask")
 }
 
-// rowChoices are the rows of an import that may be shown.
+// rowChoices are the sets of rows that an import can show.
 var rowChoices = []string{"all", "changed", "refused"}
 
-// formsByEnding are the forms that a file's name tells.
+// formsByEnding are the forms by file extension.
 var formsByEnding = map[string]string{
 	".csv":    "csv",
 	".tsv":    "csv",
@@ -205,8 +205,7 @@ func (s *session) importSystem() *cobra.Command {
 	return cmd
 }
 
-// importFile sends a file, showing its outcome. Without --yes the rows are
-// looked at before anything is written.
+// importFile sends a file and shows the result. Without --yes it shows the rows before anything is written.
 func (s *session) importFile(cmd *cobra.Command, what, name string, f *importFlags) error {
 	switch f.o.Rows {
 	case "":
@@ -332,8 +331,7 @@ func importSheet(what string, rows []client.ImportedRow, done client.Imported, t
 	return t
 }
 
-// fates is how many rows have each fate. Changes and replacements are named where
-// there are any, or where there could be.
+// fates counts the rows by outcome. Changes and replacements are shown if there are any, or if there could be.
 func fates(done client.Imported) string {
 	words := []string{fmt.Sprintf("%d new", done.New), fmt.Sprintf("%d the same", done.Same)}
 	for _, more := range []struct {

@@ -9,23 +9,23 @@ import (
 	"dappertally/internal/client"
 )
 
-// got is what the service answers about one record.
+// got is the service's answer about one record.
 type got[T any] = client.Got[T]
 
-// kept is a sort of record that has a key and is shown, added and corrected: T is the record as the service shows it.
+// kept is a kind of record that has a key and can be shown, added and corrected: T is the record in the API.
 type kept[T any] struct {
 	noun   string
-	usage  string                       // how a key is written, such as DISTRIBUTION/RELEASE
+	usage  string                       // format of the key, such as DISTRIBUTION/RELEASE
 	fields func(*fields[T])             // defines a flag for each field that can be set
-	blank  func(key string) (T, error)  // a new record of that key
-	words  func(record *T, text string) // puts in the words behind the key; nil: there are none
+	blank  func(key string) (T, error)  // a new record with that key
+	words  func(record *T, text string) // stores the words after the key; nil: there are none
 	sheet  func(...T) *sheet
 	get    func(c *client.Client, ctx context.Context, key string) (got[T], error)
 	add    func(c *client.Client, ctx context.Context, record T) (got[T], error)
 	edit   func(c *client.Client, ctx context.Context, ifMatch string, record T) (got[T], error)
 }
 
-// arguments are what a command takes: the key, and the words where there are some.
+// arguments returns the arguments of a command: the key, and words if the kind has them.
 func (k *kept[T]) arguments(words string) (usage string, check cobra.PositionalArgs) {
 	if k.words == nil {
 		return k.usage, args(1, 1)
@@ -64,7 +64,7 @@ func (k *kept[T]) addVerb(s *session, example string) *cobra.Command {
 	return cmd
 }
 
-// editVerb corrects what the call names; more says what else a user should know.
+// editVerb corrects the named record; more is added to its help.
 func (k *kept[T]) editVerb(s *session, more, example string) *cobra.Command {
 	usage, check := k.arguments("[TITLE]")
 	cmd := &cobra.Command{
@@ -92,7 +92,7 @@ func (k *kept[T]) fill(cmd *cobra.Command, set *fields[T], words []string, recor
 	set.apply(cmd, record)
 }
 
-// withArticle puts a or an before a noun.
+// withArticle adds a or an before a noun.
 func withArticle(noun string) string {
 	if strings.ContainsAny(noun[:1], "aeiou") {
 		return "an " + noun

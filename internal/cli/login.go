@@ -17,7 +17,7 @@ import (
 	"dappertally/internal/wholefile"
 )
 
-// login is what is kept between calls, readable by its owner alone.
+// login is what is stored between calls, readable only by its owner.
 type login struct {
 	Server string `json:"server"`
 	Name   string `json:"name"`
@@ -33,12 +33,12 @@ func loginFile() (string, error) {
 	return filepath.Join(dir, "dtally", "login.json"), nil
 }
 
-// readLogin gives what was kept; nothing, without an error, where nobody logged in.
+// readLogin returns what was stored; nothing, without an error, if nobody is logged in.
 func readLogin() (login, error) {
 	var l login
 	file, err := loginFile()
 	if err != nil {
-		return l, nil // without a home one reads, as a reader does
+		return l, nil // without a home folder one can read, as a reader does
 	}
 	data, err := os.ReadFile(file)
 	if errors.Is(err, os.ErrNotExist) {
@@ -120,7 +120,7 @@ func (s *session) loginCommand() *cobra.Command {
 	return cmd
 }
 
-// obtain signs in for as long as it takes to make a token.
+// obtain signs in only long enough to make a token.
 func (l *login) obtain(cmd *cobra.Command, password string) error {
 	c := client.Connect(l.Server, "")
 	ctx := cmd.Context()
@@ -136,7 +136,7 @@ func (l *login) obtain(cmd *cobra.Command, password string) error {
 			l.Name,
 		)
 	}
-	host, _ := os.Hostname() // a token's label may do without
+	host, _ := os.Hostname() // a token needs no label
 	made, err := c.CreateToken(ctx, contract.NewToken{Label: strings.TrimSpace("dtally on " + host)})
 	if err != nil {
 		return err

@@ -12,15 +12,15 @@ import (
 	"dappertally/internal/client"
 )
 
-// loginByCode has somebody sign this machine in elsewhere: no password is typed here, and the token records in one
-// review for a day.
+// loginByCode lets somebody sign this machine in from elsewhere: no password is typed here, and the token can record
+// in one review for a day.
 func (s *session) loginByCode(cmd *cobra.Command, server, review string) error {
 	if review != "" && !reading.ValidID(review) {
 		return wrongUsage("--review takes the id of a review, not %q; the reviewer who approves this machine can also "+
 			"choose the review", review)
 	}
 	c := client.Connect(server, "")
-	host, _ := os.Hostname() // without a name the address tells it
+	host, _ := os.Hostname() // without a name, the address identifies it
 	w, err := c.AwaitSignIn(cmd.Context(), host, review)
 	if err != nil {
 		return err
@@ -45,7 +45,7 @@ func (s *session) loginByCode(cmd *cobra.Command, server, review string) error {
 	return s.keepMachine(cmd, server, in)
 }
 
-// keepMachine keeps what a machine was given, and sets what the next commands are about.
+// keepMachine stores what a machine was given, and sets the defaults for the next commands.
 func (s *session) keepMachine(cmd *cobra.Command, server string, in client.SignedInMachine) error {
 	c := client.Connect(server, in.Token)
 	who, err := c.WhoAmI(cmd.Context())

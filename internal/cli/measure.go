@@ -19,15 +19,15 @@ import (
 	"dappertally/internal/numerals"
 )
 
-// measureFlags is what is measured and where it goes.
+// measureFlags are what is measured and where it goes.
 type measureFlags struct {
 	review, rig, phase, setup string
 	sheet, journal, slip, kit string
 	resume, list, yes         bool
 	restart, submit, stream   bool
-	on                        []string // USER@HOST, or USER@HOST=RIG where they are several
+	on                        []string // USER@HOST, or USER@HOST=RIG for several
 	key, client               string
-	started                   string // the start entry that this command was run by; empty: none
+	started                   string // the start entry that started this command; empty: none
 	seed                      uint64
 	rest                      time.Duration
 	machine                   measure.Machine
@@ -117,7 +117,7 @@ func (s *session) measureCommand() *cobra.Command {
 	return cmd
 }
 
-// load finds out what is to be measured: from a run sheet, or from the service.
+// load determines what to measure: from a run sheet, or from the service.
 func (f *measureFlags) load(s *session, cmd *cobra.Command) (*measure.Sheet, error) {
 	if f.sheet == "" {
 		sheet, at, err := s.onlineSheet(cmd, f.review, f.kit)
@@ -176,13 +176,13 @@ func (s *session) measure(cmd *cobra.Command, f *measureFlags, named []string) e
 	return s.runBench(cmd, f, sheet, b)
 }
 
-// lacking is a criterion that cannot be measured here, and why.
+// lacking is a criterion that cannot be measured here, and the reason.
 type lacking struct {
 	criterion *checklist.Criterion
 	why       string
 }
 
-// able tells the criteria that can be measured on this machine from the others.
+// able separates the criteria that can be measured on this machine from the others.
 func (f *measureFlags) able(
 	list *checklist.Checklist, criteria []*checklist.Criterion,
 ) (able []*checklist.Criterion, not []lacking) {
@@ -196,8 +196,8 @@ func (f *measureFlags) able(
 	return able, not
 }
 
-// reference is the criterion that shows whether this machine has changed, where it can be measured here and is none of
-// those that are measured anyway; else nil.
+// reference returns the criterion that shows whether this machine has changed, if it can be measured here and is not
+// measured anyway; otherwise nil.
 func (f *measureFlags) reference(sheet *measure.Sheet, criteria []*checklist.Criterion) *checklist.Criterion {
 	r := sheet.List.ReferenceCriterion()
 	if r == nil || slices.Contains(criteria, r) || measure.Unmet(&sheet.List, r.Procedure, f.machine, f.kit) != "" {
@@ -206,7 +206,7 @@ func (f *measureFlags) reference(sheet *measure.Sheet, criteria []*checklist.Cri
 	return r
 }
 
-// withReference is what is run: the criteria, and the reference of the rig where there is one.
+// withReference returns what is run: the criteria, and the reference of the rig if there is one.
 func withReference(able []*checklist.Criterion, reference *checklist.Criterion) []*checklist.Criterion {
 	if reference == nil {
 		return able
@@ -234,7 +234,7 @@ func (f *measureFlags) bench(
 		}
 	} else {
 		for f.seed == 0 {
-			f.seed = rand.Uint64() >> 32 // short enough to be typed
+			f.seed = rand.Uint64() >> 32 // short enough to type
 		}
 		j, err = measure.Create(f.journal, measure.Header{
 			Review: sheet.Review, Edition: sheet.Edition, Checklist: sheet.List.Name(), Hash: hash,
@@ -251,7 +251,7 @@ func (f *measureFlags) bench(
 	return b, nil
 }
 
-// fits refuses a journal of something else.
+// fits refuses a journal of another measurement.
 func (f *measureFlags) fits(h *measure.Header, sheet *measure.Sheet, hash string) error {
 	switch {
 	case h.Review != sheet.Review:
@@ -268,9 +268,9 @@ func (f *measureFlags) fits(h *measure.Header, sheet *measure.Sheet, hash string
 	return nil
 }
 
-// reporting sends the progress of a bench to the service, where somebody is signed in here. The context that it returns
-// ends when somebody stops the bench in the console; the caller calls end when the bench has ended. A bench whose runs
-// are streamed to another machine is reported from there.
+// reporting sends the progress of a bench to the service, if somebody is signed in here. The returned context ends
+// when somebody stops the bench in the console; the caller calls end when the bench has ended. A bench whose runs are
+// streamed to another machine is reported from there.
 func (s *session) reporting(ctx context.Context, f *measureFlags, b *measure.Bench) (_ context.Context, end func()) {
 	c, err := s.plainly()
 	if err != nil || !c.HasToken() || f.stream {
@@ -279,7 +279,7 @@ func (s *session) reporting(ctx context.Context, f *measureFlags, b *measure.Ben
 	return report(ctx, c, b)
 }
 
-// runBench runs, and puts what was measured on the slip.
+// runBench runs, and adds the results to the slip.
 func (s *session) runBench(cmd *cobra.Command, f *measureFlags, sheet *measure.Sheet, b *measure.Bench) error {
 	shown := f.watch(cmd, b)
 	ctx, told := s.reporting(cmd.Context(), f, b)

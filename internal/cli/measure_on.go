@@ -25,9 +25,9 @@ import (
 	"dappertally/internal/shell"
 )
 
-// awayBench is a bench on another machine, which is reached by SSH.
+// awayBench is a bench on another machine, reached by SSH.
 type awayBench struct {
-	flags measureFlags // as for this machine
+	flags measureFlags // the same flags as for this machine
 	host  remote.Host
 	sheet *measure.Sheet
 	named []string
@@ -77,7 +77,7 @@ func (s *session) measureElsewhere(cmd *cobra.Command, f *measureFlags, sheet *m
 	return s.runElsewhere(cmd, all)
 }
 
-// benches are the benches that --on names. Where they are several, each names its rig.
+// benches returns the benches that --on names. If there are several, each names its rig.
 func (f *measureFlags) benches(sheet *measure.Sheet, named []string) ([]*awayBench, error) {
 	var all []*awayBench
 	rigs := map[string]bool{}
@@ -109,7 +109,7 @@ func (f *measureFlags) benches(sheet *measure.Sheet, named []string) ([]*awayBen
 	return all, nil
 }
 
-// settle signs in, carries client and run sheet over, and asks what can be measured there.
+// settle signs in, copies client and run sheet, and asks what can be measured there.
 func (b *awayBench) settle(ctx context.Context, s *session) (err error) {
 	if b.conn, err = remote.Dial(ctx, b.host, remote.Ways{Key: b.flags.key}); err != nil {
 		return err
@@ -159,7 +159,7 @@ func (b *awayBench) settle(ctx context.Context, s *session) (err error) {
 	return nil
 }
 
-// command is dtally measure as it runs there.
+// command returns the dtally measure command to run there.
 func (b *awayBench) command(more ...string) []string {
 	words := []string{
 		"env",
@@ -179,7 +179,7 @@ func (b *awayBench) command(more ...string) []string {
 	return append(words, more...)
 }
 
-// program is the client for the machine there: the one named, or this one where it fits, or what the service has.
+// program returns the client for the machine: the named one, or this one if it fits, or the service's.
 func (b *awayBench) program(ctx context.Context, s *session) (io.ReadCloser, error) {
 	if b.flags.client != "" {
 		return os.Open(b.flags.client)
@@ -200,7 +200,7 @@ func (b *awayBench) program(ctx context.Context, s *session) (io.ReadCloser, err
 	return s.fetchProgram(ctx, arch)
 }
 
-// fetchProgram fetches the client for an architecture from the service.
+// fetchProgram downloads the client for an architecture from the service.
 func (s *session) fetchProgram(ctx context.Context, arch string) (io.ReadCloser, error) {
 	kept, err := readLogin()
 	if err != nil {
@@ -229,7 +229,7 @@ func (s *session) fetchProgram(ctx context.Context, arch string) (io.ReadCloser,
 
 func (b *awayBench) leave() {
 	if b.place != nil {
-		_ = b.place.Leave() // it goes with the connection in any case
+		_ = b.place.Leave() // it is closed with the connection anyway
 	}
 	if b.conn != nil {
 		_ = b.conn.Close()
@@ -249,11 +249,11 @@ func (s *session) listElsewhere(cmd *cobra.Command, all []*awayBench) error {
 	return s.print(cmd, plans, sheets...)
 }
 
-// runElsewhere runs all benches at once, and puts what each has measured on a slip of its own.
+// runElsewhere runs all benches at once, and writes the results of each to its own slip.
 func (s *session) runElsewhere(cmd *cobra.Command, all []*awayBench) error {
 	errs := make([]error, len(all))
 	var running sync.WaitGroup
-	var mu sync.Mutex // of what is printed
+	var mu sync.Mutex // guards the output
 	for i, b := range all {
 		var shown display
 		if len(all) == 1 {
@@ -285,7 +285,7 @@ func (s *session) runElsewhere(cmd *cobra.Command, all []*awayBench) error {
 	return errors.Join(failed...)
 }
 
-// lines tells every run in a line that begins with the rig.
+// lines shows every run in a line that begins with the rig.
 func (b *awayBench) lines(out io.Writer, mu *sync.Mutex) display {
 	v := &benchView{out: &prefixed{out: out, prefix: b.flags.rig + ": ", mu: mu}, bench: b.bench, lines: -1}
 	b.bench.Progress = v.ran
@@ -293,7 +293,7 @@ func (b *awayBench) lines(out io.Writer, mu *sync.Mutex) display {
 	return v
 }
 
-// prefixed writes whole lines, each with a word before it.
+// prefixed writes whole lines, each with a prefix.
 type prefixed struct {
 	out    io.Writer
 	prefix string
@@ -307,7 +307,7 @@ func (p *prefixed) Write(text []byte) (int, error) {
 	return len(text), err
 }
 
-// run runs the bench there until nothing is left, also over restarts where these are wanted.
+// run runs the bench there until nothing is left, also over restarts if these are wanted.
 func (b *awayBench) run(cmd *cobra.Command, s *session) error {
 	for {
 		ctx, told := s.reporting(cmd.Context(), &b.flags, b.bench)
@@ -329,7 +329,7 @@ func (b *awayBench) run(cmd *cobra.Command, s *session) error {
 	}
 }
 
-// once runs the bench there once. Every run is in the journal here before the next is looked at.
+// once runs the bench there once. Every run is in the local journal before the next one is read.
 func (b *awayBench) once(ctx context.Context) error {
 	known, err := os.ReadFile(b.flags.journal)
 	if err != nil {
@@ -365,13 +365,13 @@ func (b *awayBench) once(ctx context.Context) error {
 	return err
 }
 
-// How long a machine may take to restart, and how long to wait before it is asked again.
+// How long a machine can take to restart, and the pause between attempts to reach it.
 const (
 	restartTime  = 15 * time.Minute
 	restartPause = 3 * time.Second
 )
 
-// restart restarts the machine there, waits for its next start, and carries everything over again.
+// restart restarts the machine, waits for its next start, and copies everything again.
 func (b *awayBench) restart(ctx context.Context, s *session) error {
 	boot := func() (string, error) {
 		return b.conn.Output(ctx, "cat "+shell.Quoted(cmp.Or(strings.TrimSuffix(b.flags.machine.Root, "/"), "")+
@@ -382,7 +382,7 @@ func (b *awayBench) restart(ctx context.Context, s *session) error {
 		return err
 	}
 	if _, err := b.conn.Output(ctx, "systemctl reboot || sudo -n systemctl reboot"); err != nil &&
-		!strings.Contains(err.Error(), "without exit status") { // it may be gone before it has answered
+		!strings.Contains(err.Error(), "without exit status") { // it may be gone before it answers
 		return fmt.Errorf("it cannot be restarted from here: %w", err)
 	}
 	for until := time.Now().Add(restartTime); time.Now().Before(until); {
@@ -394,7 +394,7 @@ func (b *awayBench) restart(ctx context.Context, s *session) error {
 		}
 		b.place, b.able, b.lacks = nil, nil, nil
 		if b.conn, err = remote.Dial(ctx, b.host, remote.Ways{Key: b.flags.key}); err != nil {
-			continue // it is not there yet
+			continue // it is not up yet
 		}
 		if now, err := boot(); err != nil || now == before {
 			continue
@@ -404,7 +404,7 @@ func (b *awayBench) restart(ctx context.Context, s *session) error {
 	return fmt.Errorf("%s did not come back within %s: %w", b.host, restartTime, err)
 }
 
-// again carries everything over after a restart. What can be measured must be what it was.
+// again copies everything after a restart. The same criteria must be measurable as before.
 func (b *awayBench) again(ctx context.Context, s *session) error {
 	was := slices.Clone(b.named)
 	if err := b.settle(ctx, s); err != nil {

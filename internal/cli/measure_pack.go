@@ -56,7 +56,7 @@ func (s *session) packCommand() *cobra.Command {
 	return cmd
 }
 
-// onlineSheet asks the service what is to be measured, and fetches the test files.
+// onlineSheet asks the service what to measure, and downloads the test files.
 func (s *session) onlineSheet(cmd *cobra.Command, review, kit string) (*measure.Sheet, bearings, error) {
 	c, err := s.connect()
 	if err != nil {
@@ -86,7 +86,7 @@ func (s *session) onlineSheet(cmd *cobra.Command, review, kit string) (*measure.
 	return sheet, at, s.fetchTestFiles(cmd, c, sheet, kit)
 }
 
-// knownTimes adds to a run sheet how long runs take at least, by the records of criteria that are times.
+// knownTimes adds to a run sheet how long runs take at least, from the records of criteria that are times.
 func knownTimes(cmd *cobra.Command, c *client.Client, sheet *measure.Sheet) error {
 	book, err := c.ListRecords(cmd.Context(), contract.ListRecordsParams{})
 	if err != nil {
@@ -101,7 +101,7 @@ func knownTimes(cmd *cobra.Command, c *client.Client, sheet *measure.Sheet) erro
 		}
 		seconds, err := slip.Convert([]float64{r.Newest().Value}, r.Unit, "s")
 		if err != nil {
-			continue // it is no time
+			continue // it is not a time
 		}
 		sheet.Known = append(
 			sheet.Known, measure.KnownTime{Criterion: r.Criterion, Rig: r.Rig, Seconds: seconds[0]})

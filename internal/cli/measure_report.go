@@ -19,8 +19,8 @@ import (
 	"dappertally/internal/measure"
 )
 
-// reporter tells the service how far a bench is, for those who look on in the console, and hears whether it is to stop.
-// What cannot be told is not: measuring does not need the service.
+// reporter reports the progress of a bench to the service, for those who watch it in the console, and receives
+// requests to stop. Errors are ignored: measuring does not need the service.
 type reporter struct {
 	client *client.Client
 	bench  *measure.Bench
@@ -28,20 +28,20 @@ type reporter struct {
 	stop   context.CancelCauseFunc
 
 	mu    sync.Mutex
-	next  *contract.MeasurementProgress // that was not told yet
+	next  *contract.MeasurementProgress // progress that was not sent yet
 	ended chan struct{}
 	done  sync.WaitGroup
 }
 
-// How often the service is told: of something new, and of nothing new.
+// How often progress is sent: if there is news, and if there is none.
 const (
 	tellEvery  = 2 * time.Second
 	aliveEvery = 20 * time.Second
 	tellTime   = 5 * time.Second
 )
 
-// report begins to tell of a bench. The context that it returns ends when somebody in the console stops the bench; end
-// is called when the bench has ended.
+// report starts reporting a bench. The returned context ends when somebody in the console stops the bench; the caller
+// calls end when the bench has ended.
 func report(ctx context.Context, c *client.Client, b *measure.Bench) (stoppable context.Context, end func()) {
 	stoppable, stop := context.WithCancelCause(ctx)
 	r := &reporter{
@@ -65,7 +65,7 @@ func report(ctx context.Context, c *client.Client, b *measure.Bench) (stoppable 
 	}
 }
 
-// keep notes how far the bench is, to be told with the next tick.
+// keep stores the progress of the bench, to be sent with the next tick.
 func (r *reporter) keep(waiting string) {
 	p := progressOf(r.bench, waiting)
 	r.mu.Lock()
@@ -76,7 +76,7 @@ func (r *reporter) keep(waiting string) {
 func (r *reporter) run(ctx context.Context) {
 	tick := time.NewTicker(tellEvery)
 	defer tick.Stop()
-	last := r.bench.Journal.Header.Began // anything long ago
+	last := r.bench.Journal.Header.Began // a time long ago
 	var told *contract.MeasurementProgress
 	for {
 		r.mu.Lock()
@@ -97,7 +97,7 @@ func (r *reporter) run(ctx context.Context) {
 	}
 }
 
-// tell reports whether it is worth telling more.
+// tell sends the progress, and reports whether sending more makes sense.
 func (r *reporter) tell(ctx context.Context, m contract.NewMeasurement) bool {
 	h := &r.bench.Journal.Header
 	m.Rig, m.Began = h.Rig, h.Began
@@ -106,7 +106,7 @@ func (r *reporter) tell(ctx context.Context, m contract.NewMeasurement) bool {
 	kept, err := r.client.PutMeasurement(limited, h.Review, r.id, m)
 	var refused *client.Refusal
 	if errors.As(err, &refused) {
-		return false // who measures may not tell of it, or there is no such review
+		return false // this person is not allowed to report it, or there is no such review
 	}
 	if err == nil && kept.Value.Stopper != "" {
 		r.stop(fmt.Errorf("stopped from the console by %s", kept.Value.Stopper))
@@ -114,10 +114,10 @@ func (r *reporter) tell(ctx context.Context, m contract.NewMeasurement) bool {
 	return true
 }
 
-// mostTold is how many runs of a criterion are told, the newest.
+// mostTold is how many runs of a criterion are sent, the newest.
 const mostTold = 200
 
-// progressOf is how far a bench is.
+// progressOf returns the progress of a bench.
 func progressOf(b *measure.Bench, waiting string) *contract.MeasurementProgress {
 	p := &contract.MeasurementProgress{Waiting: cutTo(waiting, 400), Criteria: []contract.MeasuredSoFar{}}
 	runs := map[string][]contract.RunSoFar{}
@@ -148,7 +148,7 @@ func progressOf(b *measure.Bench, waiting string) *contract.MeasurementProgress 
 	return p
 }
 
-// cutTo is a text without what is beyond so many bytes.
+// cutTo cuts a text to a number of bytes.
 func cutTo(text string, most int) string {
 	if len(text) <= most {
 		return text

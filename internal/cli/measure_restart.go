@@ -18,10 +18,10 @@ import (
 	"dappertally/internal/wholefile"
 )
 
-// beforeRestart is how long one may still stop a restart of the machine.
+// beforeRestart is how long a restart of the machine can still be stopped.
 const beforeRestart = 5 * time.Second
 
-// entry is where this machine keeps what it starts by itself.
+// entry returns the folder for programs that this machine starts automatically.
 func (f *measureFlags) entry() measure.StartEntry {
 	home, err := os.UserHomeDir()
 	if err != nil {
@@ -30,12 +30,12 @@ func (f *measureFlags) entry() measure.StartEntry {
 	return measure.StartEntry{Root: f.machine.Root, Home: home}
 }
 
-// beside is a file beside the journal, with another ending.
+// beside returns the path of a file next to the journal, with another extension.
 func (f *measureFlags) beside(ending string) string {
 	return strings.TrimSuffix(f.journal, filepath.Ext(f.journal)) + ending
 }
 
-// goOnAfterRestart makes the machine go on with the bench after its next start, and restarts it. A start in which
+// goOnAfterRestart makes the machine continue the bench after its next start, and restarts it. A start in which
 // nothing was run does not lead to another.
 func (f *measureFlags) goOnAfterRestart(cmd *cobra.Command, sheet *measure.Sheet, b *measure.Bench) error {
 	all := b.Journal.Entries
@@ -76,7 +76,8 @@ func (f *measureFlags) goOnAfterRestart(cmd *cobra.Command, sheet *measure.Sheet
 	return nil
 }
 
-// again is this command as it goes on after a restart, by a run sheet of its own: there may be no network then.
+// again returns this command as it continues after a restart, with a run sheet of its own: there may be no network
+// then.
 func (f *measureFlags) again(sheet *measure.Sheet, b *measure.Bench) (a measure.Again, err error) {
 	if a.Folder, err = os.Getwd(); err != nil {
 		return a, err
@@ -109,7 +110,7 @@ func (f *measureFlags) again(sheet *measure.Sheet, b *measure.Bench) (a measure.
 	return a, nil
 }
 
-// tellOfEntry adds a system state to a slip, which says that the machine started the measurement by itself.
+// tellOfEntry adds a system state to a slip, which records that the machine started the measurement automatically.
 func (f *measureFlags) tellOfEntry(x *slip.Slip, j *measure.Journal) {
 	if f.started == "" {
 		return

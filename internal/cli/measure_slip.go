@@ -21,10 +21,10 @@ import (
 	"dappertally/internal/wholefile"
 )
 
-// finish puts what was measured on the slip, and sends it where that is wanted.
+// finish adds the results to the slip, and submits it if wanted.
 func (s *session) finish(cmd *cobra.Command, f *measureFlags, sheet *measure.Sheet, b *measure.Bench) error {
 	if f.stream {
-		return nil // whoever reads the stream has the journal
+		return nil // the machine that reads the stream has the journal
 	}
 	x := f.readings(sheet, b)
 	if err := dropKnown(f.slip, x); err != nil {
@@ -52,7 +52,7 @@ func (s *session) finish(cmd *cobra.Command, f *measureFlags, sheet *measure.She
 	return s.printMeasured(cmd, b)
 }
 
-// handInMeasured sends the slip of a bench.
+// handInMeasured submits the slip of a bench.
 func (s *session) handInMeasured(cmd *cobra.Command, f *measureFlags, b *measure.Bench) error {
 	h := &b.Journal.Header
 	resultSheet(h.Edition, h.Rig, measuredOf(b)).render(cmd.ErrOrStderr())
@@ -66,7 +66,7 @@ func (s *session) handInMeasured(cmd *cobra.Command, f *measureFlags, b *measure
 	return s.submit(cmd, x, &destination{review: h.Review, yes: true, folder: filepath.Dir(f.slip)})
 }
 
-// printMeasured prints what the bench has measured so far.
+// printMeasured prints the results of the bench so far.
 func (s *session) printMeasured(cmd *cobra.Command, b *measure.Bench) error {
 	if b.Streamed {
 		return nil
@@ -75,10 +75,11 @@ func (s *session) printMeasured(cmd *cobra.Command, b *measure.Bench) error {
 	return s.print(cmd, results, resultSheet(h.Edition, h.Rig, results))
 }
 
-// readingSpace makes the ids of readings that are measured, so that a bench that is ended twice adds them once.
+// readingSpace is the namespace for the ids of measured readings, so that a bench that is finished twice adds them
+// once.
 var readingSpace = uuid.MustParse("6f3d5a0e-8d0c-4a58-9a55-2f0b7c1d9e41")
 
-// readings are what was measured, for a slip.
+// readings returns the results for a slip.
 func (f *measureFlags) readings(sheet *measure.Sheet, b *measure.Bench) *slip.Slip {
 	x := &slip.Slip{Review: sheet.Review, Edition: sheet.Edition}
 	h := &b.Journal.Header
@@ -101,7 +102,7 @@ func (f *measureFlags) readings(sheet *measure.Sheet, b *measure.Bench) *slip.Sl
 	for i, t := range tasks {
 		at, err := time.Parse(time.RFC3339, sessions[i])
 		if err != nil {
-			continue // somebody has written into the journal
+			continue // somebody has edited the journal
 		}
 		of := fmt.Appendf(nil, "%s %s %s %d %s", h.Review, t.Criterion.Key, h.Rig, h.Seed, sessions[i])
 		x.Readings = append(x.Readings, measuredReading(t, h, at, of))
@@ -109,7 +110,7 @@ func (f *measureFlags) readings(sheet *measure.Sheet, b *measure.Bench) *slip.Sl
 	return x
 }
 
-// measuredReading is what a task has measured. Its id follows from what it is of.
+// measuredReading returns the result of a task. Its id is derived from its subject.
 func measuredReading(t *measure.Task, h *measure.Header, at time.Time, of []byte) slip.Reading {
 	c := t.Criterion
 	r := newReading(at)
@@ -123,7 +124,7 @@ func measuredReading(t *measure.Task, h *measure.Header, at time.Time, of []byte
 	return r
 }
 
-// slipBoots are the starts of the machine that runs were made in, one id for each run, as a slip has them.
+// slipBoots returns the starts of the machine in which runs were made, one id for each run, as a slip stores them.
 func slipBoots(ids []string) []slip.Boot {
 	var boots []slip.Boot
 	for _, b := range reading.InBoots(ids) {
@@ -132,8 +133,8 @@ func slipBoots(ids []string) []slip.Boot {
 	return boots
 }
 
-// enclose lays the runs and their conditions beside the slip, as evidence of its readings. What follows later in the
-// journal is no part of it.
+// enclose stores the runs and their conditions next to the slip, as evidence for its readings. Later parts of the
+// journal are not included.
 func (f *measureFlags) enclose(x *slip.Slip, j *measure.Journal) error {
 	text, err := os.ReadFile(f.journal)
 	if err != nil {
@@ -154,7 +155,7 @@ func (f *measureFlags) enclose(x *slip.Slip, j *measure.Journal) error {
 	return nil
 }
 
-// dropKnown leaves out the readings that a slip has already.
+// dropKnown removes the readings that a slip already has.
 func dropKnown(file string, x *slip.Slip) error {
 	there, err := slip.Load(file)
 	if errors.Is(err, os.ErrNotExist) {
@@ -169,7 +170,7 @@ func dropKnown(file string, x *slip.Slip) error {
 	return nil
 }
 
-// shortened is values without digits that nobody measured.
+// shortened rounds values to digits that were measured.
 func shortened(values []float64) []float64 {
 	const digits = 1e6
 	out := make([]float64, len(values))
@@ -179,7 +180,7 @@ func shortened(values []float64) []float64 {
 	return out
 }
 
-// lastOf is when the last run of a criterion began.
+// lastOf returns when the last run of a criterion began.
 func lastOf(j *measure.Journal, criterion string) time.Time {
 	var at time.Time
 	for i := range j.Entries {

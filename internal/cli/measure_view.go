@@ -132,7 +132,7 @@ func planSheet(
 	return t
 }
 
-// roughly is a long time as people plan with it.
+// roughly formats a long time for planning.
 func roughly(seconds float64) string {
 	switch {
 	case seconds < 90:
@@ -151,7 +151,7 @@ func texts[T ~string](all []T) []string {
 	return out
 }
 
-// agree shows every command and asks once; what was agreed to is remembered by what is run.
+// agree shows every command and asks once; consent is stored by the content of the procedures.
 func (f *measureFlags) agree(
 	cmd *cobra.Command,
 	sheet *measure.Sheet,
@@ -183,7 +183,7 @@ func (f *measureFlags) agree(
 	return wholefile.WriteSecret(file, func(w io.Writer) error { return json.NewEncoder(w).Encode(agreed) })
 }
 
-// agreements are when somebody agreed to run which procedures here, by their hash.
+// agreements are when somebody consented to which procedures here, by their hash.
 func agreements() (file string, agreed map[string]string, err error) {
 	dir, err := os.UserConfigDir()
 	if err != nil {
@@ -203,14 +203,14 @@ func agreements() (file string, agreed map[string]string, err error) {
 	return file, agreed, nil
 }
 
-// benchView shows how a bench goes: a table that is drawn anew on a terminal, a line for each run elsewhere.
+// benchView shows the progress of a bench: a table that is redrawn on a terminal, otherwise a line for each run.
 type benchView struct {
 	out   io.Writer
 	bench *measure.Bench
-	lines int // that are drawn; -1: it is no terminal
+	lines int // lines drawn; -1: not a terminal
 }
 
-// display is what shows how a bench goes.
+// display shows the progress of a bench.
 type display interface{ end() }
 
 func (f *measureFlags) watch(cmd *cobra.Command, b *measure.Bench) display {
@@ -220,7 +220,7 @@ func (f *measureFlags) watch(cmd *cobra.Command, b *measure.Bench) display {
 	return watch(cmd, b)
 }
 
-// stream tells every run as a line of JSON.
+// stream writes every run as a line of JSON.
 func stream(out io.Writer, b *measure.Bench) display {
 	b.Streamed = true
 	lines := json.NewEncoder(out)
@@ -276,7 +276,7 @@ func (v *benchView) say(text string) {
 	v.draw(text)
 }
 
-// draw draws the table in the place of the one before.
+// draw replaces the table on the terminal.
 func (v *benchView) draw(says string) {
 	var text strings.Builder
 	if v.lines > 0 {
@@ -326,7 +326,7 @@ func (v *benchView) end() {
 	}
 }
 
-// valueOf is a figure of a task as people read it.
+// valueOf formats a figure of a task for people.
 func valueOf(t *measure.Task, x float64) string {
 	if unit := t.Unit(); unit != "s" {
 		return strings.TrimSpace(numerals.Rounded(x, 2) + " " + unit)
@@ -343,7 +343,7 @@ type measuredResult struct {
 	Median    *float64            `json:"median,omitempty"`
 	Interval  *measuring.Interval `json:"interval,omitempty"`
 	Boots     int                 `json:"boots"`
-	Worth     *measuring.Design   `json:"worth,omitempty"` // over how many starts the runs are best spread
+	Worth     *measuring.Design   `json:"worth,omitempty"` // the best number of starts for the runs
 	Disturbed []string            `json:"disturbed,omitempty"`
 	Failures  []string            `json:"failures,omitempty"`
 	Remark    string              `json:"remark"`
@@ -373,7 +373,7 @@ func measuredOf(b *measure.Bench) []measuredResult {
 	return out
 }
 
-// worth is a design in words.
+// worth describes a design.
 func worth(d measuring.Design) string {
 	return fmt.Sprintf(
 		"%s of the machine with %s each",

@@ -17,13 +17,12 @@ import (
 	"dappertally/internal/tables"
 )
 
-// outputs lists the forms in which answers are printed.
+// outputs lists the output formats.
 var outputs = []string{"json", "csv", "table", "yaml"}
 
 func known(output string) bool { return output == "" || slices.Contains(outputs, output) }
 
-// print writes value as JSON or YAML, or the sheets as a table or CSV, as the
-// call asks for.
+// print writes value as JSON or YAML, or the sheets as a table or CSV, as the call asks.
 func (s *session) print(cmd *cobra.Command, value any, sheets ...*sheet) error {
 	w := cmd.OutOrStdout()
 	switch {
@@ -49,14 +48,13 @@ func (s *session) print(cmd *cobra.Command, value any, sheets ...*sheet) error {
 	}
 	aside(shown(cmd.ErrOrStderr()), sheets, others)
 	if s.output == "csv" {
-		return tables.WriteCSV(w, t) // not by its form: the client does without what XLSX takes
+		return tables.WriteCSV(w, t) // not by its form: the client leaves out what XLSX needs
 	}
 	return tables.WriteTSV(w, t)
 }
 
-// chosen is the table that goes to programs: one for each call, so that every row has
-// the same columns. It is the main one or the first, or as --table says; others names
-// the rest.
+// chosen returns the table for programs: one per call, so that every row has the same columns. It is the main one or
+// the first, or the one of --table; others lists the rest.
 func (s *session) chosen(sheets []*sheet) (chosen *tables.Table, others []string, err error) {
 	byName := map[string]*tables.Table{}
 	var names []string
@@ -66,7 +64,7 @@ func (s *session) chosen(sheets []*sheet) (chosen *tables.Table, others []string
 		if len(t.Keys()) == 0 {
 			continue
 		}
-		if before := byName[t.Name]; before != nil { // people read it in pieces
+		if before := byName[t.Name]; before != nil { // people read all of them
 			if before != t {
 				byName[t.Name] = &tables.Table{
 					Name:    t.Name,
@@ -91,7 +89,7 @@ func (s *session) chosen(sheets []*sheet) (chosen *tables.Table, others []string
 	return byName[want], slices.DeleteFunc(names, func(n string) bool { return n == want }), nil
 }
 
-// aside writes what belongs to the sheets and is no data, where the data go into a pipe.
+// aside writes the remarks of the sheets, if the data go into a pipe.
 func aside(w io.Writer, sheets []*sheet, others []string) {
 	width := widthOf(w)
 	for _, t := range sheets {
@@ -103,7 +101,7 @@ func aside(w io.Writer, sheets []*sheet, others []string) {
 	}
 }
 
-// forPeople reports whether the answer is laid out to be read, not to be taken apart.
+// forPeople reports whether the output is for people, not for programs.
 func (s *session) forPeople(cmd *cobra.Command) bool {
 	return s.output == "table" || (s.output == "" && isTerminal(cmd.OutOrStdout()))
 }
@@ -113,7 +111,7 @@ func isTerminal(w io.Writer) bool {
 	return is
 }
 
-// printYAML converts by way of JSON, so that both forms have the same names.
+// printYAML converts by way of JSON, so that both formats have the same names.
 func printYAML(w io.Writer, value any) error {
 	data, err := json.Marshal(value)
 	if err != nil {
@@ -132,7 +130,7 @@ func printYAML(w io.Writer, value any) error {
 	return e.Close()
 }
 
-// plain takes JSON's braces and quotes off a document that YAML writes anew.
+// plain removes JSON's braces and quotes from a document for YAML.
 func plain(n *yaml.Node) {
 	n.Style &^= yaml.FlowStyle | yaml.DoubleQuotedStyle
 	for _, c := range n.Content {
@@ -140,7 +138,7 @@ func plain(n *yaml.Node) {
 	}
 }
 
-// prose writes text, broken between words where a line would not fit into width.
+// prose writes text, wrapped between words at width.
 func prose(w io.Writer, s string, width int) {
 	if s == "" {
 		return
@@ -156,8 +154,7 @@ func prose(w io.Writer, s string, width int) {
 	}
 }
 
-// widthOf is how many characters a line may have: those of the terminal, or what
-// COLUMNS says; 0 where neither tells.
+// widthOf returns the length of a line in characters: that of the terminal, or COLUMNS; 0 if neither is known.
 func widthOf(w io.Writer) int {
 	if fd, is := terminal(w); is {
 		if width, _, err := term.GetSize(fd); err == nil {

@@ -11,11 +11,11 @@ import (
 	"dappertally/internal/wholefile"
 )
 
-// pending keeps, between commands, the keys of requests whose outcome is unknown, so that
-// the same command again does nothing twice.
+// pending stores, between commands, the keys of requests whose outcome is unknown, so that repeating a command does
+// nothing twice.
 type pending struct{ file string }
 
-// pendingFor is how long such a request is taken for the same: after that, somebody who asks again means it.
+// pendingFor is how long a repeated request counts as the same; after that it is a new one.
 const pendingFor = 24 * time.Hour
 
 type pendingKey struct {
@@ -23,7 +23,7 @@ type pendingKey struct {
 	At  time.Time `json:"at"`
 }
 
-// pendingRequests are those of this user; nil where there is no folder to keep them in.
+// pendingRequests are those of this user; nil if there is no folder for them.
 func pendingRequests() *pending {
 	login, err := loginFile()
 	if err != nil {
@@ -32,7 +32,8 @@ func pendingRequests() *pending {
 	return &pending{filepath.Join(filepath.Dir(login), "pending.json")}
 }
 
-// read gives the keys that are not too old, by request. A file that cannot be read is as none: its keys are a comfort.
+// read returns the keys that are not too old, by request. A file that cannot be read counts as empty: the keys are
+// only a convenience.
 func (p *pending) read() map[string]pendingKey {
 	all := map[string]pendingKey{}
 	data, err := os.ReadFile(p.file)
@@ -45,30 +46,30 @@ func (p *pending) read() map[string]pendingKey {
 
 func (p *pending) write(all map[string]pendingKey) {
 	if len(all) == 0 {
-		_ = os.Remove(p.file) // it is not there, or as good as empty
+		_ = os.Remove(p.file) // it does not exist, or is as good as empty
 		return
 	}
 	data, err := json.Marshal(all)
 	if err != nil || os.MkdirAll(filepath.Dir(p.file), 0o700) != nil {
 		return
 	}
-	_ = wholefile.WriteSecret(p.file, func(w io.Writer) error { // without it, the command says all the same what it knows
+	_ = wholefile.WriteSecret(p.file, func(w io.Writer) error { // without it, the command still reports what it knows
 		_, err := w.Write(data)
 		return err
 	})
 }
 
-// Key is the key of a request; empty where none is kept.
+// Key returns the key of a request; empty if none is stored.
 func (p *pending) Key(request string) string { return p.read()[request].Key }
 
-// Keep keeps a request's key.
+// Keep stores a request's key.
 func (p *pending) Keep(request, key string) {
 	all := p.read()
 	all[request] = pendingKey{key, time.Now()}
 	p.write(all)
 }
 
-// Drop forgets a request: it is known what came of it.
+// Drop removes a request: its outcome is known.
 func (p *pending) Drop(request string) {
 	all := p.read()
 	if _, kept := all[request]; kept {

@@ -95,7 +95,7 @@ func personFields(s *fields[contract.Person]) {
 	s.text("disclosure", "interests that readers should know about, such as the system in daily use",
 		func(p *contract.Person) *string { return &p.Disclosure })
 	roles := s.flags.StringSlice("role", nil, orWords(roleNames)+"; repeatable")
-	_ = s.flags.SetAnnotation("role", choicesOf, roleNames) // the flag was defined a line above
+	_ = s.flags.SetAnnotation("role", choicesOf, roleNames) // the flag was defined in the line above
 	s.set["role"] = func(p *contract.Person) {
 		p.Roles = []contract.Role{}
 		for _, r := range *roles {

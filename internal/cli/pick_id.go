@@ -12,18 +12,17 @@ import (
 	"dappertally/internal/contract"
 )
 
-// last names the newest of several things that have ids.
+// last is the word for the newest of several objects with ids.
 const last = "last"
 
-// idHelp says what may stand for an id.
+// idHelp describes what can be given as an id.
 const idHelp = "An id can be shortened as long as it is unambiguous; last is the newest."
 
-// shortest is how much of an id has to be typed.
+// shortest is how many characters of an id must be typed.
 const shortest = 4
 
-// pickID gives the whole id that an argument names: an id, the beginning of one, or last.
-// list gives the ids there are, oldest first; it is not asked for a whole UUID. what
-// names the sort of thing in errors.
+// pickID returns the full id for an argument: an id, the beginning of one, or last. list returns the existing ids,
+// oldest first; it is not called for a full UUID. what names the kind of object in errors.
 func pickID(named, what string, list func() ([]string, error)) (string, error) {
 	if uuid.Validate(named) == nil && len(named) == 36 {
 		return named, nil
@@ -50,7 +49,7 @@ func pickID(named, what string, list func() ([]string, error)) (string, error) {
 	return "", wrongUsage("%d %ss have an id that starts with %s; type more of it", len(found), what, named)
 }
 
-// backwards turns ids that are listed newest first.
+// backwards reverses ids that are listed newest first.
 func backwards(ids []string) []string {
 	slices.Reverse(ids)
 	return ids
@@ -69,8 +68,7 @@ func (s *session) planIDs(cmd *cobra.Command, c *client.Client) ([]string, error
 	return keys(ps.Value.Plans, func(p *contract.PlanSummary) string { return p.Id }), err
 }
 
-// benchID finds a bench session among those of all plans; they begin in the order of
-// their ids.
+// benchID finds a bench session among those of all plans; their ids sort by the time of their beginning.
 func (s *session) benchID(cmd *cobra.Command, c *client.Client, named string) (string, error) {
 	return pickID(named, "bench session", func() ([]string, error) {
 		plans, err := s.planIDs(cmd, c)
@@ -90,7 +88,7 @@ func (s *session) benchID(cmd *cobra.Command, c *client.Client, named string) (s
 	})
 }
 
-// proposalID finds a proposal, of one state where that is given.
+// proposalID finds a proposal, in one state if that is given.
 func (s *session) proposalID(
 	cmd *cobra.Command,
 	c *client.Client,
@@ -103,7 +101,7 @@ func (s *session) proposalID(
 	})
 }
 
-// proposalIDs lists the ids of proposals, newest first; of one state where that is given.
+// proposalIDs lists the ids of proposals, newest first; in one state if that is given.
 func (s *session) proposalIDs(cmd *cobra.Command, c *client.Client, state contract.ProposalState) ([]string, error) {
 	ps, err := s.proposals(cmd, c, contract.ListProposalsParams{State: state})
 	return keys(ps, func(p *contract.Proposal) string { return p.Id }), err
@@ -120,7 +118,7 @@ func (s *session) proposals(
 	}, func(l *contract.ProposalList) ([]contract.Proposal, string) { return l.Proposals, l.Next })
 }
 
-// suggestion finds a suggestion, last being the newest that is held.
+// suggestion finds a suggestion; last is the newest open one.
 func (s *session) suggestion(cmd *cobra.Command, c *client.Client, named string) (contract.Suggestion, error) {
 	l, err := c.ListSuggestions(cmd.Context())
 	if err != nil {

@@ -95,7 +95,7 @@ func planSheets(v *contract.PlanView) []*sheet {
 	return sheets
 }
 
-// matrixSheet is how far every measure is, a column for each contender.
+// matrixSheet shows the progress of every measure, with a column per contender.
 func matrixSheet(v *contract.PlanView) *sheet {
 	t := &sheet{
 		Table: &tables.Table{Columns: []tables.Column{tables.Beside("Criterion"), tables.Beside("Rig")}},
@@ -164,7 +164,7 @@ func (s *session) showPlan() *cobra.Command {
 	}
 }
 
-// readPlan reads a plan in YAML or JSON as strictly as a bundle is read.
+// readPlan reads a plan in YAML or JSON as strictly as a bundle.
 func readPlan(file string) (planning.Plan, error) {
 	var p planning.Plan
 	text, err := os.ReadFile(file)

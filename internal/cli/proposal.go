@@ -173,7 +173,7 @@ func readEdits(file string) ([]checklist.Edit, error) {
 	return edits, nil
 }
 
-// editsOf compares a checklist file with the version in force that it is about.
+// editsOf compares a checklist file with the version in force on which it is based.
 func (s *session) editsOf(cmd *cobra.Command, c *client.Client, file string) ([]checklist.Edit, error) {
 	x, err := readChecklist(cmd, file)
 	if err != nil {

@@ -103,7 +103,7 @@ func qualitySheets(q *quality.Quality, of contract.QualityCounts) []*sheet {
 	return []*sheet{readings, surprises, apart, changed, lenient}
 }
 
-// driftedSheet tells when rigs were outside the band of their reference.
+// driftedSheet shows when rigs were outside the band of their reference.
 func driftedSheet(all []contract.DriftedRig) *sheet {
 	t := sheetOf(driftedTable)
 	t.heading = "Rigs that changed: outside the band of their reference"
@@ -124,7 +124,7 @@ func spread(s *float64) string {
 	return numerals.Rounded(100**s, 1) + " %"
 }
 
-// doubts says in words what needs attention in a reading.
+// doubts describes what needs attention in a reading.
 func doubts(r *quality.Scatter) string {
 	var out []string
 	if r.Unsteady {

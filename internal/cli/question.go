@@ -16,16 +16,16 @@ import (
 type question struct {
 	*checklist.Criterion
 	section string
-	rig     string // that it is tried on; empty: none
+	rig     string // rig on which it is tried; empty: none
 }
 
-// onRig reports whether a criterion is tried on a rig: what is timed or needs equipment
-// is, judgement is not.
+// onRig reports whether a criterion is tried on a rig: that is so if it is timed or needs equipment, not for
+// judgement.
 func onRig(c *checklist.Criterion) bool {
 	return (c.Measured() && c.Context != checklist.Context{}) || len(c.Needs) > 0
 }
 
-// ask writes the question: what is asked, how it is checked, and what may be answered.
+// ask writes the question: what is asked, how to check it, and the possible answers.
 func (q *question) ask(w io.Writer, width int) {
 	head := title(q.Title, q.Key)
 	if q.Title != "" {
@@ -56,12 +56,12 @@ func (q *question) ask(w io.Writer, width int) {
 	prose(w, "  Answer: "+q.allowed(), width)
 }
 
-// choices are the answers of a check or a level, in the order of their numbers.
+// choices returns the answers of a check or a level, in the order of their numbers.
 func (q *question) choices() []string {
 	return keys(q.Choices(), func(c *checklist.Choice) string { return c.Key })
 }
 
-// allowed says in words what may be answered.
+// allowed describes the possible answers.
 func (q *question) allowed() string {
 	//exhaustive:enforce
 	switch q.Kind {
@@ -94,7 +94,7 @@ func (q *question) allowed() string {
 	return "a text, a number, or a list as JSON"
 }
 
-// answer reads what was typed. A choice may be its number or the beginning of its name.
+// answer reads what was typed. A choice can be given by its number or the beginning of its name.
 func (q *question) answer(text string) (reading.Answer, error) {
 	text = strings.TrimSpace(text)
 	//exhaustive:enforce
@@ -130,7 +130,7 @@ func (q *question) chosen(text string) string {
 	return text
 }
 
-// letters reads a letter for each item.
+// letters reads one letter per item.
 func (q *question) letters(text string) (*reading.Count, bool) {
 	if len(q.Items) == 0 || len(text) != len(q.Items) {
 		return nil, false
@@ -147,7 +147,7 @@ func (q *question) letters(text string) (*reading.Count, bool) {
 	return &n, true
 }
 
-// pointsText is the points of a recorded reading.
+// pointsText formats the points of a recorded reading.
 func pointsText(points *float64) string {
 	if points == nil {
 		return ""

@@ -70,7 +70,7 @@ func queueSheet(q *contract.Queue) *sheet {
 	return t
 }
 
-// due is a day, which people are told to have passed.
+// due formats a day, with a remark if it has passed.
 func due(day string, overdue bool) any {
 	if overdue {
 		return tables.As{Data: day, Text: day + " overdue"}
@@ -161,7 +161,7 @@ func (s *session) removeFromQueue() *cobra.Command {
 				if x.Subject != what {
 					continue
 				}
-				// What nothing but a request has brought here is declined to those who asked.
+				// A subject that is only in the queue because of requests is declined to those who asked.
 				if len(x.Why) == 1 && x.Request.Id != "" && !back {
 					return c.DecideRequest(
 						cmd.Context(),

@@ -55,11 +55,10 @@ func (s *session) rankCommand() *cobra.Command {
 	return cmd
 }
 
-// rankingPage is how many entries of each list of a ranking are asked for after the first
-// time.
+// rankingPage is how many entries of each list of a ranking are requested after the first page.
 const rankingPage = 1000
 
-// wholeRanking asks for a ranking until all of it is there.
+// wholeRanking requests a ranking until it is complete.
 func wholeRanking(
 	ctx context.Context, c *client.Client, p contract.RankingParams,
 ) (client.Got[contract.Ranking], error) {
@@ -133,8 +132,7 @@ func rankingSheet(r *contract.Ranking) *sheet {
 	return t
 }
 
-// changing says how far a newer version of the checklist has come; empty where there is
-// none.
+// changing describes the progress of a newer checklist version; empty if there is none.
 func changing(c *contract.Changeover) string {
 	if c.Newer == "" {
 		return ""
@@ -148,7 +146,7 @@ func changing(c *contract.Changeover) string {
 	)
 }
 
-// viewed says through whose eyes and among whom a result was computed.
+// viewed describes the audience and the filter of a result.
 func viewed(h *contract.Heading) string {
 	var text string
 	if h.Audience != "" {
@@ -181,7 +179,7 @@ func viewed(h *contract.Heading) string {
 	return text
 }
 
-// standingOf is an entry of a ranking as the table has it.
+// standingOf is an entry of a ranking in a table.
 func standingOf(e *contract.RankingEntry, h *contract.Heading) results.Standing {
 	return results.Standing{
 		Checklist:     title(e.Checklist, h.Checklist),
@@ -208,7 +206,7 @@ func standingOf(e *contract.RankingEntry, h *contract.Heading) results.Standing 
 	}
 }
 
-// between writes a range of ranks.
+// between formats a range of ranks.
 func between(low, high int) string {
 	switch {
 	case low == 0:
@@ -280,7 +278,7 @@ var winnersTable = tables.Define("winners", "who has the most points in a sectio
 	tables.List("editions", "Won by", "keys; several where they are equal"),
 )
 
-// winnersSheet tells who does best in each section and criterion.
+// winnersSheet shows which edition is best in each section and criterion.
 func winnersSheet(r *contract.Ranking) *sheet {
 	t := sheetOf(winnersTable)
 	t.heading = "Winners" + viewed(&r.Heading)

@@ -21,7 +21,7 @@ var movesTable = tables.Define("moves", "what a merge moves",
 	tables.Text("what", "Moves", ""),
 )
 
-// renameVerb and mergeVerb are the same for all sorts of thing in the catalogue.
+// renameVerb and mergeVerb are the same for all kinds of catalogue entry.
 func (s *session) renameVerb(sort contract.CatalogueSort, key, to string) *cobra.Command {
 	return &cobra.Command{
 		Use:     "rename KEY TO",
@@ -40,7 +40,7 @@ func (s *session) renameVerb(sort contract.CatalogueSort, key, to string) *cobra
 	}
 }
 
-// first is the example command that makes the duplicate.
+// first is the example command that creates the duplicate.
 func (s *session) mergeVerb(sort contract.CatalogueSort, first, key, into string) *cobra.Command {
 	var trial, yes bool
 	cmd := &cobra.Command{
@@ -87,14 +87,14 @@ func (s *session) mergeVerb(sort contract.CatalogueSort, first, key, into string
 	return cmd
 }
 
-// sure asks before what cannot be undone; where nobody can answer, it refuses.
+// sure asks before what cannot be undone; without a terminal, it refuses.
 func sure(cmd *cobra.Command, question string) error {
 	if in, ok := cmd.InOrStdin().(*os.File); ok && !term.IsTerminal(int(in.Fd())) {
 		return wrongUsage("%s No terminal: pass --yes", question)
 	}
 	fmt.Fprintf(cmd.ErrOrStderr(), "%s [y/N] ", question)
 	var answer string
-	_, _ = fmt.Fscanln(cmd.InOrStdin(), &answer) // no answer is a no
+	_, _ = fmt.Fscanln(cmd.InOrStdin(), &answer) // no answer means no
 	if answer != "y" && answer != "Y" && answer != "yes" {
 		return fmt.Errorf("nothing was changed")
 	}

@@ -21,7 +21,7 @@ import (
 	"dappertally/internal/tables"
 )
 
-// recordFlags is what a reading says besides its answer.
+// recordFlags are what a reading holds besides its answer.
 type recordFlags struct {
 	review, rig, system, method, setup, phase, at, id, adjustReason, bound, disturbance, replaces, note, notTested, notApplicable string
 	slip                                                                                                                          string
@@ -97,7 +97,7 @@ func (s *session) record(cmd *cobra.Command, f *recordFlags, a []string) error {
 	return err
 }
 
-// keptSlip is where readings go that the service could not be sent.
+// keptSlip is the slip for readings that could not be sent to the service.
 const keptSlip = "readings.slip"
 
 // outOfReach offers to keep the reading on a slip.
@@ -114,8 +114,8 @@ func (f *recordFlags) outOfReach(cmd *cobra.Command, s *session, words []string,
 	return f.noteDown(cmd, s, words)
 }
 
-// noteDown adds the reading to a slip. What it answers is looked at when it is handed
-// in: the checklist may be out of reach now.
+// noteDown adds the reading to a slip. The answer is checked when the slip is submitted: the checklist may be out of
+// reach now.
 func (f *recordFlags) noteDown(cmd *cobra.Command, s *session, words []string) error {
 	if f.review != "" || f.replaces != "" {
 		return wrongUsage(
@@ -169,7 +169,7 @@ func (f *recordFlags) define(cmd *cobra.Command) {
 	p.StringVar(&f.notApplicable, "not-applicable", "", "why the question does not apply here, instead of an answer")
 }
 
-// readFlags fills in what dtally at has set and the call does not say.
+// readFlags adds what dtally at has set and the call does not name.
 func (f *recordFlags) readFlags(cmd *cobra.Command, b *bearings) {
 	for flag, x := range map[string]struct {
 		field *string

@@ -83,7 +83,7 @@ func releaseSheet(rs ...contract.Release) *sheet {
 	return t
 }
 
-// splitRelease takes distribution/release apart.
+// splitRelease splits distribution/release.
 func splitRelease(key string) (distribution, version string, err error) {
 	parts := strings.Split(key, "/")
 	if len(parts) != 2 || parts[0] == "" || parts[1] == "" {

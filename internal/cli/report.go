@@ -122,7 +122,7 @@ func reportRow(r *contract.Report) []any {
 	return []any{r.Key, r.Title, published, revision, audiences, series, state}
 }
 
-// audiencesAsked is audiences by key; everybody's has none, and is written as it is asked for.
+// audiencesAsked lists audiences by key; the audience without a key is written as it is requested.
 func audiencesAsked(all []string) []string {
 	keys := make([]string, len(all))
 	for i, key := range all {
@@ -205,7 +205,7 @@ var reportForm = "The file is YAML or JSON:\n" +
 	"complete and check the file if its first line names the schema: # yaml-language-server: " +
 	"$schema=ADDRESS"
 
-// readReport reads a report in YAML or JSON as strictly as a bundle is read.
+// readReport reads a report in YAML or JSON as strictly as a bundle.
 func readReport(file string) (reporting.Spec, error) {
 	var spec struct {
 		reporting.Spec
@@ -251,7 +251,7 @@ func (s *session) addReport() *cobra.Command {
 	f.StringVar(&file, "file", "", "the report")
 	f.StringVar(&series, "series", "", "key of the series that it belongs to")
 	f.StringVar(&seriesTitle, "series-title", "", "title of a new series")
-	_ = cmd.MarkFlagRequired("file") // the flag is there
+	_ = cmd.MarkFlagRequired("file") // the flag exists
 	return cmd
 }
 
@@ -289,11 +289,11 @@ func (s *session) editReport() *cobra.Command {
 		},
 	}
 	cmd.Flags().StringVar(&file, "file", "", "the report")
-	_ = cmd.MarkFlagRequired("file") // the flag is there
+	_ = cmd.MarkFlagRequired("file") // the flag exists
 	return cmd
 }
 
-// onDraft reads a draft and does something with it.
+// onDraft reads a draft and calls do with it.
 func (s *session) onDraft(
 	cmd *cobra.Command,
 	key string,
@@ -398,7 +398,7 @@ func (s *session) correctReport() *cobra.Command {
 	f.StringVar(&e.Why, "why", "", "why")
 	f.StringVar(&e.Suggestion, "suggestion", "", "id of the reader's correction that led to it")
 	f.StringVar(&e.Reader, "reader", "", "how that reader wants to be named")
-	_ = cmd.MarkFlagRequired("what") // the flags are there
+	_ = cmd.MarkFlagRequired("what") // the flags exist
 	_ = cmd.MarkFlagRequired("why")
 	return cmd
 }

@@ -17,7 +17,7 @@ import (
 	"dappertally/internal/wholefile"
 )
 
-// reportForms says which file of a report is meant by a form.
+// reportForms names the file of a report for each form.
 var reportForms = map[string]string{
 	"html":   "report.html",
 	"json":   "report.json",
@@ -52,7 +52,7 @@ func (s *session) previewReport() *cobra.Command {
 		}),
 	}
 	cmd.Flags().StringVar(&file, "file", "", "output file; - is standard output")
-	_ = cmd.MarkFlagRequired("file") // the flag is there
+	_ = cmd.MarkFlagRequired("file") // the flag exists
 	return cmd
 }
 
@@ -110,7 +110,7 @@ func (s *session) downloadReport() *cobra.Command {
 	return cmd
 }
 
-// filesOf finds the files of a revision that a form means.
+// filesOf returns the files of a revision for a form.
 func filesOf(r *contract.Report, revision int, form string) ([]contract.ReportFile, error) {
 	i := 0
 	if revision != 0 {
@@ -125,7 +125,7 @@ func filesOf(r *contract.Report, revision int, form string) ([]contract.ReportFi
 	}), nil
 }
 
-// fetchPublished fetches a file of a report into a folder. Nothing that the service names leads out of it.
+// fetchPublished downloads a file of a report into a folder. A name from the service cannot lead outside of it.
 func fetchPublished(cmd *cobra.Command, c *client.Client, f *contract.ReportFile, root *os.Root, name string) error {
 	body, err := client.Published(cmd.Context(), c, f)
 	if err != nil {

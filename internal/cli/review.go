@@ -119,8 +119,7 @@ func (s *session) showReview() *cobra.Command {
 	}
 }
 
-// findReview finds a review by its id, or the one that is open, or else stands,
-// for an edition.
+// findReview finds a review by its id, or the open one of an edition, or else its current one.
 func (s *session) findReview(cmd *cobra.Command, c *client.Client, name string) (client.Got[contract.Review], error) {
 	id := name
 	if !reading.ValidID(name) {
@@ -140,7 +139,7 @@ func (s *session) findReview(cmd *cobra.Command, c *client.Client, name string) 
 
 func pick(edition string, rs []contract.Review) (id string, err error) {
 	var open []string
-	var latest contract.Review // of those that stand
+	var latest contract.Review // accepted ones
 	for _, r := range rs {
 		switch r.State {
 		case reading.Planned, reading.Underway, reading.Submitted:
@@ -310,7 +309,7 @@ func (s *session) editReview() *cobra.Command {
 	return cmd
 }
 
-// assign changes whose work a review is and when it is due; what is not said stays.
+// assign sets who does a review and when it is due; what is not given stays the same.
 func (s *session) assign(
 	cmd *cobra.Command,
 	c *client.Client,

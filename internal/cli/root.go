@@ -1,4 +1,4 @@
-// Package cli is the command-line client, one file a noun or work command.
+// Package cli is the command-line client, with one file per noun or work command.
 package cli
 
 import (
@@ -31,12 +31,12 @@ const (
 	Unreachable = 5
 )
 
-// usage is a call whose words are wrong.
+// usage is an error in the words of a call.
 type usage struct{ error }
 
 func wrongUsage(format string, args ...any) error { return usage{fmt.Errorf(format, args...)} }
 
-// Code is the exit code that an error of a command ends with.
+// Code returns the exit code for the error of a command.
 func Code(err error) int {
 	var words usage
 	var refused *client.Refusal
@@ -65,14 +65,14 @@ func Code(err error) int {
 
 var errNotFound = errors.New("not found")
 
-// session is what every command shares: where the service is and how to print.
+// session is what all commands share: the service's address and the output format.
 type session struct {
 	server, output, table string
 	complaints            io.Writer
 	otherVersion          sync.Once
 }
 
-// Command is dtally with all that it can do.
+// Command returns dtally with all its commands.
 func Command() *cobra.Command {
 	s := &session{}
 	root := &cobra.Command{
@@ -178,7 +178,7 @@ func Command() *cobra.Command {
 	return root
 }
 
-// knownCommand refuses a word that is no command, and names those that it may stand for.
+// knownCommand rejects an unknown command, and suggests similar ones.
 func knownCommand(cmd *cobra.Command, args []string) error {
 	if len(args) == 0 {
 		return nil
@@ -190,7 +190,7 @@ func knownCommand(cmd *cobra.Command, args []string) error {
 	return wrongUsage("%s", says)
 }
 
-// noun groups the verbs of a noun. A word that is no verb is wrong usage.
+// noun groups the verbs of a noun. An unknown verb is a usage error.
 func noun(name, short string, verbs ...*cobra.Command) *cobra.Command {
 	cmd := &cobra.Command{Use: name, Short: short, RunE: func(cmd *cobra.Command, args []string) error {
 		if len(args) == 0 {
@@ -202,7 +202,7 @@ func noun(name, short string, verbs ...*cobra.Command) *cobra.Command {
 	return cmd
 }
 
-// args requires a number of arguments, at most many where that is not negative.
+// args requires a number of arguments, at most many if that is not negative.
 func args(least, most int) cobra.PositionalArgs {
 	return func(cmd *cobra.Command, got []string) error {
 		if len(got) < least || (most >= 0 && len(got) > most) {
@@ -212,7 +212,7 @@ func args(least, most int) cobra.PositionalArgs {
 	}
 }
 
-// arguments says how many arguments a command takes, and how many it got.
+// arguments describes how many arguments a command needs, and how many it got.
 func arguments(got, least, most int) string {
 	takes := numerals.Count(least, "argument")
 	switch {
@@ -231,7 +231,7 @@ func arguments(got, least, most int) string {
 
 var looksNegative = regexp.MustCompile(`unknown shorthand flag: '[0-9.,]' in (-[0-9.,]\S*)`)
 
-// flagFault says what to do where a negative number was taken for a flag.
+// flagFault explains what to do if a negative number was taken for a flag.
 func flagFault(cmd *cobra.Command, err error) error {
 	if number := looksNegative.FindStringSubmatch(err.Error()); number != nil {
 		return fmt.Errorf(
@@ -257,7 +257,7 @@ func serverAddress(address string) error {
 	return nil
 }
 
-// connect makes a client for the service that this call is about.
+// connect returns a client for the service of this call.
 func (s *session) connect() (*client.Client, error) {
 	c, err := s.plainly()
 	if err != nil {
@@ -269,7 +269,7 @@ func (s *session) connect() (*client.Client, error) {
 	return c, nil
 }
 
-// plainly is connect without a note on the disk of what is asked.
+// plainly is connect without storing keys of requests on the disk.
 func (s *session) plainly() (*client.Client, error) {
 	kept, err := readLogin()
 	if err != nil {
@@ -287,8 +287,8 @@ func (s *session) plainly() (*client.Client, error) {
 	return c, nil
 }
 
-// heldAgainst says once where client and service are built from different sources. A build that does not know what it
-// was made of says nothing.
+// heldAgainst warns once if client and service are built from different sources. A build that does not know its
+// source is ignored.
 func (s *session) heldAgainst(version, server string) {
 	own := build.Version()
 	if version == own || !build.Stamped(version) || !build.Stamped(own) {
@@ -307,8 +307,7 @@ func (s *session) heldAgainst(version, server string) {
 
 const standardServer = "http://127.0.0.1:8310"
 
-// address is where the service is: as the flag, the environment or the login
-// says, in this order.
+// address returns the service's address: from the flag, the environment or the login, in this order.
 func (s *session) address(kept login) string {
 	for _, a := range []string{s.server, os.Getenv("DTALLY_SERVER"), kept.Server} {
 		if a != "" {
@@ -318,7 +317,7 @@ func (s *session) address(kept login) string {
 	return standardServer
 }
 
-// asking is the body of a command that asks the service.
+// asking builds the body of a command that uses the service.
 func (s *session) asking(do func(*cobra.Command, []string, *client.Client) error) func(*cobra.Command, []string) error {
 	return func(cmd *cobra.Command, args []string) error {
 		c, err := s.connect()

@@ -9,8 +9,8 @@ import (
 	"dappertally/core/controls"
 )
 
-// screen shows what is written to it without what would control a terminal: texts come from a service, from files and
-// from systems under review. It keeps the beginning of a character that is not whole yet.
+// screen removes control characters from what is written to a terminal: texts come from a service, from files and
+// from systems under review. It holds back the beginning of an incomplete character.
 type screen struct {
 	to   io.Writer
 	rest []byte
@@ -34,7 +34,7 @@ func (s *screen) Write(b []byte) (int, error) {
 	return len(b), nil
 }
 
-// shown is a writer for people, as they read it.
+// shown returns a writer for people, with control characters made visible.
 func shown(w io.Writer) io.Writer {
 	if _, is := w.(*screen); is {
 		return w
@@ -42,7 +42,7 @@ func shown(w io.Writer) io.Writer {
 	return &screen{to: w}
 }
 
-// bare is the writer behind a screen, for what draws on the terminal itself.
+// bare returns the writer behind a screen, for what draws on the terminal itself.
 func bare(w io.Writer) io.Writer {
 	if s, is := w.(*screen); is {
 		return s.to
@@ -50,7 +50,7 @@ func bare(w io.Writer) io.Writer {
 	return w
 }
 
-// terminal is the terminal behind a writer, where there is one.
+// terminal returns the terminal behind a writer, if there is one.
 func terminal(w io.Writer) (fd int, is bool) {
 	f, ok := bare(w).(interface{ Fd() uintptr })
 	if !ok {

@@ -12,21 +12,21 @@ import (
 	"dappertally/internal/tables"
 )
 
-// sheet is a table with what people are told beside it.
+// sheet is a table with remarks for people.
 type sheet struct {
-	heading string // one line, above
+	heading string // one line above the table
 	*tables.Table
-	data *tables.Table // for programs, where that is another
-	note string        // below
-	main bool          // what programs are given where they do not choose
+	data *tables.Table // for programs, if it differs
+	note string        // below the table
+	main bool          // the default table for programs
 }
 
-// sheetOf begins a sheet of a defined table.
+// sheetOf starts a sheet of a defined table.
 func sheetOf(d *tables.Definition, each ...tables.Column) *sheet {
 	return &sheet{Table: d.Table(each...)}
 }
 
-// forPrograms is the table that programs read.
+// forPrograms returns the table for programs.
 func (t *sheet) forPrograms() *tables.Table {
 	if t.data != nil {
 		return t.data
@@ -34,7 +34,7 @@ func (t *sheet) forPrograms() *tables.Table {
 	return t.Table
 }
 
-// without takes columns off what people read, by their titles.
+// without removes columns from the table for people, by their titles.
 func (t *sheet) without(titles ...string) {
 	for i := range t.Columns {
 		if slices.Contains(titles, t.Columns[i].Title) {
@@ -43,7 +43,7 @@ func (t *sheet) without(titles ...string) {
 	}
 }
 
-// laid is a table as people read it.
+// laid is a table laid out for people.
 type laid struct {
 	titles []string
 	right  []bool
@@ -68,8 +68,8 @@ func lay(t *tables.Table) *laid {
 	return l
 }
 
-// narrow leaves out columns that may give way, from the right, until the rest fits into
-// width; it names what it left out. 0 is no bound.
+// narrow removes optional columns, from the right, until the rest fits into width; it returns the removed ones. 0
+// means no limit.
 func (t *laid) narrow(width int) []string {
 	var out []string
 	for width > 0 && t.least() > width {
@@ -89,7 +89,7 @@ func (t *laid) narrow(width int) []string {
 	return out
 }
 
-// spare is the column that gives way next; -1 where none does.
+// spare returns the next column to remove; -1 if there is none.
 func (t *laid) spare() int {
 	for _, turn := range []int{2, 1} {
 		for i := len(t.titles) - 1; i >= 0; i-- {
@@ -103,11 +103,11 @@ func (t *laid) spare() int {
 
 const (
 	columnGap   = 2
-	leastColumn = 14 // to which a column of text may be squeezed, where no word is longer
-	longestWord = 24 // a word beyond that is broken
+	leastColumn = 14 // width to which a column of text can be reduced, if no word is longer
+	longestWord = 24 // a longer word is broken
 )
 
-// least is how few characters a row can be squeezed into.
+// least returns to how few characters a row can be reduced.
 func (t *laid) least() int {
 	sum := 0
 	for i, n := range t.needs() {
@@ -119,7 +119,7 @@ func (t *laid) least() int {
 	return sum - columnGap
 }
 
-// narrowest is how narrow a column of text may become.
+// narrowest returns how narrow a column of text can become.
 func (t *laid) narrowest(column int) int {
 	longest := leastColumn
 	for _, row := range append([][]string{t.titles}, t.rows...) {
@@ -130,7 +130,7 @@ func (t *laid) narrowest(column int) int {
 	return min(longest, longestWord)
 }
 
-// needs is the widest cell of each column.
+// needs returns the widest cell of each column.
 func (t *laid) needs() []int {
 	need := make([]int, len(t.titles))
 	for _, row := range append([][]string{t.titles}, t.rows...) {
@@ -162,8 +162,8 @@ func (t *sheet) render(w io.Writer) {
 	}
 }
 
-// panels parts a sheet that is too wide into several, one below the other, each with the
-// first column. A sheet that fits is its only panel.
+// panels splits a sheet that is too wide into several, one below the other, each with the first column. A sheet that
+// fits is its only panel.
 func (t *laid) panels(width int) []*laid {
 	if width <= 0 || t.least() <= width || len(t.titles) < 3 {
 		return []*laid{t}
@@ -180,7 +180,7 @@ func (t *laid) panels(width int) []*laid {
 	return panels
 }
 
-// some is the sheet with its first column and those from one up to another.
+// some returns the sheet with its first column and a range of others.
 func (t *laid) some(from, to int) *laid {
 	part := &laid{
 		titles: append(t.titles[:1:1], t.titles[from:to]...),
@@ -231,15 +231,14 @@ func (t *laid) draw(w io.Writer, width int) {
 	}
 	for line := range strings.Lines(tw.Render()) {
 		line = strings.TrimRight(line, " \n")
-		if rule := strings.TrimRight(line, "─"); rule == "" { // it runs below the last gap too
+		if rule := strings.TrimRight(line, "─"); rule == "" { // it also runs below the last gap
 			line = strings.TrimSuffix(line, strings.Repeat("─", columnGap))
 		}
 		fmt.Fprintln(w, line)
 	}
 }
 
-// widths bounds the widest columns of text so that a row fits into width. Numbers
-// are never broken. 0 is no bound.
+// widths limits the widest columns of text so that a row fits into width. Numbers are never broken. 0 means no limit.
 func (t *laid) widths(width int) []int {
 	need := t.needs()
 	bounds := make([]int, len(need))

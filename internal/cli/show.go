@@ -6,7 +6,7 @@ import (
 	"dappertally/internal/client"
 )
 
-// show prints what the service answered: show(s, cmd, sheets)(c.ShowRig(ctx, key)).
+// show prints the service's answer: show(s, cmd, sheets)(c.ShowRig(ctx, key)).
 func show[T any](s *session, cmd *cobra.Command, sheets func(*T) []*sheet) func(client.Got[T], error) error {
 	return func(got client.Got[T], err error) error {
 		if err != nil {
@@ -16,12 +16,12 @@ func show[T any](s *session, cmd *cobra.Command, sheets func(*T) []*sheet) func(
 	}
 }
 
-// each lays one thing out as the table that lists several.
+// each shows one object in the table that lists several.
 func each[T any](list func(...T) *sheet) func(*T) []*sheet {
 	return func(one *T) []*sheet { return []*sheet{list(*one)} }
 }
 
-// alone lays a thing out as one table.
+// alone shows an object as one table.
 func alone[T any](table func(*T) *sheet) func(*T) []*sheet {
 	return func(one *T) []*sheet { return []*sheet{table(one)} }
 }

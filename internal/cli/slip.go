@@ -16,8 +16,7 @@ import (
 	"dappertally/internal/survey"
 )
 
-// destination is where what a command found goes, besides the screen: into a slip, or
-// straight into a review.
+// destination is where the results of a command go besides the screen: to a slip, or into a review.
 type destination struct {
 	file, review, rig, phase, setup, note, mismatch string
 	yes, dryRun                                     bool
@@ -35,10 +34,10 @@ func (d *destination) define(cmd *cobra.Command) {
 	f.BoolVar(&d.yes, "yes", false, "send it without asking")
 }
 
-// wanted reports whether it goes anywhere but onto the screen.
+// wanted reports whether the results go anywhere besides the screen.
 func (d *destination) wanted() bool { return d.file != "" || d.review != "" }
 
-// deliver adds a slip to its file, or hands it in.
+// deliver adds a slip to its file, or submits it.
 func (s *session) deliver(cmd *cobra.Command, d *destination, x *slip.Slip) error {
 	if d.file != "" && d.review != "" {
 		return wrongUsage("--slip saves it for later, --review sends it now: choose one")
@@ -63,12 +62,12 @@ func counted(states, readings int) string {
 	return "the system state and " + numerals.Count(readings, "reading")
 }
 
-// surveySlip is a survey as a slip: a state with what is known, and a reading of each
-// fact that was read several times.
+// surveySlip returns a survey as a slip: a system state with the facts, and a reading of each fact that was read
+// several times.
 func (d *destination) surveySlip(v *survey.Survey) *slip.Slip {
 	id := uuid.Must(uuid.NewV7())
 	state := slip.State{
-		// Random enough for one review, and short enough to be read out.
+		// Random enough for one review, and short enough to be read aloud.
 		Key: "s-" + v.At.Format("0102-1504") + "-" + hex.EncodeToString(id[14:]),
 		At:  v.At, Rig: d.rig, Phase: d.phase, Note: cmp.Or(d.note, "surveyed"), Disturbance: v.Disturbance(),
 		Facts: map[string]any{},
@@ -96,7 +95,7 @@ func newReading(at time.Time) slip.Reading {
 	return slip.Reading{ID: uuid.Must(uuid.NewV7()).String(), At: at.UTC().Truncate(time.Second)}
 }
 
-// systemOf names the system that a survey was taken on.
+// systemOf identifies the system of a survey.
 func systemOf(v *survey.Survey) *slip.System {
 	n := v.Named()
 	if n.Name == "" {
@@ -112,7 +111,7 @@ func systemOf(v *survey.Survey) *slip.System {
 	}
 }
 
-// words writes runs as dtally record takes them.
+// words formats runs as dtally record reads them.
 func words(runs []float64) string {
 	text := ""
 	for i, x := range runs {

@@ -50,7 +50,7 @@ func (s *session) steadinessCommand() *cobra.Command {
 	return cmd
 }
 
-// steadinessSheet is the shares of ranks, the one that comes first most often on top.
+// steadinessSheet shows the shares of ranks, the edition that is first most often on top.
 func steadinessSheet(s *ranking.SparseSteadiness, audience string, names func(string) string) *sheet {
 	t := &sheet{
 		heading: fmt.Sprintf("Steadiness · %d draws, varied: %s", s.Draws, s.Vary),

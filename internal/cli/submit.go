@@ -77,7 +77,7 @@ type submitted struct {
 	Steps   []slip.Step `json:"steps"`
 }
 
-// submit shows what a slip does to its review, asks, and does it.
+// submit shows what a slip changes in its review, asks, and does it.
 func (s *session) submit(cmd *cobra.Command, x *slip.Slip, d *destination) error {
 	x.Rig, x.Phase, x.Setup = cmp.Or(x.Rig, d.rig), cmp.Or(x.Phase, d.phase), cmp.Or(x.Setup, d.setup)
 	c, err := s.connect()
@@ -129,7 +129,7 @@ func (s *session) submit(cmd *cobra.Command, x *slip.Slip, d *destination) error
 	return s.handOver(cmd, c, d, &out, t, entries, files)
 }
 
-// handOver sends what is new of a slip, once that is agreed to.
+// handOver sends what is new in a slip, after consent.
 func (s *session) handOver(
 	cmd *cobra.Command, c *client.Client, d *destination, out *submitted, t *sheet, entries []contract.EntryView,
 	files []slip.File,
@@ -164,7 +164,7 @@ func (s *session) handOver(
 	return s.print(cmd, out, t)
 }
 
-// fresh is the files of a slip that the review does not have.
+// fresh returns the files of a slip that the review does not have.
 func fresh(files []slip.File, entries []contract.EntryView) []slip.File {
 	return slices.DeleteFunc(slices.Clone(files), func(f slip.File) bool {
 		return slices.ContainsFunc(entries, func(e contract.EntryView) bool {
@@ -193,8 +193,8 @@ func (s *session) attach(cmd *cobra.Command, c *client.Client, review, folder st
 	return nil
 }
 
-// sameSystem compares the system that a slip was written on with the edition under
-// review. What does not fit needs a reason, which every state and reading then carries.
+// sameSystem compares the system of a slip with the edition under review. A difference needs a reason, which every
+// state and reading then carries.
 func (s *session) sameSystem(cmd *cobra.Command, c *client.Client, x *slip.Slip, edition string) error {
 	if x.System == nil {
 		return nil
@@ -205,7 +205,7 @@ func (s *session) sameSystem(cmd *cobra.Command, c *client.Client, x *slip.Slip,
 	}
 	i := slices.IndexFunc(editions, func(e slip.Edition) bool { return e.Key == edition })
 	if i < 0 {
-		return nil // it was renamed this moment; the service checks the rest
+		return nil // it was just renamed; the service checks the rest
 	}
 	differs := x.System.Mismatches(editions[i])
 	switch {
@@ -220,7 +220,7 @@ func (s *session) sameSystem(cmd *cobra.Command, c *client.Client, x *slip.Slip,
 	return nil
 }
 
-// bear fills in what dtally at has set for the review, where the slip is silent.
+// bear adds what dtally at has set for the review, if the slip does not name it.
 func (s *session) bear(cmd *cobra.Command, x *slip.Slip, review string) error {
 	b, err := s.readBearings()
 	if err != nil || b.Review != review {
@@ -231,7 +231,7 @@ func (s *session) bear(cmd *cobra.Command, x *slip.Slip, review string) error {
 	return nil
 }
 
-// refused is an error for what the rules refuse, which the exit code tells.
+// refused returns an error for what the rules refuse, with its exit code.
 func refused(err error) error {
 	return &client.Refusal{Problem: contract.Problem{Status: 422, Detail: err.Error()}}
 }
@@ -249,7 +249,7 @@ func ask(cmd *cobra.Command, question string) error {
 	return nil
 }
 
-// reviewOf finds the review that a slip belongs to.
+// reviewOf finds the review of a slip.
 func (s *session) reviewOf(
 	cmd *cobra.Command,
 	c *client.Client,
@@ -274,7 +274,7 @@ func (s *session) reviewOf(
 	return s.propose(cmd, c, x.System, b)
 }
 
-// propose finds the review of the edition that a system says it is.
+// propose finds the review of the edition as which a system identifies itself.
 func (s *session) propose(
 	cmd *cobra.Command,
 	c *client.Client,
@@ -334,7 +334,7 @@ func (s *session) propose(
 	)
 }
 
-// matchable lists the catalogue's editions with what a system tells of itself.
+// matchable lists the catalogue's editions with the attributes that a system states.
 func (s *session) matchable(cmd *cobra.Command, c *client.Client) ([]slip.Edition, error) {
 	names := map[string]string{}
 	ds, err := s.distributions(cmd, c, contract.ListDistributionsParams{})
@@ -384,7 +384,7 @@ func (s *session) there(
 	return there, es.Value.Entries, nil
 }
 
-// knownRigs refuses steps on rigs that there are none of.
+// knownRigs refuses steps on unknown rigs.
 func (s *session) knownRigs(cmd *cobra.Command, c *client.Client, steps []slip.Step) error {
 	rigs, err := s.rigs(cmd, c)
 	if err != nil {
@@ -464,7 +464,7 @@ func stepSheet(out *submitted, edition string) *sheet {
 	return t
 }
 
-// batch is what the steps write, and the step of each part of it.
+// batch is what the steps write, with the step of each part.
 func batch(steps []slip.Step, entries []contract.EntryView) (b contract.Batch, states, readings []int, err error) {
 	for i, x := range steps {
 		switch {
@@ -489,7 +489,7 @@ func batch(steps []slip.Step, entries []contract.EntryView) (b contract.Batch, s
 	return b, states, readings, nil
 }
 
-// tryOut has the service check what would be written, and marks what it refuses.
+// tryOut lets the service check what would be written, and marks what it refuses.
 func (s *session) tryOut(
 	cmd *cobra.Command,
 	c *client.Client,
@@ -527,8 +527,7 @@ func (s *session) tryOut(
 	return nil
 }
 
-// partOf names the field that a pointer into a batch is about, with a blank; empty
-// where it is about a whole part.
+// partOf returns the field in a batch to which a pointer leads, with a space; empty if it leads to a whole part.
 func partOf(pointer string) string {
 	parts := strings.SplitN(strings.TrimPrefix(pointer, "/"), "/", 3)
 	if len(parts) < 3 {
@@ -537,7 +536,7 @@ func partOf(pointer string) string {
 	return strings.TrimPrefix(strings.TrimPrefix(parts[2], "system/"), "reading/") + " "
 }
 
-// send does what the steps say, all of it or nothing.
+// send executes the steps, all or none.
 func (s *session) send(
 	cmd *cobra.Command,
 	c *client.Client,
@@ -556,7 +555,7 @@ func (s *session) send(
 	return nil
 }
 
-// retake takes over what two types call the same.
+// retake copies the fields that two types name in the same way.
 func retake(from *reading.Reading, to *contract.NewReading) error {
 	data, err := json.Marshal(from)
 	if err != nil {

@@ -14,7 +14,7 @@ import (
 	"dappertally/internal/tables"
 )
 
-// surveyFlags is how a survey is taken.
+// surveyFlags are how a survey is taken.
 type surveyFlags struct {
 	how      bool
 	root     string
@@ -66,7 +66,7 @@ var surveyKeysTable = tables.Define("surveyKeys", "a fact that a survey reads",
 	tables.Text("method", "Method", "of reading it"),
 )
 
-// surveyKeys is the facts by the keys under which a checklist names them.
+// surveyKeys returns the facts by the keys that a checklist uses.
 func surveyKeys() *sheet {
 	t := sheetOf(surveyKeysTable)
 	for _, f := range survey.Known() {
@@ -150,7 +150,7 @@ func surveySheet(v *survey.Survey, how bool) *sheet {
 	return t
 }
 
-// factText is a fact's value with its unit, and its runs where there are several.
+// factText formats a fact's value with its unit, and its runs if there are several.
 func factText(f *survey.Fact) string {
 	value := f.Value.String()
 	if len(f.Value.List) > 6 {

@@ -20,7 +20,7 @@ import (
 	"dappertally/internal/wholefile"
 )
 
-// kitFile is what became of one file of a kit.
+// kitFile is the outcome for one test file.
 type kitFile struct {
 	Name   string `json:"name"`
 	Size   int64  `json:"size"`
@@ -94,7 +94,7 @@ func (s *session) fetchKit(cmd *cobra.Command, c *client.Client, folder string, 
 	return nil
 }
 
-// below opens a folder, which is made where it is not there, to write below it and nowhere else.
+// below opens a folder, which is created if needed, to write inside it and nowhere else.
 func below(folder string) (*os.Root, error) {
 	if err := os.MkdirAll(folder, 0o755); err != nil {
 		return nil, err
@@ -102,7 +102,7 @@ func below(folder string) (*os.Root, error) {
 	return os.OpenRoot(folder)
 }
 
-// What may become of a file of a kit.
+// The possible outcomes for a test file.
 const (
 	kitFetched  = "downloaded and verified"
 	kitThere    = "exists and is verified"
@@ -111,7 +111,7 @@ const (
 	kitUnlisted = "not a test file of this checklist"
 )
 
-// fetchFile fetches a file of a kit into a folder. Nothing that the service names leads out of it.
+// fetchFile downloads a test file into a folder. A name from the service cannot lead outside of it.
 func fetchFile(cmd *cobra.Command, c *client.Client, root *os.Root, f checklist.KitFile) (string, error) {
 	sum, _, err := hashOf(root.Open(f.Name))
 	switch {
@@ -144,8 +144,7 @@ func fetchFile(cmd *cobra.Command, c *client.Client, root *os.Root, f checklist.
 	})
 }
 
-// progress draws a bar on standard error, where that is a terminal and the work
-// takes long enough to wait for.
+// progress draws a bar on standard error, if that is a terminal and the work takes long enough.
 func progress(cmd *cobra.Command, size int64, what string) io.Writer {
 	const worthABar = 8 << 20
 	if size < worthABar || !isTerminal(cmd.ErrOrStderr()) {

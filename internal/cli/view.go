@@ -12,8 +12,7 @@ import (
 	"dappertally/internal/client"
 )
 
-// view is through whose eyes, as of when, on which rigs and among whom a result is
-// asked for.
+// view is the audience, the moment, the rigs and the filter of a result.
 type view struct {
 	checklist, audience, at string
 	rigWeights              []string
@@ -24,7 +23,7 @@ type view struct {
 	newest                  bool
 }
 
-// flags adds what the core alone can answer to.
+// flags adds the flags that the core alone can answer.
 func (v *view) flags(cmd *cobra.Command) {
 	f := cmd.Flags()
 	f.StringVar(&v.checklist, "checklist", "", "KEY@VERSION (default: the version shown to readers)")
@@ -38,7 +37,7 @@ func (v *view) flags(cmd *cobra.Command) {
 	}
 }
 
-// groups lists the flags that filter the editions, with what each says.
+// groups lists the flags that filter the editions, with their help.
 var groups = []struct{ name, says string }{
 	{"distribution", "only this distribution"},
 	{"family", "only this one and those based on it"},
@@ -71,15 +70,14 @@ func (v *view) allFlags(cmd *cobra.Command) {
 	f.BoolVar(&v.newest, "newest", false, "only the newest accepted release of each edition line")
 }
 
-// groundFlag adds the choice to rank several versions' editions together.
+// groundFlag adds the flag to rank several versions' editions together.
 func (v *view) groundFlag(cmd *cobra.Command) {
 	cmd.Flags().
 		BoolVar(&v.ground, "ground", false, "include editions reviewed on earlier versions of the checklist, all on what these versions "+
 			"ask the same way")
 }
 
-// through gives a client that asks for every result through the view, whose time has been
-// checked.
+// through returns a client that requests every result with the view, whose time has been checked.
 func (v *view) through(c *client.Client) *client.Client {
 	at, _ := v.time()
 	q := url.Values{}
@@ -118,7 +116,7 @@ func add(q url.Values, name string, values []string) {
 	}
 }
 
-// time is the moment asked for; a day stands for its end.
+// time returns the requested moment; a day stands for its end.
 func (v *view) time() (time.Time, error) { return momentOf("--at", v.at) }
 
 func momentOf(flag, text string) (time.Time, error) {
@@ -135,7 +133,7 @@ func momentOf(flag, text string) (time.Time, error) {
 	return at, nil
 }
 
-// options are a view's options for the core.
+// options returns a view's options for the core.
 func (v *view) options() (scoring.Options, error) {
 	o := scoring.Options{Audience: v.audience, CommonRigs: v.commonRigs}
 	if at, err := v.time(); err != nil {

@@ -63,19 +63,19 @@ type walker struct {
 	list      *checklist.Checklist
 	in        *bufio.Reader
 	questions []question
-	before    map[string]string // what the release before had, by criterion
+	before    map[string]string // answers of the previous release, by criterion
 	beforeOf  string            // its name
 	save      keeper
 	note      string // for the next answer
-	last      []int  // the questions answered, for undo
+	last      []int  // the answered questions, for undo
 	recorded  int
 }
 
-// keeper keeps answers: in the service, or on a slip.
+// keeper stores answers: in the service, or on a slip.
 type keeper interface {
-	// record keeps an answer under an id and says what became of it.
+	// record stores an answer under an id and returns a message for the person.
 	record(id string, q *question, a reading.Answer, note string, confirm bool) (string, error)
-	// undo takes the last answer back.
+	// undo removes the last answer.
 	undo() (string, error)
 }
 
@@ -166,7 +166,7 @@ func (w *walker) online(f *walkFlags, named string) error {
 		w.beforeOf = beside.Value.Name.Release
 		for i := range beside.Value.Readings {
 			if x := &beside.Value.Readings[i]; x.Answer.Grade == nil &&
-				x.Disturbance == "" { // nobody leans on an old grade
+				x.Disturbance == "" { // an old grade must not influence the new one
 				w.before[x.Criterion+" "+x.Rig] = answerText(&x.Answer)
 			}
 		}
@@ -175,7 +175,7 @@ func (w *walker) online(f *walkFlags, named string) error {
 	return nil
 }
 
-// questionsOf lists what is to be asked, in the checklist's order.
+// questionsOf lists what to ask, in the checklist's order.
 func questionsOf(list *checklist.Checklist, f *walkFlags, answered func(*question) bool) ([]question, error) {
 	var all []question
 	known := false
@@ -227,7 +227,7 @@ func (w *walker) each() error {
 	return nil
 }
 
-// one reads lines until the question is answered or left, and gives the next to ask.
+// one reads lines until the question is answered or skipped, and returns the index of the next question.
 func (w *walker) one(i int) (next int, err error) {
 	q := &w.questions[i]
 	for {
@@ -295,7 +295,7 @@ func (w *walker) one(i int) (next int, err error) {
 	}
 }
 
-// record keeps an answer; kept is false where it was refused and is to be given again.
+// record stores an answer; kept is false if it was refused and must be given again.
 func (w *walker) record(q *question, a reading.Answer) (kept bool, err error) {
 	x := &reading.Reading{
 		ID:        uuid.Must(uuid.NewV7()).String(),
@@ -342,8 +342,8 @@ func (w *walker) kept(says string) bool {
 	return true
 }
 
-// moveToSlip goes on with a slip where the service is out of reach, from the answer
-// that did not get through. It keeps its id: what got there all the same is not doubled.
+// moveToSlip continues with a slip if the service is out of reach, starting with the answer that was not confirmed.
+// It keeps its id, so that it is not doubled if it arrived after all.
 func (w *walker) moveToSlip(why error, again func() (string, error)) (bool, error) {
 	online, ok := w.save.(*serviceKeeper)
 	if !ok {

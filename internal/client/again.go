@@ -17,26 +17,25 @@ import (
 	"dappertally/internal/contract"
 )
 
-// Keys keeps the keys of requests whose outcome is unknown. A request is named by the hash
-// of what it asks, so that the same request, also by a later command, has the same key.
+// Keys stores the keys of requests whose outcome is unknown. A request is identified by the hash of its content, so
+// that the same request, even from a later command, has the same key.
 type Keys interface {
-	Key(request string) (key string) // empty: none is kept
-	Keep(request, key string)        // until it is known what came of it
+	Key(request string) (key string) // empty: none is stored
+	Keep(request, key string)        // until the outcome is known
 	Drop(request string)
 }
 
-// Remembering gives the client a place to keep keys in.
+// Remembering gives the client a place to store keys.
 func (c *Client) Remembering(keys Keys) *Client {
 	with := *c
 	with.keys = keys
 	return &with
 }
 
-// pauses lie before the tries after the first.
+// pauses are the waiting times before the repeated attempts.
 var pauses = []time.Duration{300 * time.Millisecond, time.Second, 2 * time.Second}
 
-// answer sends a request and takes the answer. What writes is sent again if its outcome is unknown,
-// with the same key.
+// answer sends a request and returns the answer. A write is sent again with the same key if its outcome is unknown.
 func (r *request) answer(ctx context.Context) (answer, error) {
 	var body []byte
 	if r.body != nil {
@@ -80,23 +79,23 @@ func (r *request) answer(ctx context.Context) (answer, error) {
 	}
 }
 
-// name is the hash of what a request asks of whom.
+// name returns the hash of a request and its recipient.
 func (r *request) name(body []byte) string {
 	hash := sha256.New()
 	for _, part := range []string{
 		r.client.server, r.client.token, r.method, r.path, r.values.Encode(), r.headers.Get("If-Match"), string(body),
 	} {
-		_, _ = fmt.Fprintf(hash, "%d:%s\n", len(part), part) // a hash takes everything
+		_, _ = fmt.Fprintf(hash, "%d:%s\n", len(part), part) // a hash accepts everything
 	}
 	return hex.EncodeToString(hash.Sum(nil))
 }
 
-// unknown reports whether the outcome of a request is unknown: it may have arrived, and no answer did, or one that says
-// so.
+// unknown reports whether the outcome of a request is unknown: it may have arrived without an answer, or the answer
+// says so.
 func unknown(a answer, err error) bool {
 	if err != nil {
 		var op *net.OpError
-		dialled := !errors.As(err, &op) || op.Op != "dial" // else nothing was sent
+		dialled := !errors.As(err, &op) || op.Op != "dial" // otherwise nothing was sent
 		return errors.Is(err, ErrUnreachable) && dialled
 	}
 	switch a.status {
@@ -108,7 +107,7 @@ func unknown(a answer, err error) bool {
 	return false
 }
 
-// toldUnknown says what to do if the outcome of a request is unknown.
+// toldUnknown explains what to do if the outcome of a request is unknown.
 func toldUnknown(err error, again bool) error {
 	switch {
 	case err == nil:

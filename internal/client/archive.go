@@ -8,7 +8,7 @@ import (
 	"net/http"
 )
 
-// Restored is what a service took in from an archive.
+// Restored is what a service imported from an archive.
 type Restored struct {
 	Reviews   int      `json:"reviews"`
 	Readings  int      `json:"readings"`
@@ -19,8 +19,8 @@ type Restored struct {
 	Change    int64    `json:"change"`
 }
 
-// ExportArchive opens the archive of all that a service keeps for ever, of that size.
-// Anyone who reads it closes it.
+// ExportArchive opens the archive of everything that a service keeps permanently, and returns its size. The caller
+// closes it.
 func ExportArchive(ctx context.Context, c *Client) (io.ReadCloser, int64, error) {
 	req, err := http.NewRequestWithContext(ctx, http.MethodGet, c.server+base+"/archive", nil)
 	if err != nil {
@@ -33,8 +33,8 @@ func ExportArchive(ctx context.Context, c *Client) (io.ReadCloser, int64, error)
 	return resp.Body, resp.ContentLength, nil
 }
 
-// ImportArchive takes an archive into a service that has no records; a trial tells what
-// would be imported and saves nothing.
+// ImportArchive imports an archive into a service that has no records; a trial returns what would be imported and
+// saves nothing.
 func ImportArchive(ctx context.Context, c *Client, file io.Reader, size int64, trial bool) (Restored, error) {
 	var done Restored
 	address := c.server + base + "/archive"

@@ -20,19 +20,18 @@ import (
 	"dappertally/internal/contract"
 )
 
-// ErrUnreachable is a service that did not answer at all, or only to say that it
-// cannot work now.
+// ErrUnreachable is a service that did not answer, or answered only that it cannot work now.
 var ErrUnreachable = errors.New("the service cannot be reached")
 
 // Refusal is a problem document that the service answered with.
 type Refusal struct{ contract.Problem }
 
-// Error tells the problem and every field that is wrong.
+// Error returns the problem and every field that is wrong.
 func (r *Refusal) Error() string {
 	var b strings.Builder
 	b.WriteString(r.Detail)
 	if len(r.Errors) == 1 && strings.HasSuffix(r.Detail, r.Errors[0].Detail) {
-		return b.String() // it names the one error
+		return b.String() // it is the same as the only error
 	}
 	for _, e := range r.Errors {
 		fmt.Fprintf(&b, "\n  %s: %s", e.Pointer, e.Detail)
@@ -40,38 +39,38 @@ func (r *Refusal) Error() string {
 	return b.String()
 }
 
-// Client asks a service. Its operations are generated from the contract.
+// Client calls a service. Its operations are generated from the contract.
 type Client struct {
 	server string // its address, without a slash at the end
 	token  string
 	http   http.Client
-	values url.Values // what every request carries
-	keys   Keys       // of what is written; nil: each request has a new one
+	values url.Values // parameters of every request
+	keys   Keys       // of writes; nil: each request gets a new one
 
-	// Version is given what the service was built from, at every answer; nil: nobody asks.
+	// Version is called with the service's build at every answer; nil: not called.
 	Version func(version string)
 }
 
 const base = "/api/v1"
 
-// Connect makes a client for a service's address. token may be empty: then it
-// reads what everybody may. Signing in holds for as long as the client is used.
+// Connect returns a client for a service's address. With an empty token it reads what everybody can. A session lasts
+// as long as the client is used.
 func Connect(server, token string) *Client {
-	jar, _ := cookiejar.New(nil) // no options, no error
+	jar, _ := cookiejar.New(nil) // without options, there is no error
 	return &Client{
 		strings.TrimRight(server, "/"), token,
 		http.Client{Timeout: 2 * time.Minute, Jar: jar, CheckRedirect: sameOrigin}, nil, nil, nil,
 	}
 }
 
-// HasToken reports whether requests are made in somebody's name.
+// HasToken reports whether requests carry a token.
 func (c *Client) HasToken() bool { return c.token != "" }
 
-// mostAnswer bounds an answer that is taken whole, so that a service that never ends it does not take the memory.
+// mostAnswer is the largest answer that is read as a whole, so that an endless one does not fill the memory.
 const mostAnswer = 256 << 20
 
-// sameOrigin follows a service to another of its own addresses, and to no other service: what is sent, a password or a
-// token among it, is for the one that was named.
+// sameOrigin follows redirects to other addresses of the same service, and to no other service: a password or a token
+// in the request is only for the named service.
 func sameOrigin(to *http.Request, via []*http.Request) error {
 	from := via[0].URL
 	if to.URL.Scheme != from.Scheme || to.URL.Host != from.Host {
@@ -86,15 +85,14 @@ func sameOrigin(to *http.Request, via []*http.Request) error {
 	return nil
 }
 
-// Through gives a client whose every request carries these parameters too, such as those
-// of the view that results are asked for.
+// Through returns a client whose every request also carries these parameters, such as those of a view.
 func (c *Client) Through(values url.Values) *Client {
 	through := *c
 	through.values = values
 	return &through
 }
 
-// request is what is asked of one operation.
+// request is a call of one operation.
 type request struct {
 	client  *Client
 	method  string
@@ -104,10 +102,10 @@ type request struct {
 	body    any // nil: none
 }
 
-// braced is a part of a path that a value takes the place of.
+// braced is the part of a path that a value replaces.
 var braced = regexp.MustCompile(`\{[^}]+\}`)
 
-// ask begins a request; the parts take the places of what is braced in path.
+// ask starts a request; the parts replace what is in braces in path.
 func (c *Client) ask(method, path string, parts ...any) *request {
 	path = braced.ReplaceAllStringFunc(path, func(string) string {
 		part := url.PathEscape(fmt.Sprint(parts[0]))
@@ -119,8 +117,8 @@ func (c *Client) ask(method, path string, parts ...any) *request {
 	return r
 }
 
-// query sets a parameter of the address. What is not set is left out: no parameter of
-// the contract means anything at zero.
+// query sets a parameter of the address. An unset one is left out: for every parameter of the contract zero means the
+// default.
 func (r *request) query(name string, value any) {
 	switch v := reflect.ValueOf(value); {
 	case !v.IsValid() || v.IsZero():
@@ -136,21 +134,21 @@ func (r *request) query(name string, value any) {
 	}
 }
 
-// header sets a header where it has a value.
+// header sets a header if it has a value.
 func (r *request) header(name, value string) {
 	if value != "" {
 		r.headers.Set(name, value)
 	}
 }
 
-// Got is what the service answered, and the tag that an edit of it must name.
+// Got is the service's answer, and the tag that an edit of it must name.
 type Got[T any] struct {
 	Value T
 	ETag  string
 }
 
-// read sends a request and takes the answer apart: what it carries, a *Refusal, or an
-// error that is ErrUnreachable.
+// read sends a request and decodes the answer. It returns the content, a *Refusal, or an error that is
+// ErrUnreachable.
 func read[T any](ctx context.Context, r *request) (Got[T], error) {
 	var out Got[T]
 	a, err := r.answer(ctx)
@@ -173,14 +171,14 @@ func read[T any](ctx context.Context, r *request) (Got[T], error) {
 	return out, nil
 }
 
-// answer is what the service answered, whole.
+// answer is a whole answer of the service.
 type answer struct {
 	status int
 	header http.Header
 	body   []byte
 }
 
-// once sends a request and takes the answer, at one try.
+// once sends a request and reads the answer, without repeating.
 func (r *request) once(ctx context.Context, body []byte) (answer, error) {
 	address := r.client.server + r.path
 	if len(r.values) > 0 {
@@ -215,7 +213,7 @@ func whole(resp *http.Response) (answer, error) {
 	return answer{resp.StatusCode, resp.Header, text}, nil
 }
 
-// sign says who asks.
+// sign adds the credentials.
 func (c *Client) sign(r *http.Request) {
 	r.Header.Set("User-Agent", contract.ClientAgent+build.Version())
 	if c.token != "" {

@@ -7,8 +7,8 @@ import (
 	"net/http"
 )
 
-// Download opens a file that the service keeps under the SHA-256 of its content.
-// Anyone who reads it checks the hash, and closes it.
+// Download opens a file that the service stores under the SHA-256 of its content. The caller checks the hash, and
+// closes it.
 func Download(ctx context.Context, c *Client, sum string) (io.ReadCloser, error) {
 	resp, err := transfer(ctx, c, http.MethodGet, sum, 0, nil)
 	if err != nil {
@@ -17,8 +17,7 @@ func Download(ctx context.Context, c *Client, sum string) (io.ReadCloser, error)
 	return resp.Body, nil
 }
 
-// Upload puts a file onto the service under the SHA-256 of its content, which the
-// service checks.
+// Upload uploads a file under the SHA-256 of its content, which the service checks.
 func Upload(ctx context.Context, c *Client, sum string, size int64, content io.Reader) error {
 	resp, err := transfer(ctx, c, http.MethodPut, sum, size, content)
 	if err != nil {
@@ -27,7 +26,7 @@ func Upload(ctx context.Context, c *Client, sum string, size int64, content io.R
 	return resp.Body.Close()
 }
 
-// transfer moves a file by its hash.
+// transfer sends a request for a file by its hash.
 func transfer(
 	ctx context.Context,
 	c *Client,
@@ -46,8 +45,8 @@ func transfer(
 	return c.stream(req)
 }
 
-// stream sends a request outside the generated client, which would keep whole files
-// in memory and give up on slow lines.
+// stream sends a request outside the generated client, which would hold whole files in memory and give up on slow
+// connections.
 func (c *Client) stream(req *http.Request) (*http.Response, error) {
 	c.sign(req)
 	resp, err := (&http.Client{CheckRedirect: sameOrigin}).Do(req)

@@ -14,27 +14,28 @@ import (
 	"dappertally/internal/contract"
 )
 
-// AtTheDoor is a machine that waits to be signed in by somebody elsewhere.
+// AtTheDoor is a machine that waits to be signed in from elsewhere.
 type AtTheDoor struct {
 	*oauth2.DeviceAuthResponse
 	config oauth2.Config
 	client *Client
 }
 
-// SignedInMachine is a machine that was signed in: its token, the token's id, and the one review that it may record in.
+// SignedInMachine is a machine that was signed in: its token, the token's id, and the one review in which it can
+// record.
 type SignedInMachine struct {
 	Token, ID string
 	Review    string
 	Expires   time.Time
 }
 
-// What ends waiting without a token.
+// The reasons why waiting ends without a token.
 var (
 	ErrTurnedAway = errors.New("the machine was rejected")
 	ErrTooLate    = errors.New("the code has expired; run the command again")
 )
 
-// AwaitSignIn begins to wait for somebody who signs this machine in (RFC 8628). review may be empty.
+// AwaitSignIn starts waiting for somebody who signs this machine in (RFC 8628). review can be empty.
 func (c *Client) AwaitSignIn(ctx context.Context, machine, review string) (*AtTheDoor, error) {
 	w := &AtTheDoor{client: c, config: oauth2.Config{
 		ClientID: "dtally",
@@ -50,7 +51,7 @@ func (c *Client) AwaitSignIn(ctx context.Context, machine, review string) (*AtTh
 	return w, oauthError(err)
 }
 
-// Await waits until somebody has decided, or the code has ended.
+// Await waits until somebody has decided, or the code has expired.
 func (w *AtTheDoor) Await(ctx context.Context) (SignedInMachine, error) {
 	t, err := w.config.DeviceAccessToken(w.through(ctx), w.DeviceAuthResponse)
 	if err != nil {
@@ -65,14 +66,14 @@ func (w *AtTheDoor) Await(ctx context.Context) (SignedInMachine, error) {
 	return SignedInMachine{Token: t.AccessToken, ID: id, Review: review, Expires: t.Expiry}, nil
 }
 
-// through has the library ask as this client does.
+// through makes the library send requests as this client does.
 func (w *AtTheDoor) through(ctx context.Context) context.Context {
 	own := w.client.http
 	own.Transport = named{}
 	return context.WithValue(ctx, oauth2.HTTPClient, &own)
 }
 
-// named tells the service what asks.
+// named tells the service which program calls.
 type named struct{}
 
 func (named) RoundTrip(r *http.Request) (*http.Response, error) {
@@ -81,7 +82,7 @@ func (named) RoundTrip(r *http.Request) (*http.Response, error) {
 	return http.DefaultTransport.RoundTrip(r)
 }
 
-// oauthError is what the library found wrong, in the words of this client.
+// oauthError translates an error of the library.
 func oauthError(err error) error {
 	var refused *oauth2.RetrieveError
 	switch {

@@ -9,13 +9,12 @@ import (
 	"dappertally/internal/contract"
 )
 
-// Published opens a file of a published report by its address. Anyone who reads it
-// checks the hash, and closes it.
+// Published opens a file of a published report by its address. The caller checks the hash, and closes it.
 func Published(ctx context.Context, c *Client, f *contract.ReportFile) (io.ReadCloser, error) {
 	return c.open(ctx, c.server+"/"+strings.TrimPrefix(f.Address, "/"))
 }
 
-// DraftPage opens the page of a draft of a report. Anyone who reads it closes it.
+// DraftPage opens the page of a draft of a report. The caller closes it.
 func DraftPage(ctx context.Context, c *Client, report string) (io.ReadCloser, error) {
 	return c.open(ctx, c.server+base+"/reports/"+report+"/draft/page")
 }

@@ -15,7 +15,7 @@ import (
 	"dappertally/internal/tables"
 )
 
-// ImportOptions say how a file is read and what happens to it.
+// ImportOptions are how a file is read and what is done with it.
 type ImportOptions struct {
 	Form    string            `json:"form,omitempty"`
 	Mapping string            `json:"mapping,omitempty"`
@@ -27,7 +27,7 @@ type ImportOptions struct {
 	Model   string            `json:"model,omitempty"`
 }
 
-// ImportedRow is what an import does with one row.
+// ImportedRow is the outcome of one row of an import.
 type ImportedRow struct {
 	Line      int    `json:"line,omitempty"`
 	Fate      string `json:"fate"`
@@ -40,7 +40,7 @@ type ImportedRow struct {
 	Why       string `json:"why,omitempty"`
 }
 
-// Imported is what an import came to.
+// Imported is the result of an import.
 type Imported struct {
 	New      int   `json:"new"`
 	Same     int   `json:"same"`
@@ -51,7 +51,7 @@ type Imported struct {
 	Change   int64 `json:"change,omitempty"`
 }
 
-// ImportWatch is told how an import goes.
+// ImportWatch is called with the progress of an import.
 type ImportWatch struct {
 	Row      func(ImportedRow)
 	Progress func(phase string, done, of int)
@@ -135,7 +135,7 @@ func follow(body io.Reader, w ImportWatch) (Imported, error) {
 	)
 }
 
-// Export opens an export. Anyone who reads it closes it.
+// Export opens an export. The caller closes it.
 func Export(
 	ctx context.Context,
 	c *Client,

@@ -1,5 +1,5 @@
-// Package clock times commands the way a careful person would: warmed up, several
-// times, settled between, in turns where there are several.
+// Package clock times commands carefully: with warm-up runs, repetitions, pauses between runs, and in turns if there
+// are several commands.
 package clock
 
 import (
@@ -17,48 +17,47 @@ import (
 // Plan is what is timed and how.
 type Plan struct {
 	Commands   [][]string
-	Discard    int           // runs of each before those that count
-	Runs       int           // of each
-	Most       int           // of each, where the runs go on until their median is precise
-	Precision  float64       // to reach: half the width of the median's 95 % interval, relative; 0: after Runs it ends
-	Settle     time.Duration // before each run
-	Drop       bool          // the kernel's file caches are dropped before each run
-	BeforeEach []string      // run before each run, untimed
-	Limit      time.Duration // for one run; 0: none
-	Failures   int           // runs of one command that may fail before it is given up
-	Watch      Watch         // looks at the machine during each run; nil: nobody does
-	Repeat     bool          // disturbed runs do not count and are made again
-	// Progress is told after each run that counts or fails, with all so far.
+	Discard    int           // warm-up runs of each command
+	Runs       int           // runs of each command
+	Most       int           // maximum of each, if runs continue until their median is precise
+	Precision  float64       // wanted precision: half the width of the median's 95 % interval, relative; 0: stop after Runs
+	Settle     time.Duration // pause before each run
+	Drop       bool          // drop the kernel's file caches before each run
+	BeforeEach []string      // runs before each run, untimed
+	Limit      time.Duration // time limit of one run; 0: none
+	Failures   int           // how many runs of one command can fail before it is given up
+	Watch      Watch         // watches the machine during each run; nil: not watched
+	Repeat     bool          // disturbed runs do not count and are repeated
+	// Progress is called after each run that counts or fails, with all runs so far.
 	Progress func(done *Timing, command int)
 }
 
-// Watch begins to look at the machine. What it returns ends that, and says why the run was disturbed; empty: it was not.
-// It is given the processor time of the run itself, in seconds.
+// Watch starts watching the machine. The returned function stops that, and returns why the run was disturbed; empty:
+// it was not. Its argument is the processor time of the run itself, in seconds.
 type Watch func() func(own float64) (disturbance string)
 
 // Run is one run that counts.
 type Run struct {
-	Wall    float64 `json:"wall"`    // seconds, by the clock on the wall
-	User    float64 `json:"user"`    // seconds of processor time outside the kernel
-	System  float64 `json:"system"`  // seconds inside it
-	PeakMiB float64 `json:"peakMiB"` // the most memory that it or a child of it held
+	Wall    float64 `json:"wall"`    // wall time in seconds
+	User    float64 `json:"user"`    // user time in seconds
+	System  float64 `json:"system"`  // system time in seconds
+	PeakMiB float64 `json:"peakMiB"` // peak memory of it and its children
 }
 
-// Timing is what the runs of one command came to.
+// Timing is the result for one command.
 type Timing struct {
 	Command []string `json:"command"`
 	Runs    []Run    `json:"runs"`
-	Failed  []string `json:"failed"` // how runs failed; they do not count
-	// Disturbed says why runs were disturbed. They count, unless the plan repeats them.
+	Failed  []string `json:"failed"` // errors of failed runs; these do not count
+	// Disturbed is why runs were disturbed. They count, unless the plan repeats them.
 	Disturbed []string `json:"disturbed,omitempty"`
 	Median    float64  `json:"median"` // of wall, seconds
-	Spread    *float64 `json:"spread"` // of wall, relative; none for one run
+	Spread    *float64 `json:"spread"` // of wall, relative; nil for one run
 
-	Interval *measuring.Interval `json:"interval,omitempty"` // of the median of wall; none for fewer than six runs
+	Interval *measuring.Interval `json:"interval,omitempty"` // of the median of wall; nil for fewer than six runs
 }
 
-// Ratio is how long a command took against the first, pair by pair, so that what
-// drifts meanwhile is in both.
+// Ratio is how long a command took relative to the first, pair by pair, so that drift affects both.
 type Ratio struct {
 	Of     int     `json:"of"` // index of the command
 	To     int     `json:"to"`
@@ -68,15 +67,15 @@ type Ratio struct {
 	Most   float64 `json:"most"`
 }
 
-// Result is all that was timed.
+// Result is the results of all commands.
 type Result struct {
 	Overhead Overhead `json:"overhead"`
 	Timings  []Timing `json:"timings"`
 	Ratios   []Ratio  `json:"ratios,omitempty"`
-	Precise  bool     `json:"precise"` // whether all reached the precision that was asked for
+	Precise  bool     `json:"precise"` // whether all reached the wanted precision
 }
 
-// Values is the runs' figures of one name: wall, user, system or peak.
+// Values returns the runs' figures of one name: wall, user, system or peak.
 func (t *Timing) Values(figure string) []float64 {
 	values := make([]float64, len(t.Runs))
 	for i, r := range t.Runs {
@@ -85,7 +84,7 @@ func (t *Timing) Values(figure string) []float64 {
 	return values
 }
 
-// Figures are the names that Values knows.
+// Figures are the names that Values accepts.
 var Figures = []string{"wall", "user", "system", "peak"}
 
 func (t *Timing) sum() {
@@ -102,8 +101,8 @@ func (t *Timing) sum() {
 	t.Median = reading.Median(walls)
 }
 
-// Time carries a plan out. A command that fails too often ends it with an error; the
-// result holds what was timed until then.
+// Time executes a plan. A command that fails too often ends it with an error; the result then holds what was timed so
+// far.
 func Time(ctx context.Context, p Plan) (Result, error) {
 	var result Result
 	if err := p.check(); err != nil {
@@ -128,7 +127,7 @@ func Time(ctx context.Context, p Plan) (Result, error) {
 			return result, err
 		}
 	}
-	// A child begins with the memory that this program has by then.
+	// A child starts with the memory that this program has at that moment.
 	now, err := MeasureOverhead(ctx)
 	if err != nil {
 		return result, err
@@ -154,8 +153,7 @@ func (p *Plan) check() error {
 	return nil
 }
 
-// round runs every command once, and one that fails again, so that the pairs stay
-// pairs.
+// round runs every command once, and repeats one that fails, so that pairs stay complete.
 func (p *Plan) round(ctx context.Context, result *Result) error {
 	for i := range result.Timings {
 		t := &result.Timings[i]
@@ -210,7 +208,7 @@ func (p *Plan) tell(t *Timing, i int) {
 	}
 }
 
-// once runs a command after what has to be done before it.
+// once runs a command after its preparation.
 func (p *Plan) once(ctx context.Context, command []string) (run Run, disturbance string, err error) {
 	if len(p.BeforeEach) > 0 {
 		if _, err := execute(ctx, p.BeforeEach, p.Limit); err != nil {

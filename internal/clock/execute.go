@@ -14,36 +14,35 @@ import (
 	"golang.org/x/sys/unix"
 )
 
-// Failure is a run that ended badly. It does not count.
+// Failure is a run that failed. It does not count.
 type Failure struct{ detail string }
 
 func (f *Failure) Error() string { return f.detail }
 
-// Command is a program that is run.
+// Command is a program to run.
 type Command struct {
 	Args        []string
-	Folder      string        // that it runs in; empty: the present one
-	Environment []string      // NAME=VALUE, beside those of this program
-	Limit       time.Duration // 0: none
-	Output      *os.File      // for what it prints; nil: that is thrown away
+	Folder      string        // working folder; empty: the current one
+	Environment []string      // NAME=VALUE, in addition to those of this program
+	Limit       time.Duration // time limit; 0: none
+	Output      *os.File      // for its output; nil: discarded
 }
 
 func execute(ctx context.Context, command []string, limit time.Duration) (Run, error) {
 	return Execute(ctx, Command{Args: command, Limit: limit})
 }
 
-// Execute runs a command once, without input. What it complains of is kept aside, in case it fails, which is told as a
-// *Failure.
+// Execute runs a command once, without input. Its error output is kept for the error message, a *Failure.
 func Execute(ctx context.Context, c Command) (Run, error) {
 	return ExecuteUntil(ctx, c, func(int) {}, nil)
 }
 
-// ErrEnded is a command that ended before what was waited for.
+// ErrEnded means that a command ended before the awaited event.
 var ErrEnded = errors.New("it ended before that")
 
-// ExecuteUntil runs a command as Execute does, until the moment that comes over reached: that is how long it took, and
-// then it is ended. It is a *Failure if the command ends before. begun is given the id of its process group. With nil,
-// the command ends by itself.
+// ExecuteUntil runs a command like Execute, until a moment arrives on reached: the time until then is the result, and
+// the command is ended. It returns a *Failure if the command ends before. begun is called with the id of its process
+// group. If reached is nil, the command ends by itself.
 func ExecuteUntil(ctx context.Context, c Command, begun func(group int), reached <-chan time.Time) (Run, error) {
 	if c.Limit > 0 {
 		var cancel context.CancelFunc
@@ -55,10 +54,10 @@ func ExecuteUntil(ctx context.Context, c Command, begun func(group int), reached
 	if c.Environment != nil {
 		cmd.Env = append(os.Environ(), c.Environment...)
 	}
-	// A group of its own, so that a run that is given up leaves no children.
+	// A process group of its own, so that an aborted run leaves no children.
 	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
 	cmd.Cancel = func() error { return syscall.Kill(-cmd.Process.Pid, syscall.SIGKILL) }
-	// A file, not a pipe: nobody needs to wake up to read it while the clock runs.
+	// A file, not a pipe: nothing needs to wake up to read it while the clock runs.
 	complaints, err := aside()
 	if err == nil {
 		defer complaints.Close()
@@ -115,15 +114,15 @@ func until(
 	}
 }
 
-// politely is how long a command may take to end when it is asked to.
+// politely is how long a command can take to end after it was asked to.
 const politely = 3 * time.Second
 
-// end asks the group of a command to end, and ends it.
+// end asks the group of a command to end, and then kills it.
 func end(cmd *exec.Cmd, ended <-chan error) {
 	_ = syscall.Kill(-cmd.Process.Pid, syscall.SIGTERM)
 	select {
 	case <-ended:
-		_ = syscall.Kill(-cmd.Process.Pid, syscall.SIGKILL) // what it has left behind
+		_ = syscall.Kill(-cmd.Process.Pid, syscall.SIGKILL) // its remaining children
 	case <-time.After(politely):
 		_ = syscall.Kill(-cmd.Process.Pid, syscall.SIGKILL)
 		<-ended
@@ -151,7 +150,7 @@ func measured(state *os.ProcessState, wall time.Duration) Run {
 	return run
 }
 
-// aside is a file without a name.
+// aside returns a file without a name.
 func aside() (*os.File, error) {
 	f, err := os.CreateTemp("", "dtally-clock-")
 	if err != nil {
@@ -160,7 +159,7 @@ func aside() (*os.File, error) {
 	return f, os.Remove(f.Name())
 }
 
-// nowhere is what output is thrown into and no input comes from.
+// nowhere is where output is discarded, and from which no input comes.
 func nowhere() (*os.File, error) {
 	f, err := os.OpenFile(os.DevNull, os.O_RDWR, 0)
 	if errors.Is(err, os.ErrNotExist) {
@@ -169,7 +168,7 @@ func nowhere() (*os.File, error) {
 	return f, err
 }
 
-// memory is a file in memory, for systems that have no folder for another.
+// memory returns a file in memory, for systems without a temporary folder.
 func memory() (*os.File, error) {
 	fd, err := unix.MemfdCreate("dtally-clock", unix.MFD_CLOEXEC)
 	if err != nil {
@@ -178,7 +177,7 @@ func memory() (*os.File, error) {
 	return os.NewFile(uintptr(fd), "dtally-clock"), nil
 }
 
-// lastWords is the last line that a command complained with.
+// lastWords returns the last line of a command's error output.
 func lastWords(f *os.File) string {
 	if f == nil {
 		return ""
@@ -201,7 +200,7 @@ func lastWords(f *os.File) string {
 
 const dropFile = "/proc/sys/vm/drop_caches"
 
-// MayDrop says why the kernel's file caches cannot be dropped here; nil where they can.
+// MayDrop returns why the kernel's file caches cannot be dropped here; nil if they can.
 func MayDrop() error {
 	f, err := os.OpenFile(dropFile, os.O_WRONLY, 0)
 	if errors.Is(err, os.ErrPermission) {
@@ -213,7 +212,7 @@ func MayDrop() error {
 	return f.Close()
 }
 
-// Drop writes out what waits and lets the kernel forget what it has read of files.
+// Drop writes pending data and makes the kernel drop its file caches.
 func Drop() error {
 	syscall.Sync()
 	if err := os.WriteFile(dropFile, []byte("3\n"), 0); err != nil {

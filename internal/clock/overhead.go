@@ -7,18 +7,17 @@ import (
 	"dappertally/core/reading"
 )
 
-// Overhead is what timing itself adds to each run: starting a program that does
-// nothing and waiting for its end.
+// Overhead is what timing adds to each run: starting a program that does nothing and waiting for its end.
 type Overhead struct {
 	Wall    float64 `json:"wall"`    // seconds, median
-	PeakMiB float64 `json:"peakMiB"` // a run's peak below this cannot be told
-	Program string  `json:"program"` // that was run; empty: none was there to run
+	PeakMiB float64 `json:"peakMiB"` // a run's peak memory below this cannot be measured
+	Program string  `json:"program"` // the program that was run; empty: none was found
 }
 
 // idle are programs that do nothing.
 var idle = []string{"/bin/true", "/usr/bin/true", "/run/current-system/sw/bin/true", "true"}
 
-// MeasureOverhead runs a program that does nothing, and tells what that takes.
+// MeasureOverhead runs a program that does nothing, and returns the cost.
 func MeasureOverhead(ctx context.Context) (Overhead, error) {
 	const runs = 15
 	for _, program := range idle {
@@ -33,7 +32,7 @@ func MeasureOverhead(ctx context.Context) (Overhead, error) {
 				return Overhead{}, ctx.Err()
 			}
 			if err != nil {
-				break // one that is there and does not work tells nothing
+				break // a program that does not work gives no result
 			}
 			walls, peaks = append(walls, run.Wall), append(peaks, run.PeakMiB)
 		}

@@ -1,5 +1,5 @@
-// Package contract is what service and clients have agreed on: the OpenAPI document, and
-// the models that are generated from it. What is the same in the core is the core's type.
+// Package contract is the interface between service and clients: the OpenAPI document, and the models that are
+// generated from it. Types that the core also has are the core's types.
 package contract
 
 import _ "embed"
@@ -8,14 +8,14 @@ import _ "embed"
 //go:generate go tool oapi-codegen -config ../api/server.config.yaml openapi.yaml
 //go:generate go tool oapi-codegen -config ../client/client.config.yaml openapi.yaml
 
-// Document is the contract as it is written, in YAML.
+// Document is the contract in YAML.
 //
 //go:embed openapi.yaml
 var Document []byte
 
-// KeyHeader names the header by which a request says that it is the same as one before it: whoever got no answer sends it
-// again with the same key, and what was written then is answered and not written twice.
+// KeyHeader is the header that identifies a repeated request: a client that got no answer sends it again with the
+// same key, and the service answers without writing twice.
 const KeyHeader = "Idempotency-Key"
 
-// ClientAgent is how the client begins to say what program it is.
+// ClientAgent is the beginning of the client's User-Agent.
 const ClientAgent = "dtally/"

@@ -11,11 +11,11 @@ import (
 	"github.com/go-sql-driver/mysql"
 )
 
-// Fate is the outcome of a statement on its way to the server.
+// Fate is what happens to a statement on its way to the server.
 type Fate int
 
-// The fates: it arrives and is answered; the line is cut before it arrives; it is carried out and the line is cut
-// before the answer arrives; nothing goes through on this line any more, without a notice.
+// The fates: it arrives and is answered; the connection is cut before it arrives; it is executed and the connection
+// is cut before the answer arrives; nothing passes on this connection any more, without a notice.
 const (
 	Arrives Fate = iota
 	CutBefore
@@ -23,7 +23,7 @@ const (
 	Stuck
 )
 
-// Between stands between a store and its server. The zero fates let everything through.
+// Between is a proxy between a store and its server. The zero fates let everything pass.
 type Between struct {
 	DSN string
 
@@ -31,10 +31,10 @@ type Between struct {
 	decide  func(statement string) Fate
 	refuses bool
 	silent  bool
-	lines   map[net.Conn]net.Conn // by the store's side
+	lines   map[net.Conn]net.Conn // by the address of the store's side
 }
 
-// Through gives the way to a schema that leads through something that can break.
+// Through returns the address of a schema through a proxy that can fail.
 func Through(t testing.TB, dsn string) *Between {
 	t.Helper()
 	cfg, err := mysql.ParseDSN(dsn)
@@ -65,28 +65,28 @@ func Through(t testing.TB, dsn string) *Between {
 	return b
 }
 
-// Decide has a function decide about every statement from now on.
+// Decide sets a function that decides about every statement from now on.
 func (b *Between) Decide(decide func(statement string) Fate) {
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	b.decide = decide
 }
 
-// Refuse lets nobody through any more, or again, who comes now.
+// Refuse refuses new connections, or accepts them again.
 func (b *Between) Refuse(on bool) {
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	b.refuses = on
 }
 
-// Silence lets nothing through any more, or again, without telling anybody: also those who come now wait.
+// Silence lets nothing pass, or lets it pass again, without a notice; new connections wait too.
 func (b *Between) Silence(on bool) {
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	b.silent = on
 }
 
-// Cut ends every line that is open.
+// Cut closes every open connection.
 func (b *Between) Cut() {
 	b.mu.Lock()
 	defer b.mu.Unlock()
@@ -96,7 +96,7 @@ func (b *Between) Cut() {
 	}
 }
 
-// Open counts the lines that are open.
+// Open counts the open connections.
 func (b *Between) Open() int {
 	b.mu.Lock()
 	defer b.mu.Unlock()
@@ -110,7 +110,7 @@ func (b *Between) Refusing() bool {
 	return b.refuses
 }
 
-// pass waits while nothing goes through.
+// pass waits while nothing passes.
 func (b *Between) pass() {
 	for {
 		b.mu.Lock()
@@ -130,7 +130,7 @@ func (b *Between) fate(statement string) Fate {
 	return decide(statement)
 }
 
-// carry carries one line.
+// carry serves one connection.
 func (b *Between) carry(near net.Conn, network, address string) {
 	defer near.Close()
 	if b.Refusing() {
@@ -155,11 +155,11 @@ func (b *Between) carry(near net.Conn, network, address string) {
 	l.forth(b)
 }
 
-// line is one connection, carried.
+// line is one proxied connection.
 type line struct {
 	near, far net.Conn
 	mu        sync.Mutex
-	lost      bool // what comes back is lost, and the line with it
+	lost      bool // the answer is lost, and the connection with it
 }
 
 func (l *line) losing() bool {
@@ -174,7 +174,7 @@ func (l *line) lose() {
 	l.lost = true
 }
 
-// back carries what the server says.
+// back forwards the server's packets.
 func (l *line) back(b *Between) {
 	defer l.near.Close()
 	defer l.far.Close()
@@ -191,7 +191,7 @@ func (l *line) back(b *Between) {
 	}
 }
 
-// forth carries packets to the server: three bytes of length, a number, and what is asked.
+// forth forwards packets to the server: three bytes of length, a number, and the payload.
 func (l *line) forth(b *Between) {
 	const head, query = 4, 0x03
 	for {

@@ -1,5 +1,4 @@
-// Package dbtest gives tests a real database: a schema of their own on one
-// private server.
+// Package dbtest provides tests with a real database: a schema of their own on a private server.
 package dbtest
 
 import (
@@ -17,20 +16,19 @@ import (
 	"dappertally/internal/store"
 )
 
-// Variable names the environment variable that carries the address of a server
-// which a whole run of tests shares. Without it a test starts one for itself.
+// Variable is the environment variable with the address of a server that a whole run of tests shares. Without it a
+// test starts its own.
 const Variable = "DTALLY_TEST_DATABASE"
 
-// Start starts a server in a folder for tests alone: it writes to the disk when it likes,
-// since nothing of it has to survive the machine.
+// Start starts a server for tests in a folder. It writes to the disk lazily, since its data need not survive a crash
+// of the machine.
 func Start(ctx context.Context, dir string) (*localdb.Server, error) {
 	return localdb.Start(ctx, dir, "--innodb-flush-method=nosync", "--innodb-flush-log-at-trx-commit=0",
 		"--skip-innodb-doublewrite", "--sync-frm=0")
 }
 
-// Place gives the folder in which the folders of tests' servers are made: one in memory
-// where there is room, so that a slow disk does not hold up the tests, else the system's
-// folder for temporary files.
+// Place returns the folder for the folders of tests' servers: one in memory if there is room, so that a slow disk
+// does not delay the tests; otherwise the system's folder for temporary files.
 func Place() string {
 	const shared, room = "/dev/shm", 4 << 30
 	var fs unix.Statfs_t
@@ -44,14 +42,14 @@ func Place() string {
 // empty is a migrated schema without records.
 var empty = Filled{Name: "empty", Fill: func(context.Context, *store.Store) error { return nil }}
 
-// Open gives a migrated store on a schema that goes with the test.
+// Open returns a migrated store on a schema that is dropped with the test.
 func Open(t testing.TB) *store.Store {
 	t.Helper()
 	return empty.Open(t)
 }
 
-// Folder gives a folder for a private server that goes with the test. Every user can get
-// through to it: started by root, a server runs as another one.
+// Folder returns a folder for a private server that is deleted with the test. Every user can access it: started by
+// root, a server runs as another user.
 func Folder(t testing.TB) string {
 	t.Helper()
 	dir, err := os.MkdirTemp(Place(), "dtally-")
@@ -65,7 +63,7 @@ func Folder(t testing.TB) string {
 	return dir
 }
 
-// DSN gives the address of an empty schema that goes with the test.
+// DSN returns the address of an empty schema that is dropped with the test.
 func DSN(t testing.TB) string {
 	t.Helper()
 	base := os.Getenv(Variable)
@@ -98,7 +96,7 @@ func DSN(t testing.TB) string {
 	return cfg.FormatDSN()
 }
 
-// Migrated gives the address of a migrated schema without records that goes with the test.
+// Migrated returns the address of a migrated schema without records that is dropped with the test.
 func Migrated(t testing.TB) string {
 	t.Helper()
 	return empty.DSN(t)

@@ -14,8 +14,8 @@ import (
 	"dappertally/internal/store"
 )
 
-// Filled gives tests schemas that all begin with the same records. What fills them
-// runs once on a server; each test gets a copy, which takes a tenth of the time.
+// Filled provides tests with schemas that hold the same records. They are created once per server; each test gets a
+// copy, which takes a tenth of the time.
 type Filled struct {
 	Name string // one for each content: letters, digits and _
 	Fill func(ctx context.Context, s *store.Store) error
@@ -24,15 +24,15 @@ type Filled struct {
 	err  error
 }
 
-// schema names the schema that is copied.
+// schema returns the name of the schema that is copied.
 func (f *Filled) schema() string { return localdb.Schema + "_filled_" + f.Name }
 
-// DSN gives the address of a schema of its own with those records.
+// DSN returns the address of a new schema with those records.
 func (f *Filled) DSN(t testing.TB) string {
 	t.Helper()
 	dsn := DSN(t)
 	base := os.Getenv(Variable)
-	if base == "" { // the server ends with the test, so that nothing can be copied from another
+	if base == "" { // the server ends with the test, so another cannot be copied
 		if err := f.fill(dsn); err != nil {
 			t.Fatal(err)
 		}
@@ -48,7 +48,7 @@ func (f *Filled) DSN(t testing.TB) string {
 	return dsn
 }
 
-// Open gives a store on a schema of its own with those records.
+// Open returns a store on a new schema with those records.
 func (f *Filled) Open(t testing.TB) *store.Store {
 	t.Helper()
 	s, err := store.Open(f.DSN(t))
@@ -75,8 +75,8 @@ func (f *Filled) fill(dsn string) error {
 // fillPatience is how long a package waits while another one fills the schema, in seconds.
 const fillPatience = 300
 
-// template fills the schema that is copied, where no other package has done so; it goes with the server. A
-// second schema, without tables, says that the first is whole.
+// template fills the schema that is copied, unless another package has done so; it lives as long as the server. A
+// second schema, without tables, marks the first as complete.
 func (f *Filled) template(base string) error {
 	cfg, err := mysql.ParseDSN(base)
 	if err != nil {
@@ -118,8 +118,7 @@ func (f *Filled) template(base string) error {
 	return err
 }
 
-// copySchema makes the tables of a schema again in an empty one, with their keys and
-// rows.
+// copySchema copies the tables of a schema into an empty one, with their keys and rows.
 func copySchema(base, from, to string) error {
 	cfg, err := mysql.ParseDSN(to)
 	if err != nil {
@@ -131,7 +130,7 @@ func copySchema(base, from, to string) error {
 	}
 	defer db.Close()
 	ctx := context.Background()
-	conn, err := db.Conn(ctx) // what is set holds for one connection
+	conn, err := db.Conn(ctx) // settings apply to one connection
 	if err != nil {
 		return err
 	}
@@ -150,7 +149,7 @@ func copySchema(base, from, to string) error {
 		if err := conn.QueryRowContext(ctx, fmt.Sprintf("SHOW CREATE TABLE %s.`%s`", from, table)).Scan(&name, &create); err != nil {
 			return err
 		}
-		// Without statistics the server would join the copied rows in the order of chance.
+		// Without statistics the server would join the copied rows in a random order.
 		for _, s := range []string{
 			create, fmt.Sprintf("INSERT INTO `%s` SELECT * FROM %s.`%s`", table, from, table),
 			fmt.Sprintf("ANALYZE TABLE `%s`", table),

@@ -26,15 +26,14 @@ import (
 	"dappertally/internal/wholefile"
 )
 
-// Away is what the workshop wrote down away from the service: surveys, frame logs,
-// an old sheet and test results, a plan and a report.
+// Away is what the workshop wrote down outside the service: surveys, frame logs, an old spreadsheet and test results,
+// a plan and a report.
 //
 //go:embed away
 var Away embed.FS
 
-// LayOut puts the files that the examples of the help and of the guides name into a
-// folder: those of Away, the small files of the kit, and a picture. Files that are there
-// already stay as they are.
+// LayOut writes the files that the examples of the help and of the guides use into a folder: those of Away, the small
+// test files, and a picture. Existing files stay as they are.
 func LayOut(folder string) error {
 	files := map[string][]byte{
 		"bench-script.sh": benchScript,
@@ -77,7 +76,7 @@ func surveyed(name string) (survey.Survey, error) {
 	return v, json.Unmarshal(data, &v)
 }
 
-// surveys puts the facts of the older survey into the state of its review.
+// surveys adds the facts of the older survey to the state of its review.
 func (w *world) surveys() error {
 	v, err := surveyed("quaymark-22.0.json")
 	if err != nil {
@@ -91,8 +90,8 @@ func (w *world) surveys() error {
 	return nil
 }
 
-// clocked adds what the clock found on the criterion that is on trial, where the
-// school folder was copied too. Its own dice keep the rest of the demo as it is.
+// clocked adds the measurements of the criterion that is on trial to reviews with measurements of the school folder.
+// Its own random numbers keep the rest of the demo unchanged.
 func (w *world) clocked() {
 	dice := rand.New(rand.NewPCG(2026, 11))
 	c, _ := w.list.Criterion(onTrial)
@@ -128,8 +127,8 @@ func (w *world) clocked() {
 	}
 }
 
-// away brings in what was written down away from the service: the newer survey, a
-// frame log, and what the columns of other files mean.
+// away imports what was written down outside the service: the newer survey, a frame log, and the mappings of other
+// files.
 func away(ctx context.Context, s *service.Service, who map[string]*access.Actor) error {
 	v, err := surveyed("quaymark-22.1.json")
 	if err != nil {
@@ -181,7 +180,7 @@ func underway(ctx context.Context, s *service.Service, who *access.Actor) (revie
 	return all[i], nil
 }
 
-// frameLog keeps the log that a figure came from as its evidence.
+// frameLog adds the log of a figure as its evidence.
 func frameLog(ctx context.Context, s *service.Service, who *access.Actor, review string) error {
 	readings, _, err := s.Reviewing.Readings(ctx, who, review)
 	if err != nil {

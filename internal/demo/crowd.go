@@ -10,10 +10,10 @@ import (
 	"dappertally/core/catalogue"
 )
 
-// LargestCrowd bounds how many editions a crowd has.
+// LargestCrowd is the highest number of editions of a crowd.
 const LargestCrowd = len(crowdFirst) * len(crowdLast) * crowdReleases * len(crowdDesktops)
 
-// What the names of a crowd are put together from.
+// The parts of a crowd's names.
 var (
 	crowdFirst = [...]string{
 		"Alder", "Bracken", "Cattle", "Dapple", "Elder", "Fallow", "Gorse", "Hazel", "Inkle", "Kettle",
@@ -30,8 +30,8 @@ var (
 
 const crowdReleases = 10
 
-// crowd gives as many made-up editions, each with an accepted review on the demo's checklist: distributions of ten
-// releases with three editions each, one distribution after the other. It draws from a seed of its own.
+// crowd returns made-up editions, each with an accepted review on the demo's checklist: distributions with ten
+// releases of three editions each, one distribution after the other. It has its own seed.
 func (w *world) crowd(editions int, thorough bool) iter.Seq[*bundle.Bundle] {
 	return func(yield func(*bundle.Bundle) bool) {
 		random := rand.New(rand.NewPCG(20261123, 11))
@@ -47,7 +47,7 @@ func (w *world) crowd(editions int, thorough bool) iter.Seq[*bundle.Bundle] {
 	}
 }
 
-// oneOfMany adds the i-th distribution of a crowd, with as many editions.
+// oneOfMany adds the i-th distribution of a crowd, with its editions.
 func (w *world) oneOfMany(i, editions int) {
 	d := catalogue.Distribution{
 		Key:    fmt.Sprintf("crowd-%03d", i+1),
@@ -86,9 +86,9 @@ func (w *world) oneOfMany(i, editions int) {
 	w.bundle.Distributions = append(w.bundle.Distributions, d)
 }
 
-// Crowd gives as many made-up editions as LoadCrowded adds, at most LargestCrowd, in one bundle for each distribution:
-// without the checklist and the rigs, which the demo has. Where it is thorough, two reviewers answer everything, which
-// gives twice as many readings.
+// Crowd returns the made-up editions that LoadCrowded adds, at most LargestCrowd, in one bundle for each
+// distribution, without the checklist and the rigs, which the demo has. If thorough, two reviewers answer everything,
+// which doubles the number of readings.
 func Crowd(editions int, thorough bool) (iter.Seq[*bundle.Bundle], error) {
 	w, err := build()
 	if err != nil {

@@ -1,5 +1,5 @@
-// Package demo holds the made-up world that the product is shown in: Second Wind,
-// a workshop that gives old laptops a second life. Nothing in it is real.
+// Package demo contains the made-up scenario in which the product is shown: Second Wind, a workshop that gives old
+// laptops a second life. Nothing in it is real.
 package demo
 
 import (
@@ -23,11 +23,10 @@ import (
 	"dappertally/internal/service"
 )
 
-// Day is the day on which the demo's clock stands still.
+// Day is the day at which the demo's clock stands still.
 var Day = time.Date(2026, 11, 23, 0, 0, 0, 0, time.UTC)
 
-// Clock is the demo's clock: the hour of the real day, always on Day, so that
-// what is overdue stays overdue.
+// Clock is the demo's clock: the present hour, always on Day, so that what is overdue stays overdue.
 func Clock() time.Time {
 	now := time.Now().UTC()
 	return Day.Add(
@@ -37,16 +36,16 @@ func Clock() time.Time {
 	)
 }
 
-// Team is who runs the demo's service.
+// Team is the name of the team that runs the demo's service.
 const Team = "Second Wind"
 
-// Account is somebody who may sign in to the demo.
+// Account is somebody who can sign in to the demo.
 type Account struct {
 	people.Account
 	Secret string // the password, shown at the start
 }
 
-// Accounts is the people of the workshop.
+// Accounts are the people of the workshop.
 var Accounts = []Account{
 	{people.Account{Name: "marit", Title: "Marit Oyelaw", Roles: []string{access.Lead}}, "lamp-on-the-quay"},
 	{people.Account{Name: "tomas", Title: "Tomas Wrenfield", Roles: []string{access.Reviewer}}, "three-old-laptops"},
@@ -66,13 +65,12 @@ var Accounts = []Account{
 	},
 }
 
-// Load puts the demo into an empty service and gives the number of its last
-// change.
+// Load puts the demo into an empty service and returns the number of its last change.
 func Load(ctx context.Context, s *service.Service) (change int64, err error) {
 	return LoadCrowded(ctx, s, 0)
 }
 
-// LoadCrowded is Load with as many made-up editions more, at most LargestCrowd, to see how things are with many.
+// LoadCrowded is Load with additional made-up editions, at most LargestCrowd, to try the product with many records.
 func LoadCrowded(ctx context.Context, s *service.Service, editions int) (change int64, err error) {
 	w, err := build()
 	if err != nil {
@@ -104,7 +102,7 @@ func LoadCrowded(ctx context.Context, s *service.Service, editions int) (change 
 	return change, nil
 }
 
-// Bundle is the demo's records, the same bytes every time.
+// Bundle returns the demo's records, the same bytes every time.
 func Bundle() (*bundle.Bundle, error) {
 	w, err := build()
 	if err != nil {
@@ -119,8 +117,8 @@ var checklistYAML []byte
 //go:embed catalogue.yaml
 var catalogueYAML []byte
 
-// plan is the catalogue as catalogue.yaml has it: with the quality that readings
-// are drawn around, and the day on which a review was accepted.
+// plan is the catalogue in catalogue.yaml: with the quality around which readings are drawn, and the day on which a
+// review was accepted.
 type plan struct {
 	Rigs          []catalogue.Rig
 	Distributions []struct {
@@ -132,20 +130,20 @@ type plan struct {
 				MemoryMiB, DiskGiB             int64
 				Quality                        []float64
 				Reviewed                       string
-				First                          string // when reviewed on the first version of the checklist
-				Old                            bool   // before the second version was thought of
+				First                          string // day of the review on the first version of the checklist
+				Old                            bool   // before the second version was planned
 			} `json:"editions"`
 		} `json:"releases"`
 	}
 }
 
-// world is the demo while it is being built.
+// world is the demo under construction.
 type world struct {
 	bundle *bundle.Bundle
 	plans  map[string]intake.Plan
 	list   *checklist.Checklist
 	random *rand.Rand
-	known  map[string]bool // criteria of wide scope that are answered, by scope's key
+	known  map[string]bool // answered criteria of wide scope, by scope's key
 
 	thorough bool // two reviewers answer everything
 }
@@ -234,7 +232,7 @@ func fromYAML(text []byte, into any) error {
 	return bundle.Decode(data, into).Err()
 }
 
-// readYAML reads YAML through encoding/json, which matches names without case.
+// readYAML reads YAML through encoding/json, which ignores case in names.
 func readYAML(text []byte, into any) error {
 	data, err := plainyaml.ToJSON(text)
 	if err != nil {
@@ -252,7 +250,7 @@ func (w *world) id(at time.Time) string {
 	return fmt.Sprintf("%x-%x-%x-%x-%x", b[:4], b[4:6], b[6:8], b[8:10], b[10:])
 }
 
-// find gives the review of an edition.
+// find returns the review of an edition.
 func (w *world) find(edition string) (*reading.Review, error) {
 	for i := range w.bundle.Reviews {
 		if w.bundle.Reviews[i].Edition == edition {

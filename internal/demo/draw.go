@@ -24,8 +24,8 @@ func (s *subject) key() string {
 
 var reviewers = []string{"tomas", "ines", "odile"}
 
-// review draws a whole review. One that was never accepted is drawn as well and
-// left to the stories, which move it or take it out.
+// review draws a whole review. One that was never accepted is drawn as well, and the stories then change or remove
+// it.
 func (w *world) review(s *subject, accepted string) {
 	day := Day.AddDate(0, 0, -3)
 	if accepted != "" {
@@ -69,15 +69,14 @@ func (w *world) review(s *subject, accepted string) {
 	w.bundle.Reviews = append(w.bundle.Reviews, r)
 }
 
-// onTrial is a criterion that has no weight yet, and readings only by the clock.
+// onTrial is a criterion without weight yet, with readings only by the clock.
 const onTrial = "unpack-folder"
 
-// twins are criteria that find out about the same thing as another: who uses
-// little memory at idle uses little after an hour.
+// twins are criteria that measure the same thing as another: an edition that uses little memory at idle uses little
+// after an hour.
 var twins = map[string]string{"memory-used": "memory-idle", "flight-low": "flight-average"}
 
-// answered reports whether a criterion of wide scope has its answer from another
-// edition already.
+// answered reports whether another edition already answers a criterion of wide scope.
 func (w *world) answered(s *subject, c *checklist.Criterion) bool {
 	key := s.distribution.Key
 	switch c.Scope {
@@ -97,7 +96,7 @@ func (w *world) around(q, spread float64) float64 {
 	return min(max(q+spread*w.random.NormFloat64(), 0.03), 0.98)
 }
 
-// graders is who answers a criterion: judgement is often asked of two.
+// graders returns who answers a criterion: often two for judgement.
 func (w *world) graders(c *checklist.Criterion, first, second string) []string {
 	if w.thorough {
 		return []string{first, second}
@@ -108,7 +107,7 @@ func (w *world) graders(c *checklist.Criterion, first, second string) []string {
 	return []string{first}
 }
 
-// rigs is where a criterion is tried.
+// rigs returns where a criterion is tried.
 func (w *world) rigs(c *checklist.Criterion) []string {
 	switch {
 	case c.Key == "cold-start":
@@ -125,7 +124,7 @@ func (w *world) rigs(c *checklist.Criterion) []string {
 	return []string{""}
 }
 
-// pace is how a rig shifts what a measure finds.
+// pace is the factor of a rig on a measure.
 var pace = map[string]float64{"bench-new": 0.12, "bench-old": -0.13, "bench-vm": -0.04}
 
 func (w *world) answer(s *subject, c *checklist.Criterion, q float64, rig string) reading.Answer {
@@ -203,7 +202,7 @@ func years(r *catalogue.Release) float64 {
 	return math.Round(10*end.Sub(from).Hours()/24/365.25) / 10
 }
 
-// runs draws the runs of a measure whose value earns about q on its curve.
+// runs draws the runs of a measure whose value gets about the share q of the points.
 func (w *world) runs(c *checklist.Criterion, q float64, rig string) []float64 {
 	value := inverse(c, q, rig)
 	scatter := 0.3 * c.Tolerance()
@@ -214,7 +213,7 @@ func (w *world) runs(c *checklist.Criterion, q float64, rig string) []float64 {
 	return runs
 }
 
-// inverse is the value that earns the share q of all points.
+// inverse returns the value that gets the share q of all points.
 func inverse(c *checklist.Criterion, q float64, rig string) float64 {
 	k := c.Curve
 	switch k.Shape {
@@ -246,5 +245,5 @@ func rounded(x float64) float64 {
 	return math.Round(100*x) / 100
 }
 
-// spread draws qualities apart, so that the field is not all of one level.
+// spread widens differences of quality, so that the editions are not all alike.
 func spread(q float64) float64 { return 0.6 + 1.3*(q-0.68) }

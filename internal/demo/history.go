@@ -20,8 +20,8 @@ import (
 	"dappertally/internal/service"
 )
 
-// The second version of the checklist came into force on this day; what stood on
-// the first was carried over to it within the week.
+// The day on which the second version of the checklist came into force; accepted reviews on the first were carried
+// over to it within a week.
 var secondInForce = time.Date(2026, 2, 16, 9, 0, 0, 0, time.UTC)
 
 //go:embed first.yaml
@@ -33,8 +33,8 @@ type past struct {
 	accepted string
 }
 
-// history adds what was before the second version: the first list, the reviews on
-// it, and what became of them. It draws from a seed of its own.
+// history adds what happened before the second version: the first version, the reviews on it, and what became of
+// them. It has its own seed.
 func (w *world) history(reviews []past) error {
 	var edits []checklist.Edit
 	if err := fromYAML(firstYAML, &edits); err != nil {
@@ -78,8 +78,8 @@ func (w *world) history(reviews []past) error {
 	return nil
 }
 
-// carried gives a review on the second version its past: a review on the first,
-// with what both ask alike, that it was carried over from.
+// carried gives a review on the second version its origin: a review on the first one, with the answers to what both
+// ask in the same way.
 func (w *world) carried(old *world, r *reading.Review, first, second *checklist.Checklist) {
 	before := reading.Review{
 		ID:        old.id(r.Accepted.AddDate(0, 0, -9)),
@@ -103,7 +103,7 @@ func (w *world) carried(old *world, r *reading.Review, first, second *checklist.
 		x := &r.Readings[i]
 		older, asked := first.Criterion(x.Criterion)
 		newer, _ := second.Criterion(x.Criterion)
-		if !asked || !checklist.AskedAlike(older, newer) { // asked anew
+		if !asked || !checklist.AskedAlike(older, newer) { // asked again
 			fresh = fresh.Add(11 * time.Minute)
 			received := fresh.Add(time.Minute)
 			x.At, x.Received = fresh, &received
@@ -112,8 +112,7 @@ func (w *world) carried(old *world, r *reading.Review, first, second *checklist.
 	w.bundle.Reviews = append(w.bundle.Reviews, before)
 }
 
-// extras adds what does not score: facts, and the same quantities read in another
-// way or at another time.
+// extras adds what is not scored: facts, and the same quantities measured in another way or at another time.
 func (w *world) extras(r *reading.Review, second *checklist.Checklist) {
 	if len(r.Readings) == 0 || r.State == reading.Planned {
 		return
@@ -147,7 +146,7 @@ func (w *world) extras(r *reading.Review, second *checklist.Checklist) {
 	}
 }
 
-// elsewise is how measures are read besides the way that scores.
+// elsewise lists the ways of measuring that are not scored.
 var elsewise = map[string][]struct {
 	context checklist.Context
 	factor  float64
@@ -199,7 +198,7 @@ var benchScript []byte
 //go:embed kit/menu-tasks.txt
 var menuTasks []byte
 
-// work adds what is not in a bundle: the files of the kit, and what was proposed.
+// work adds what is not in a bundle: the test files, and the proposals.
 func work(ctx context.Context, s *service.Service) (change int64, err error) {
 	actor := func(name string) (*access.Actor, error) { return s.People.ActorNamed(ctx, name) }
 	marit, err := actor("marit")

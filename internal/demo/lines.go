@@ -16,8 +16,8 @@ import (
 // spot is a measure on a rig.
 type spot struct{ criterion, rig string }
 
-// leaps are where a release differed from the one after it by more than the usual
-// drift: how many times its successor's value it had.
+// leaps are where a release differed from the one after it by more than the usual drift: the factor to its
+// successor's value.
 var leaps = map[string]map[spot]float64{
 	"kestrelby/3.0/pebbledash":   {{"copy-folder", "bench-old"}: 1.62},
 	"mossgate/11/hearthside":     {{"image-size", ""}: 0.64},
@@ -28,8 +28,8 @@ var leaps = map[string]map[spot]float64{
 	"bramblewick/6.1/hearthside": {{"install-time", "bench-old"}: 1.35},
 }
 
-// lines draws the releases of each edition line near each other, as they are in
-// life, newest first, but for the leaps.
+// lines moves the releases of each edition line close to each other, as they are in reality, newest first, except for
+// the leaps.
 func (w *world) lines() {
 	lines := quality.LinesOf(w.bundle.Distributions)
 	for _, d := range w.bundle.Distributions {
@@ -50,8 +50,7 @@ func byDate(releases []catalogue.Release) []catalogue.Release {
 	return sorted
 }
 
-// near moves the measures of the earlier edition to within some percent of the
-// later one's.
+// near moves the measures of the earlier edition to within some percent of the later one's.
 func (w *world) near(earlier, later string) {
 	target, own := w.values(later), w.values(earlier)
 	for _, s := range w.list.Sections {
@@ -71,7 +70,7 @@ func (w *world) near(earlier, later string) {
 	}
 }
 
-// values is what an edition's measures come to, as the second version reads them.
+// values returns an edition's measures on the second version.
 func (w *world) values(edition string) map[spot]float64 {
 	values := map[spot]float64{}
 	for i := range w.bundle.Reviews {
@@ -107,7 +106,7 @@ func (w *world) scale(edition string, at spot, factor float64) {
 	}
 }
 
-// confirmed: a value that surprised was measured by somebody else, and held.
+// confirmed: a value that surprised was measured by somebody else, and was confirmed.
 func (w *world) confirmed() error {
 	r, x, err := w.one("kestrelby/3.1/pebbledash", "copy-folder", "bench-old")
 	if err != nil {
@@ -127,8 +126,7 @@ func (w *world) confirmed() error {
 	return w.confirmedOtherwise()
 }
 
-// confirmedOtherwise: nobody believed how slowly it starts, so that it was read in
-// another way as well.
+// confirmedOtherwise: nobody believed how slowly it starts, so it was also measured in another way.
 func (w *world) confirmedOtherwise() error {
 	r, x, err := w.one("ivybeck/6.0/hearthside", "cold-start", "bench-old")
 	if err != nil {

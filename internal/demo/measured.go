@@ -9,12 +9,12 @@ import (
 	"dappertally/core/reading"
 )
 
-// steadyLoop is the reference of the rigs: it weighs nothing, and its readings come from sessions of dtally measure.
+// steadyLoop is the reference of the rigs: it has no weight, and its readings come from sessions of dtally measure.
 const steadyLoop = "steady-loop"
 
-// measured: what dtally measure has brought. The reference of both laptops in every review; in the summer the old one
-// was slower, until somebody cleaned its fan. Runs over several starts, and over one alone; a run that heat had slowed
-// down was made again.
+// measured adds results of dtally measure: the reference of both laptops in every review, with the old one slower in
+// the summer until somebody cleaned its fan; runs over several starts, and over one; a run that heat had slowed down
+// and that was repeated.
 func (w *world) measured() error {
 	w.sessions("bench-old", 8.42, func(at time.Time) float64 {
 		if at.Month() == time.June && at.Day() >= 10 || at.Month() == time.July {
@@ -39,7 +39,7 @@ func (w *world) measured() error {
 		if err != nil {
 			return err
 		}
-		var boots []reading.Boot // whoever measured, it was in the same starts
+		var boots []reading.Boot // all were measured in the same starts
 		for _, runs := range of.boots {
 			boots = append(boots, reading.Boot{ID: w.id(first.At), Runs: runs})
 		}
@@ -57,7 +57,7 @@ func (w *world) measured() error {
 	return w.recorded()
 }
 
-// recorded: a time by a stopwatch seemed short, and was read once more from a recording of the screen, where it held.
+// recorded: a time by stopwatch seemed short, and was read again from a recording of the screen, which confirmed it.
 func (w *world) recorded() error {
 	r, x, err := w.one("mossgate/12/hearthside", "browser-start", "bench-new")
 	if err != nil {
@@ -77,8 +77,8 @@ func (w *world) recorded() error {
 	return nil
 }
 
-// sessions adds a session of the reference on a rig to every review that was made on it, at its begin. change is what
-// the machine had become by then.
+// sessions adds a session of the reference on a rig to the beginning of every review that was made on it. change is
+// the state of the machine at that time.
 func (w *world) sessions(rig string, value float64, change func(at time.Time) float64) {
 	for i := range w.bundle.Reviews {
 		r := &w.bundle.Reviews[i]

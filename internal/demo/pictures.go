@@ -12,8 +12,7 @@ import (
 	"dappertally/internal/service"
 )
 
-// pictured is the editions whose reviews hold the standard shots, with the hue of each
-// desktop.
+// pictured is the editions whose reviews have the standard screenshots, with the hue of each desktop.
 var pictured = []struct {
 	edition string
 	hue     color.RGBA
@@ -28,7 +27,7 @@ var pictured = []struct {
 	}, {"eiderloft/2026-04/latchwork", color.RGBA{86, 86, 112, 255}}, {"oakshott/1.8/awning", color.RGBA{120, 74, 44, 255}},
 }
 
-// shown is the windows that each standard shot shows.
+// shown is the windows in each standard screenshot.
 var shown = []struct {
 	shot    string
 	windows int
@@ -36,7 +35,7 @@ var shown = []struct {
 
 func named(content []byte) string { return fmt.Sprintf("%x", sha256.Sum256(content)) }
 
-// pictures puts the standard shots into reviews.
+// pictures adds the standard screenshots to reviews.
 func (w *world) pictures() error {
 	for _, p := range pictured {
 		r, err := w.newest(p.edition)
@@ -58,7 +57,7 @@ func (w *world) pictures() error {
 	return nil
 }
 
-// upload sends the pictures that reviews name.
+// upload uploads the pictures that reviews name.
 func upload(ctx context.Context, s *service.Service, who *access.Actor) error {
 	for _, p := range pictured {
 		for _, x := range shown {

@@ -16,7 +16,7 @@ import (
 //go:embed records.yaml
 var recordsYAML []byte
 
-// told is what a review is to hold besides its readings.
+// told is what a review holds besides its readings.
 type told struct {
 	Edition string
 	Entries []struct {
@@ -25,14 +25,13 @@ type told struct {
 	}
 }
 
-// records puts into reviews what records.yaml tells. It comes last, so that nothing
-// else is drawn otherwise for it.
+// records adds the content of records.yaml to reviews. It comes last, so that no random number changes because of it.
 func (w *world) records() error {
 	var all []told
 	if err := readYAML(recordsYAML, &all); err != nil {
 		return err
 	}
-	ids := map[string]string{} // of findings, by the name that they have in the file
+	ids := map[string]string{} // findings, by their name in the file
 	for _, t := range all {
 		r, err := w.newest(t.Edition)
 		if err != nil {
@@ -71,7 +70,7 @@ func (w *world) records() error {
 	return nil
 }
 
-// newest is the newest review of an edition on the list in force.
+// newest returns the newest review of an edition on the checklist in force.
 func (w *world) newest(edition string) (*reading.Review, error) {
 	for i := range w.bundle.Reviews {
 		if r := &w.bundle.Reviews[i]; r.Edition == edition && r.Checklist == "workshop@2" {
@@ -81,8 +80,7 @@ func (w *world) newest(edition string) (*reading.Review, error) {
 	return w.find(edition)
 }
 
-// inhabit says of each reading in which of the review's states it was made: the
-// latest before it on its rig.
+// inhabit sets for each reading in which of the review's states it was made: the latest before it on its rig.
 func (w *world) inhabit(r *reading.Review) {
 	for i := range r.Readings {
 		x := &r.Readings[i]
@@ -97,7 +95,7 @@ func (w *world) inhabit(r *reading.Review) {
 	slices.SortStableFunc(r.Readings, func(a, b reading.Reading) int { return a.At.Compare(b.At) })
 }
 
-// picture draws a made-up desktop, so that reviews have something to show.
+// picture draws a made-up desktop, so that reviews have pictures.
 func picture(hue color.RGBA, windows int) []byte {
 	const width, height = 640, 400
 	m := image.NewRGBA(image.Rect(0, 0, width, height))
@@ -118,7 +116,7 @@ func picture(hue color.RGBA, windows int) []byte {
 	}
 	var out bytes.Buffer
 	if err := png.Encode(&out, m); err != nil {
-		panic(err) // an image in memory always has a form
+		panic(err) // an image in memory can always be encoded
 	}
 	return out.Bytes()
 }

@@ -20,13 +20,13 @@ import (
 //go:embed reports/*.yaml
 var reportFiles embed.FS
 
-// telling is a report of the workshop, and how it came about.
+// telling is a report of the workshop, and how it was made.
 type telling struct {
 	Key         string         `json:"key"`
 	Series      string         `json:"series,omitempty"`
 	SeriesTitle string         `json:"seriesTitle,omitempty"`
 	Author      string         `json:"author"`
-	With        []string       `json:"with,omitempty"` // who wrote on it too
+	With        []string       `json:"with,omitempty"` // additional authors
 	Published   *time.Time     `json:"published,omitempty"`
 	Spec        reporting.Spec `json:"spec"`
 	Correction  *correcting    `json:"correction,omitempty"`
@@ -39,7 +39,7 @@ type correcting struct {
 	Why        string      `json:"why"`
 	Reader     string      `json:"reader,omitempty"`
 	Suggestion string      `json:"suggestion,omitempty"` // what the reader wrote
-	Parts      []corrected `json:"parts"`                // texts that are other ones
+	Parts      []corrected `json:"parts"`                // texts that replace others
 }
 
 type corrected struct {
@@ -47,7 +47,7 @@ type corrected struct {
 	Text string `json:"text"`
 }
 
-// reports writes and publishes what the workshop has published, each on its day.
+// reports writes and publishes the workshop's reports, each on its day.
 func loadReports(ctx context.Context, s *service.Service) (change int64, err error) {
 	for _, name := range []string{"spring-pensioners", "old-laptops-autumn", "classroom-2026", "radio-winter"} {
 		var t telling
@@ -108,7 +108,7 @@ func (t *telling) publish(ctx context.Context, s *service.Service) (change int64
 	return t.correct(ctx, s.Dated(t.Correction.Published), marit)
 }
 
-// correct publishes the correction that a reader's letter led to.
+// correct publishes the correction after a reader's letter.
 func (t *telling) correct(ctx context.Context, s *service.Service, marit *access.Actor) (int64, error) {
 	c := t.Correction
 	e := reports.Erratum{What: c.What, Why: c.Why, Reader: c.Reader}

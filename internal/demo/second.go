@@ -12,20 +12,18 @@ import (
 	"dappertally/core/scoring"
 )
 
-// The workshop has most of what it finds looked at a second time.
+// Most of the workshop's results are checked a second time.
 const (
 	secondLookAfter = 20 * time.Hour
-	// How often a third one looks as well.
+	// How often there is a third reviewer as well.
 	thirdLook = 0.3
-	// How many times larger memory reads as the sum of resident sizes.
+	// The factor by which memory is larger as the sum of resident sizes.
 	residentShare = 1.62
 )
 
-// second has another reviewer look again at what was found, in the current reviews:
-// measures run anew, answers that can only be so or not given again. What a story is
-// about is left alone, and so is what surprises: a second pair of eyes would tell the
-// story otherwise. The runs of a second look lie about the same middle as those of the
-// first. It draws from a seed of its own.
+// second lets another reviewer check the results of current reviews again: measures are run again, unambiguous
+// answers given again. The subjects of stories are left alone, and so are surprises, since a second reviewer would
+// change the story. The runs of a second check have about the same median as those of the first. It has its own seed.
 func (w *world) second() {
 	again := &world{
 		bundle: w.bundle,
@@ -58,7 +56,7 @@ func (w *world) second() {
 	}
 }
 
-// surprising names what the values of other editions make surprising.
+// surprising returns the values that are surprising given the other editions.
 func (w *world) surprising() map[string]bool {
 	found := map[string]bool{}
 	for i := range w.bundle.Checklists {
@@ -74,8 +72,8 @@ func (w *world) surprising() map[string]bool {
 	return found
 }
 
-// plain reports whether a reading is the only one of its criterion on its rig, made as
-// the rule asks, with nothing to tell about it.
+// plain reports whether a reading is the only one of its criterion on its rig, made as the rule requires, and
+// unremarkable.
 func (w *world) plain(r *reading.Review, x *reading.Reading, c *checklist.Criterion) bool {
 	if x.Adjustment != nil || x.Bound != "" || x.Disturbance != "" || x.Replaces != "" || x.Note != "" ||
 		!x.Answer.Answered() ||
@@ -104,7 +102,7 @@ func (w *world) plain(r *reading.Review, x *reading.Reading, c *checklist.Criter
 	return false
 }
 
-// lookAgain adds what another reviewer found, and of memory what the other method says.
+// lookAgain adds another reviewer's results, and for memory those of the other method.
 func (w *world) lookAgain(r *reading.Review, x reading.Reading, c *checklist.Criterion) {
 	others := slices.DeleteFunc(slices.Clone(reviewers), func(name string) bool { return name == x.Reviewer })
 	other := others[w.random.IntN(len(others))]
@@ -133,15 +131,14 @@ func (w *world) lookAgain(r *reading.Review, x reading.Reading, c *checklist.Cri
 	})
 }
 
-// phases is when else the workshop measures what it measures, and by how much the figures
-// differ then. They are kept and shown, and never scored.
+// phases are other phases in which the workshop measures, with the factor of their figures. These are kept and shown,
+// and never scored.
 var phases = []struct {
 	key    string
 	factor float64
 }{{"fresh", 0.975}, {"after-use", 1.04}}
 
-// inPhase adds what the same measure says in another phase, to two reviewers, where
-// nobody has it yet.
+// inPhase adds the same measure in another phase for two reviewers, if nobody has it yet.
 func (w *world) inPhase(
 	r *reading.Review,
 	x reading.Reading,
@@ -173,7 +170,7 @@ func (w *world) inPhase(
 	})
 }
 
-// mirrored is runs that lie about the same middle, on the other side of it.
+// mirrored returns runs with about the same median, mirrored around it.
 func mirrored(runs []float64) []float64 {
 	middle := reading.Median(slices.Clone(runs))
 	out := make([]float64, len(runs))

@@ -12,7 +12,7 @@ import (
 
 func itoa(n int) string { return strconv.Itoa(n) }
 
-// stories plants by hand what the drawn readings cannot tell.
+// stories adds by hand what the drawn readings cannot show.
 func (w *world) stories() error {
 	for _, tell := range []func() error{
 		w.bootMenu, w.recorder, w.twoMethods, w.scatter, w.fourGradesApart, w.failedGate, w.noPrinter, w.hollowOption,
@@ -25,7 +25,7 @@ func (w *world) stories() error {
 	return nil
 }
 
-// one finds the reading of a criterion on a rig in an edition's review.
+// one returns the reading of a criterion on a rig in an edition's review.
 func (w *world) one(edition, criterion, rig string) (*reading.Review, *reading.Reading, error) {
 	r, err := w.find(edition)
 	if err != nil {
@@ -47,7 +47,7 @@ func (w *world) later(r *reading.Review, x reading.Reading, after time.Duration,
 	r.Readings = append(r.Readings, x)
 }
 
-// bootMenu: the start-up time holds the seconds that a boot menu waits.
+// bootMenu: the start-up time includes the seconds that a boot menu waits.
 func (w *world) bootMenu() error {
 	_, x, err := w.one("bramblewick/7.0/hearthside", "cold-start", "bench-old")
 	if err != nil {
@@ -60,7 +60,7 @@ func (w *world) bootMenu() error {
 	return nil
 }
 
-// recorder: a screen recorder inflated the memory figure; it was read again.
+// recorder: a screen recorder inflated the memory figure; it was measured again.
 func (w *world) recorder() error {
 	r, x, err := w.one("kestrelby/3.1/pebbledash", "memory-idle", "bench-new")
 	if err != nil {
@@ -73,7 +73,7 @@ func (w *world) recorder() error {
 	return nil
 }
 
-// twoMethods: the same memory, read by another method, is another figure.
+// twoMethods: the same memory, measured by another method, is another figure.
 func (w *world) twoMethods() error {
 	r, x, err := w.one("oakshott/1.8/awning", "memory-idle", "bench-old")
 	if err != nil {
@@ -87,7 +87,7 @@ func (w *world) twoMethods() error {
 	return nil
 }
 
-// scatter: runs that scattered were made again, and held.
+// scatter: runs that scattered were repeated, and confirmed.
 func (w *world) scatter() error {
 	r, x, err := w.one("mossgate/12/hearthside", "browser-start", "bench-old")
 	if err != nil {
@@ -105,7 +105,7 @@ func (w *world) scatter() error {
 	return nil
 }
 
-// fourGradesApart: two reviewers disagreed, talked it over, and one looked again.
+// fourGradesApart: two reviewers disagreed, talked it over, and one graded again.
 func (w *world) fourGradesApart() error {
 	r, x, err := w.one("eiderloft/2026-04/latchwork", "adapting", "")
 	if err != nil {
@@ -137,7 +137,7 @@ func (w *world) fourGradesApart() error {
 	return nil
 }
 
-// failedGate: without wireless the workshop cannot give it away, whatever the rest.
+// failedGate: without wireless the workshop cannot give it away, however good the rest.
 func (w *world) failedGate() error {
 	for _, rig := range []string{"bench-new", "bench-old"} {
 		_, x, err := w.one("thistledown/2.7/pebbledash", "wireless", rig)
@@ -162,8 +162,8 @@ func (w *world) noPrinter() error {
 	return nil
 }
 
-// newBenchLent: the newer laptop was away, so that an edition was measured on the others
-// alone. What it would do there is estimated from the editions measured on both.
+// newBenchLent: the newer laptop was away, so an edition was measured only on the others. Its values there are
+// estimated from the editions measured on both.
 func (w *world) newBenchLent() error {
 	r, err := w.find("ivybeck/6.0/hearthside")
 	if err != nil {
@@ -175,7 +175,7 @@ func (w *world) newBenchLent() error {
 	return nil
 }
 
-// hollowOption: an installer option said that it worked, and did not.
+// hollowOption: an installer option claimed to work, and did not.
 func (w *world) hollowOption() error {
 	_, x, err := w.one("pennyfarrow/4.4/pebbledash", "options-honest", "")
 	if err != nil {
@@ -192,7 +192,7 @@ func (w *world) hollowOption() error {
 	return nil
 }
 
-// barelyBegun: too little of the list was answered for a rank.
+// barelyBegun: too little of the checklist was answered for a rank.
 func (w *world) barelyBegun() error {
 	r, err := w.find("cinderfen/2026-05-02/awning")
 	if err != nil {
@@ -249,8 +249,8 @@ func (w *world) submitted() error {
 	return nil
 }
 
-// onlyPlanned: one review is overdue and has nothing in it yet; the other editions
-// that were drawn without an acceptance have no review at all.
+// onlyPlanned: one review is overdue and still empty; the other editions that were drawn without an acceptance have
+// no review at all.
 func (w *world) onlyPlanned() error {
 	const overdue, waiting = "driftmoor/9.3/awning-minimal", "gullhaven/5.2/hearthside-classroom"
 	w.bundle.Reviews = slices.DeleteFunc(w.bundle.Reviews, func(r reading.Review) bool {

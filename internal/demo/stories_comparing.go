@@ -6,7 +6,7 @@ import (
 	"dappertally/core/reading"
 )
 
-// machineFlip: two editions change places in one measure with the machine.
+// machineFlip: the order of two editions in one measure depends on the machine.
 func (w *world) machineFlip() error {
 	for _, on := range []struct {
 		rig   string
@@ -29,8 +29,8 @@ func (w *world) machineFlip() error {
 	return nil
 }
 
-// worseAndFixed: from one release to the next the screen reader speaks again, and the
-// printer has to be found anew.
+// worseAndFixed: from one release to the next the screen reader works again, and the printer must be searched for
+// anew.
 func (w *world) worseAndFixed() error {
 	for _, x := range []struct {
 		edition, criterion, rig string

@@ -18,9 +18,8 @@ import (
 	"dappertally/internal/team"
 )
 
-// team adds what the workshop does besides reviewing: requests and the lead's order,
-// what readers sent in, a known issue, a comparison plan with a bench session, and
-// pictures.
+// team adds what the workshop does besides reviewing: requests and the lead's order, suggestions from readers, a
+// known issue, a comparison plan with a bench session, and pictures.
 func loadTeam(ctx context.Context, s *service.Service) (change int64, err error) {
 	who := map[string]*access.Actor{"": {}}
 	for _, a := range Accounts {
@@ -131,7 +130,7 @@ func bench(ctx context.Context, s *service.Service, who map[string]*access.Actor
 	return benchDone(ctx, s, who["tomas"], plan)
 }
 
-// benchDone is a session that is over, so that what came out of it counts.
+// benchDone is a closed session, whose result counts.
 func benchDone(ctx context.Context, s *service.Service, who *access.Actor, plan string) error {
 	session, change, err := s.Team.OpenBench(ctx, who, plan, "bench-new", 1109)
 	if err != nil {
@@ -152,7 +151,7 @@ func benchDone(ctx context.Context, s *service.Service, who *access.Actor, plan 
 	return err
 }
 
-// components keeps when the versions of the kernel came out.
+// components adds the release dates of the kernel's versions.
 func components(ctx context.Context, s *service.Service, who *access.Actor) error {
 	policy, ref, err := s.Policy.Rules(ctx)
 	if err != nil {
@@ -169,7 +168,7 @@ func components(ctx context.Context, s *service.Service, who *access.Actor) erro
 	return err
 }
 
-// early has a pre-release that was looked at, and its final release, which is out.
+// early adds a reviewed pre-release, and its final release, which is out.
 func early(ctx context.Context, s *service.Service, who map[string]*access.Actor) error {
 	for _, r := range []catalogue.Release{
 		{Version: "3.0-beta", Date: "2026-10-05", Tier: "regular", Stage: "pre-release", Replaces: []string{"2.7"}},
@@ -216,7 +215,7 @@ func early(ctx context.Context, s *service.Service, who map[string]*access.Actor
 	return nil
 }
 
-// shots takes the standard pictures of the review under way.
+// shots adds the standard screenshots of the review in progress.
 func shots(ctx context.Context, s *service.Service, who *access.Actor) (change int64, err error) {
 	all, err := s.Reviewing.Reviews(ctx, who)
 	if err != nil {

@@ -12,8 +12,8 @@ var entries = tables.Define("catalogue", "a distribution, release, edition or ri
 	tables.Text("*", "", "the fields of each kind, by their names"),
 )
 
-// Catalogue is a row for each distribution, release, edition and rig, in the columns
-// that an import of the catalogue reads.
+// Catalogue is a table with a row for each distribution, release, edition and rig, in the columns that an import of
+// the catalogue reads.
 func Catalogue(distributions []catalogue.Distribution, rigs []catalogue.Rig) *tables.Table {
 	var fields []tables.Column
 	for _, name := range imports.CatalogueColumns() {

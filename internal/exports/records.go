@@ -42,7 +42,7 @@ var readings = tables.Define("readings", "a reading, as it can be imported",
 	tables.Text("boots", "", "the starts of the machine that runs were made in, ID:RUNS each"),
 )
 
-// Readings is a row for each reading that each visits, in columns that an import takes as its own.
+// Readings is a table with a row for each reading that each visits, in columns that an import accepts.
 func Readings(each func(visit func(intake.ReadingOf) error) error) *tables.Table {
 	t := readings.Table()
 	t.Stream = func(add func(cells ...any) error) error {
@@ -118,7 +118,7 @@ var reviewRecords = tables.Define("reviewRecords", "a review; planned work is sh
 	tables.Text("team*", "", "assigned, due, created, waiting: for the team"),
 )
 
-// Reviews is a row for each review.
+// Reviews is a table with a row for each review.
 func Reviews(reviews []reviewing.Review, team bool) *tables.Table {
 	t := reviewRecords.Table()
 	if team {
@@ -141,9 +141,8 @@ func Reviews(reviews []reviewing.Review, team bool) *tables.Table {
 	return t
 }
 
-// TAP writes the checks and counts of one review as results in the Test Anything
-// Protocol, each by the criterion's key, an item of a count behind a slash. Of each,
-// the newest answer that nothing replaced counts.
+// TAP writes the checks and counts of one review as results in the Test Anything Protocol, named by the criterion's
+// key, and for an item of a count by its key after a slash. The newest answer that was not replaced counts.
 func TAP(w io.Writer, records []intake.ReadingOf) error {
 	replaced := map[string]bool{}
 	for i := range records {
@@ -179,14 +178,14 @@ func TAP(w io.Writer, records []intake.ReadingOf) error {
 	return nil
 }
 
-// tapLines are the lines of one reading, with a place for their number.
+// tapLines returns the lines of one reading, with a placeholder for their number.
 func tapLines(x *reading.Reading) []string {
 	a := &x.Answer
 	line := func(ok, name, directive string) string {
 		if directive != "" {
 			directive = " # " + directive
 		}
-		// What people wrote must neither end the line nor be taken for a place.
+		// What people wrote must neither end the line nor look like a placeholder.
 		return ok + " %d - " + strings.NewReplacer("%", "%%", "\n", " ").Replace(name+directive) + "\n"
 	}
 	switch {

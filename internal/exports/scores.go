@@ -1,5 +1,4 @@
-// Package exports lays results and records out as tables that can be exported,
-// and, if they are records, imported again.
+// Package exports lays results and records out as tables that can be exported, and, for records, imported again.
 package exports
 
 import (
@@ -12,19 +11,19 @@ import (
 	"dappertally/internal/tables"
 )
 
-// Ranking is a ranking: the ranked first, then what is provisional, then what is barred.
+// Ranking is a table of a ranking: the ranked editions, then the provisional ones, then the barred ones.
 func Ranking(r *answers.Result) *tables.Table {
 	wins := ranking.WinnersOf(r.Columns, r.Audience, &r.Ranking).Wins
 	card := func(edition string) *scoring.Scorecard { c, _ := r.Card(edition); return c }
 	return results.Ranking(results.Standings(&r.Ranking, card, r.Audience.Key, wins), results.SectionsOf(r.List))
 }
 
-// Scorecards is a row for each edition.
+// Scorecards is a table with a row for each edition.
 func Scorecards(r *answers.Result) *tables.Table {
 	return results.EachScorecard(r.Cards(), r.List, r.Audience.Key)
 }
 
-// Points is a row for each edition and criterion.
+// Points is a table with a row for each edition and criterion.
 func Points(r *answers.Result) *tables.Table {
 	return results.EachPoints(r.Cards(), r.List, r.Audience)
 }

@@ -1,5 +1,5 @@
-// Package figure holds what every drawn figure shares: the colours of both schemes,
-// the typeface, how axes look, and a sheet to draw rows on.
+// Package figure holds what all figures share: the colours of both schemes, the typeface, the style of axes, and a
+// sheet for drawing rows.
 package figure
 
 import (
@@ -54,12 +54,12 @@ func hex(rgb uint32) color.NRGBA {
 	return color.NRGBA{uint8(rgb >> 16), uint8(rgb >> 8), uint8(rgb), 0xff}
 }
 
-// Sans is the typeface of labels in a size in points.
+// Sans returns the typeface of labels in a size in points.
 func Sans(size font.Length) font.Font {
 	return font.Font{Typeface: "Liberation", Variant: "Sans", Size: size}
 }
 
-// Style gives an axis hairlines and labels in ink.
+// Style draws an axis with hairlines, and its labels in ink.
 func (s *Scheme) Style(a *plot.Axis) {
 	a.LineStyle.Color, a.Tick.LineStyle.Color = s.Rule, s.Rule
 	a.Tick.Label.Color = s.Ink

@@ -22,14 +22,14 @@ func (s *Sheet) at(x, y vg.Length) vg.Point {
 	return vg.Point{X: s.canvas.Min.X + x, Y: s.canvas.Max.Y - y}
 }
 
-// Where a text stands by its point.
+// The alignment of a text at its point.
 const (
 	Left   = text.XLeft
 	Middle = text.XCenter
 	Right  = text.XRight
 )
 
-// Text writes, its middle at height y.
+// Text writes a text, vertically centred at height y.
 func (s *Sheet) Text(x, y vg.Length, size vg.Length, ink color.Color, align text.XAlignment, words string) {
 	s.canvas.FillText(
 		text.Style{Color: ink, Font: Sans(size), Handler: plot.DefaultTextHandler, XAlign: align, YAlign: text.YCenter},
@@ -43,10 +43,10 @@ func (s *Sheet) Line(ink color.Color, width, x1, y1, x2, y2 vg.Length) {
 	s.Stroke(0, ink, width, x1, y1, x2, y2)
 }
 
-// strokes tell lines apart, so that no colour is needed: on and off in turn, in points.
+// strokes are dash patterns, so that lines can be told apart without colour: on and off in turn, in points.
 var strokes = [][]vg.Length{nil, {6, 2.5}, {1.5, 2}, {8, 2.5, 1.5, 2.5}}
 
-// Stroke draws a straight line in the nth of the strokes, of which there are four.
+// Stroke draws a straight line in the nth of the four strokes.
 func (s *Sheet) Stroke(n int, ink color.Color, width, x1, y1, x2, y2 vg.Length) {
 	a, b := s.at(x1, y1), s.at(x2, y2)
 	s.canvas.StrokeLine2(draw.LineStyle{Color: ink, Width: width, Dashes: strokes[n%len(strokes)]}, a.X, a.Y, b.X, b.Y)
@@ -57,7 +57,7 @@ func (s *Sheet) Box(ink color.Color, x, y, width, height vg.Length) {
 	s.canvas.FillPolygon(ink, []vg.Point{s.at(x, y), s.at(x+width, y), s.at(x+width, y+height), s.at(x, y+height)})
 }
 
-// marks are told apart by shape, so that no colour is needed.
+// marks have different shapes, so that they can be told apart without colour.
 var marks = []draw.GlyphDrawer{
 	draw.CircleGlyph{},
 	draw.BoxGlyph{},
@@ -69,7 +69,7 @@ var marks = []draw.GlyphDrawer{
 	draw.CrossGlyph{},
 }
 
-// Mark draws the nth of the marks, of which there are eight.
+// Mark draws the nth of the eight marks.
 func (s *Sheet) Mark(n int, ink color.Color, radius, x, y vg.Length) {
 	s.canvas.DrawGlyphNoClip(draw.GlyphStyle{Color: ink, Radius: radius, Shape: marks[n%len(marks)]}, s.at(x, y))
 }

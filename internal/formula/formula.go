@@ -1,4 +1,4 @@
-// Package formula recognises texts that a spreadsheet would take for formulas.
+// Package formula recognizes texts that a spreadsheet would take for formulas.
 package formula
 
 import (
@@ -6,8 +6,7 @@ import (
 	"strings"
 )
 
-// Looks reports whether a spreadsheet takes a text for a formula: it begins as one
-// does, and is no number.
+// Looks reports whether a spreadsheet would take a text for a formula: it begins like one, and is not a number.
 func Looks(text string) bool {
 	if !Begins(text) {
 		return false
@@ -16,7 +15,7 @@ func Looks(text string) bool {
 	return err != nil
 }
 
-// Begins reports whether a text begins as formulas do; numbers with a sign do too.
+// Begins reports whether a text begins like a formula; numbers with a sign do too.
 func Begins(text string) bool {
 	return text != "" && strings.ContainsRune("=+-@\t\r", rune(text[0]))
 }

@@ -9,11 +9,11 @@ import (
 	"golang.org/x/text/transform"
 )
 
-// decoded is a log in UTF-8, whatever of UTF-8 and UTF-16 it is written in. Without a
-// byte order mark, UTF-16 shows itself by the zero bytes beside ASCII letters.
+// decoded returns a log in UTF-8, whether it is written in UTF-8 or UTF-16. Without a byte order mark, UTF-16 is
+// recognized by the zero bytes beside ASCII letters.
 func decoded(in io.Reader) io.Reader {
 	r := bufio.NewReader(in)
-	start, _ := r.Peek(64) // as much as there is; an error comes again when it is read
+	start, _ := r.Peek(64) // as much as there is; an error occurs again when it is read
 	order := unicode.LittleEndian
 	switch {
 	case bytes.HasPrefix(start, []byte{0xff, 0xfe}):
@@ -28,7 +28,7 @@ func decoded(in io.Reader) io.Reader {
 	return transform.NewReader(r, unicode.UTF16(order, unicode.UseBOM).NewDecoder())
 }
 
-// zeros counts the zero bytes at every second place, from the first given.
+// zeros counts the zero bytes at every second position, starting at first.
 func zeros(of []byte, first int) (n int) {
 	for i := first; i < len(of); i += 2 {
 		if of[i] == 0 {

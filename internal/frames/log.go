@@ -1,5 +1,4 @@
-// Package frames reads logs of frame times and draws what they hold. A log of any
-// length goes through in the same memory.
+// Package frames reads logs of frame times and draws them. It needs the same memory for a log of any length.
 package frames
 
 import (
@@ -13,21 +12,20 @@ import (
 	"unicode/utf8"
 )
 
-// Form is how a log is written. Its zero value finds all of it out where that can be
-// told.
+// Form is the format of a log. With the zero value everything is detected if possible.
 type Form struct {
-	Column    string // name, or number from 1; empty: the one that is named as frame times are
-	Unit      string // of Units; empty: the one that the heading says, else ms
-	Delimiter rune   // 0: the first of tab, semicolon, bar and comma that the log has, else space
-	Comma     bool   // a comma stands for the decimal point, also where the delimiter does not tell
-	Stamps    bool   // the column holds the time of each frame since some start
-	Rate      bool   // the column holds the rate of each frame, in frames a second
+	Column    string // name, or number from 1; empty: the one with a name for frame times
+	Unit      string // one of Units; empty: the one in the heading, else ms
+	Delimiter rune   // 0: the first of tab, semicolon, bar and comma that the log contains, else space
+	Comma     bool   // the decimal separator is a comma, even if the delimiter does not show that
+	Stamps    bool   // the column holds the time of each frame since a start
+	Rate      bool   // the column holds the rate of each frame, in frames per second
 }
 
-// Units are the units of time that a log may be in, in ms.
+// Units are the units of time of a log, in ms.
 var Units = map[string]float64{"s": 1000, "ms": 1, "us": 1e-3, "ns": 1e-6}
 
-// names are what columns of frame times are called, best first.
+// names are names of columns with frame times, best first.
 var names = []string{
 	"frametime",
 	"frame_time",
@@ -52,11 +50,10 @@ type Fault struct {
 
 func (f *Fault) Error() string { return fmt.Sprintf("line %d: %s", f.Line, f.Detail) }
 
-// preamble is how many lines may stand before the heading.
+// preamble is how many lines can precede the heading.
 const preamble = 30
 
-// Read reads a log. What is odd about it but does no harm is in the log's Remarks; a
-// log that is broken is refused with the line.
+// Read reads a log. Harmless oddities are in the log's Remarks; a broken log is rejected with the line.
 func Read(in io.Reader, form Form) (*Log, error) {
 	if _, ok := Units[form.Unit]; !ok && form.Unit != "" {
 		return nil, fmt.Errorf("the unit must be s, ms, us or ns, not %q", form.Unit)
@@ -81,11 +78,11 @@ type parser struct {
 	columns int // of the heading; 0 if there is none
 	line    int
 	head    []string // lines before the heading
-	last    float64  // time stamp of the frame before
+	last    float64  // time stamp of the previous frame
 	stamped bool
 	empty   int
-	short   *Fault // a line that is cut off: sound only if it is the last
-	rising  int    // how many values in a row were not below the one before
+	short   *Fault // an incomplete line: valid only if it is the last
+	rising  int    // number of consecutive values that did not decrease
 }
 
 func (p *parser) read(in io.Reader) error {
@@ -127,7 +124,7 @@ func (p *parser) read(in io.Reader) error {
 	return p.log.finish()
 }
 
-// parseLine takes one line that is not empty.
+// parseLine parses one line that is not empty.
 func (p *parser) parseLine(line string) error {
 	if p.at < 0 {
 		return p.find(line)
@@ -149,8 +146,8 @@ func (p *parser) parseLine(line string) error {
 	return p.value(cell)
 }
 
-// extra is how many columns a line has beyond those of the heading; a delimiter at
-// the end begins none. Which column is which cannot be told then.
+// extra returns how many more columns a line has than the heading, not counting a delimiter at the end. The columns
+// cannot be matched then.
 func (p *parser) extra(line string) int {
 	if p.form.Delimiter == ' ' || p.columns == 0 {
 		return 0
@@ -159,7 +156,7 @@ func (p *parser) extra(line string) int {
 	return strings.Count(line, string(p.form.Delimiter)) + 1 - p.columns
 }
 
-// cell is the column's cell of a line, without parting the rest of it.
+// cell returns the column's cell of a line, without splitting the rest of it.
 func (p *parser) cell(line string) (cell string, ok bool) {
 	if p.form.Delimiter == ' ' {
 		cells := strings.Fields(line)
@@ -233,7 +230,7 @@ func (p *parser) parseNumber(cell string) (float64, error) {
 	return strconv.ParseFloat(cell, 64)
 }
 
-// cells parts a line. Logs quote at most their headings.
+// cells splits a line. Logs quote at most their headings.
 func (p *parser) cells(line string) []string {
 	if p.form.Delimiter == ' ' {
 		return strings.Fields(line)
@@ -245,8 +242,7 @@ func (p *parser) cells(line string) []string {
 	return cells
 }
 
-// find looks for the column in a line that may be the heading, or the first line
-// of figures where there is no heading.
+// find looks for the column in a line that may be the heading, or the first line of figures if there is no heading.
 func (p *parser) find(line string) error {
 	given := p.form.Delimiter
 	if given == 0 {
@@ -274,8 +270,8 @@ func (p *parser) find(line string) error {
 	return nil
 }
 
-// above is the heading of column n: that of the line before the figures, where it has
-// as many columns; empty if there is none.
+// above returns the heading of column n: from the line before the figures, if it has as many columns; empty if there
+// is none.
 func (p *parser) above(n, columns int) string {
 	if len(p.head) == 0 {
 		return ""
@@ -287,8 +283,8 @@ func (p *parser) above(n, columns int) string {
 	return ""
 }
 
-// understand takes unit and sense from the column's heading, where they were not asked
-// for, and remarks what is left to doubt.
+// understand determines unit and meaning from the column's heading, unless they were given, and remarks on what is
+// uncertain.
 func (p *parser) understand(heading string) error {
 	m := meaningOf(heading)
 	remark := func(format string, args ...any) { p.log.Remarks = append(p.log.Remarks, fmt.Sprintf(format, args...)) }
@@ -321,7 +317,7 @@ func (p *parser) understand(heading string) error {
 	return nil
 }
 
-// delimiter is the one that a line shows.
+// delimiter returns the delimiter that a line contains.
 func delimiter(line string, comma bool) rune {
 	for _, d := range "\t;|," {
 		if strings.ContainsRune(line, d) && !(d == ',' && comma) {
@@ -353,8 +349,7 @@ func (p *parser) named(cells []string) int {
 	return -1
 }
 
-// numbered is the index of the column where it is given by its number, or the only
-// one there is.
+// numbered returns the index of the column if it is given by its number, or of the only one.
 func (p *parser) numbered(cells []string) (int, bool) {
 	if p.form.Column == "" {
 		return 0, len(cells) == 1

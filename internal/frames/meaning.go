@@ -12,13 +12,13 @@ type sense int
 const (
 	times  sense = iota // of each frame
 	rates               // frames a second
-	stamps              // the time at which each frame came
+	stamps              // the time at which each frame was shown
 )
 
-// meaning is what a heading says of its column.
+// meaning is what a heading says about its column.
 type meaning struct {
 	sense sense
-	unit  string // of Units; empty where the heading says none
+	unit  string // one of Units; empty if the heading names none
 }
 
 var unitWords = map[string]string{
@@ -34,8 +34,7 @@ var (
 	timeWords  = []string{"frametime", "frametimes", "frame", "delta", "duration", "dt", "interval", "time", "times"}
 )
 
-// meaningOf reads a heading, such as "Frame time (ms)", "delta_us", "fps" or
-// "timestamp_ns".
+// meaningOf interprets a heading, such as "Frame time (ms)", "delta_us", "fps" or "timestamp_ns".
 func meaningOf(heading string) meaning {
 	words := wordsOf(heading)
 	var m meaning
@@ -57,23 +56,20 @@ func meaningOf(heading string) meaning {
 	return m
 }
 
-// timesFrames reports whether a heading without a familiar name still says that its
-// column holds frame times: it names a time and its unit.
+// timesFrames reports whether a heading without a familiar name still names frame times: a time and its unit.
 func timesFrames(heading string) bool {
 	m := meaningOf(heading)
 	return m.sense == times && m.unit != "" &&
 		slices.ContainsFunc(wordsOf(heading), func(w string) bool { return slices.Contains(timeWords, w) })
 }
 
-// stampsFrames reports whether a heading says that its column holds the time at which
-// each frame came, and in which unit.
+// stampsFrames reports whether a heading names the time at which each frame was shown, and in which unit.
 func stampsFrames(heading string) bool {
 	m := meaningOf(heading)
 	return m.sense == stamps && m.unit != ""
 }
 
-// wordsOf parts a heading into words in lower case, also where only a capital parts
-// them.
+// wordsOf splits a heading into words in lower case, also at capital letters.
 func wordsOf(heading string) []string {
 	var spaced strings.Builder
 	var before rune

@@ -21,11 +21,11 @@ import (
 
 const width, height = 760 * vg.Length(1), 320 * vg.Length(1)
 
-// Slots is how many stretches the picture shows at most.
+// Slots is how many intervals the picture shows at most.
 const Slots = 380
 
-// Draw draws a run as SVG or PNG, by the ending of name: for each stretch the mean
-// and the longest frame time, with the levels of the average and the 1 % low.
+// Draw draws a run as SVG or PNG, by the extension of name: for each interval the mean and the longest frame time,
+// with lines for the average and the 1 % low.
 func Draw(w io.Writer, name, title string, course []reading.Slot, f *reading.Frames) error {
 	p := plot.New()
 	p.BackgroundColor = figure.Light.Paper
@@ -56,7 +56,7 @@ func Draw(w io.Writer, name, title string, course []reading.Slot, f *reading.Fra
 
 func margin(c vg.CanvasSizer) draw.Canvas { return draw.Crop(draw.New(c), 10, -118, 10, -10) }
 
-// longest draws what each stretch's slowest frame took, as a stroke up from the mean.
+// longest draws the slowest frame of each interval as a stroke up from the mean.
 func longest(course []reading.Slot) plot.Plotter {
 	return figure.Painter(func(c draw.Canvas, p *plot.Plot) {
 		x, y := p.Transforms(&c)
@@ -80,15 +80,14 @@ func means(course []reading.Slot) plot.Plotter {
 	})
 }
 
-// level is a frame time with what it stands for.
+// level is a frame time and its label.
 type level struct {
 	ms   float64
 	name string
 	rate float64
 }
 
-// across draws levels as lines with their labels behind the right end, the lowest
-// first, none on top of another.
+// across draws levels as lines with their labels at the right end, the lowest first, without overlaps.
 func across(levels []level) plot.Plotter {
 	return figure.Painter(func(c draw.Canvas, p *plot.Plot) {
 		x, y := p.Transforms(&c)

@@ -15,8 +15,8 @@ import (
 // Log is the frame times of one run, in ms. Close it when done.
 type Log struct {
 	Column  string   // name or number of the column that was read
-	Unit    string   // of Units, that the times were taken for
-	Remarks []string // what is odd about the log
+	Unit    string   // the unit in which the times were read
+	Remarks []string // harmless oddities of the log
 	count   int
 	held    []float64
 	file    *os.File
@@ -41,7 +41,7 @@ func (l *Log) add(t float64) error {
 	return l.put(t)
 }
 
-// spill opens a file without a name, so that nothing stays of it however this ends.
+// spill opens a file without a name, so that it disappears however this ends.
 func (l *Log) spill() error {
 	f, err := os.CreateTemp("", "dtally-frames-")
 	if err != nil {
@@ -80,8 +80,7 @@ func (l *Log) finish() error {
 	return nil
 }
 
-// Times walks over the frame times in their order. Err tells afterwards whether the
-// walk was whole.
+// Times iterates over the frame times in order. Err reports afterwards whether the iteration was complete.
 func (l *Log) Times() iter.Seq[float64] {
 	if l.file == nil {
 		return slices.Values(l.held)
@@ -104,10 +103,10 @@ func (l *Log) Times() iter.Seq[float64] {
 	}
 }
 
-// Err is what went wrong while the frame times were walked over.
+// Err returns what went wrong during the iteration over the frame times.
 func (l *Log) Err() error { return l.err }
 
-// Close gives back what the log holds.
+// Close releases what the log holds.
 func (l *Log) Close() error {
 	if l.file == nil {
 		return nil

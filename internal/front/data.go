@@ -5,7 +5,7 @@ import (
 	"time"
 )
 
-// Structured data as schema.org has it (https://schema.org, JSON-LD 1.1), as far as it fits: an edition is a
+// Structured data by schema.org (https://schema.org, JSON-LD 1.1), as far as it fits: an edition is a
 // SoftwareApplication whose applicationCategory is an operating system, a scorecard a Review of it on a scale of 0 to
 // 100, a ranking an ItemList, a report an Article.
 

@@ -1,5 +1,5 @@
 // Package front writes what readers, search engines and other pages get without the console's code: the first view of
-// a page within the console's own page, what describes it to machines, frames for other pages, and pictures for links.
+// a page inside the console's page, metadata, pages for embedding, and pictures for links.
 package front
 
 import (
@@ -31,16 +31,16 @@ var templates = template.Must(template.New("").Funcs(template.FuncMap{
 	"section": func(i int) string { return fmt.Sprintf("var(--section-%d)", i%8+1) },
 }).ParseFS(files, "*.tmpl"))
 
-// Page is a page of the console as it is before its code is there.
+// Page is a page of the console before its code is loaded.
 type Page struct {
-	Title       string // of the window, without the product's name
+	Title       string // title of the window, without the product's name
 	Description string
-	Address     string // the canonical one
-	Picture     string // for previews of links; empty: none
+	Address     string // the canonical address
+	Picture     string // for link previews; empty: none
 	Data        []any  // structured data, each an object of schema.org
 	Team        string
 	Content     template.HTML
-	// Known is what the console would fetch first, by the id of the element that holds it.
+	// Known is what the console would request first, by the id of the element that holds it.
 	Known map[string][]byte
 }
 
@@ -95,10 +95,10 @@ func content(name string, data any) (template.HTML, error) {
 	if err := templates.ExecuteTemplate(&out, name, data); err != nil {
 		return "", fmt.Errorf("drawing the first view: %w", err)
 	}
-	return template.HTML(out.String()), nil //nolint:gosec // it comes of a template that escapes
+	return template.HTML(out.String()), nil //nolint:gosec // it is from a template that escapes
 }
 
-// Frame draws a ranking or a scorecard as a small page without a script, for a frame in another page.
+// Frame draws a ranking or a scorecard as a small page without a script, for embedding in another page.
 func Frame(data any) ([]byte, error) {
 	name := map[bool]string{true: "frame_ranking.tmpl", false: "frame_scorecard.tmpl"}[isRanking(data)]
 	var out bytes.Buffer
@@ -113,14 +113,14 @@ func isRanking(data any) bool {
 	return ok
 }
 
-// What of the console's page is replaced.
+// The parts of the console's page that are replaced.
 const (
 	title = "<title>Dapper Tally</title>"
 	end   = "</head>"
 	root  = `<div id="root"></div>`
 )
 
-// Into writes a page into the console's own.
+// Into writes a page into the console's page.
 func Into(index []byte, p *Page) ([]byte, error) {
 	if !bytes.Contains(index, []byte(root)) || !bytes.Contains(index, []byte(title)) {
 		return nil, errors.New("the console's page has no place for a first view")

@@ -13,7 +13,7 @@ import (
 	"dappertally/internal/numerals"
 )
 
-// A picture for previews of links has 1200 by 630 pixels, the proportions that readers of links cut to.
+// A picture for link previews has 1200 by 630 pixels, the usual proportions.
 const (
 	pictureWide vg.Length = 900 // in points
 	pictureHigh vg.Length = 472.5
@@ -80,7 +80,7 @@ func heading(s *figure.Sheet, title, below string) {
 	s.Text(margin, 104, 18, s.Scheme.Soft, figure.Left, cut(below, 88))
 }
 
-// bar draws a score from 0 to 100 as a length, in the hue of a section; below 0 in ink.
+// bar draws a score from 0 to 100 as a bar, in the hue of a section; below 0 in ink.
 func bar(s *figure.Sheet, x, y, wide vg.Length, score *float64, section int) {
 	s.Box(s.Scheme.Wash, x, y-5, wide, 14)
 	if score == nil {
@@ -93,7 +93,7 @@ func bar(s *figure.Sheet, x, y, wide vg.Length, score *float64, section int) {
 	s.Box(ink, x, y-5, wide*vg.Length(math.Min(math.Max(*score, 0), 100)/100), 14)
 }
 
-// cut shortens a text to so many letters.
+// cut shortens a text to a number of letters.
 func cut(text string, most int) string {
 	letters := []rune(text)
 	if len(letters) <= most {

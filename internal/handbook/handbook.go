@@ -1,5 +1,5 @@
-// Package handbook lays out the documentation as pages for a browser, and searches it. Its pages are the Markdown files
-// of the repository.
+// Package handbook lays out the documentation as web pages, and searches it. Its pages are the Markdown files of the
+// repository.
 package handbook
 
 import (
@@ -20,25 +20,26 @@ import (
 	"github.com/yuin/goldmark/util"
 )
 
-// Root is the address below which the service answers with the documentation.
+// Root is the address under which the service shows the documentation.
 const Root = "/docs"
 
-// start is the file that lists all pages: its second-level headings are the parts, and the links below them the pages.
+// start is the file that lists all pages: its second-level headings are the parts, and the links below them the
+// pages.
 const start = "docs/index.md"
 
 // Page is one page of the documentation.
 type Page struct {
 	File     string // place in the repository
 	Address  string // below Root, such as /docs/guides/leads
-	Part     string // title of the part that it belongs to; empty for the start page
+	Part     string // title of its part; empty for the start page
 	Title    string
 	HTML     template.HTML // without the title
-	Headings []Heading     // of the second level, in their order
+	Headings []Heading     // of the second level, in order
 	Before   *Page         // nil: it is the first one
 	After    *Page         // nil: it is the last one
 }
 
-// Heading is a heading inside a page, which an address can lead to.
+// Heading is a heading inside a page, with its anchor.
 type Heading struct{ ID, Title string }
 
 // Part is a group of pages that serve the same purpose.
@@ -56,7 +57,7 @@ type Book struct {
 	sections []section        // in the order of reading
 }
 
-// Open reads the documentation from the repository's files. A link to a page that is not there is an error.
+// Open reads the documentation from the repository's files. A link to a missing page is an error.
 func Open(files fs.FS) (*Book, error) {
 	b := &Book{pages: map[string]*Page{}}
 	first, err := b.read(files, start, "")
@@ -80,10 +81,10 @@ func Open(files fs.FS) (*Book, error) {
 	return b, nil
 }
 
-// Page is the page at an address; nil: there is none.
+// Page returns the page at an address; nil if there is none.
 func (b *Book) Page(address string) *Page { return b.pages[address] }
 
-// addressOf is the address of a file of the repository.
+// addressOf returns the address of a file of the repository.
 func addressOf(file string) string {
 	name := strings.TrimPrefix(strings.ToLower(strings.TrimSuffix(file, ".md")), "docs/")
 	if file == start {
@@ -92,21 +93,21 @@ func addressOf(file string) string {
 	return Root + "/" + name
 }
 
-// markdown is how the repository's files are written.
+// markdown is the dialect of the repository's files.
 var markdown = goldmark.New(
 	goldmark.WithExtensions(extension.Table, extension.Strikethrough),
 	goldmark.WithParserOptions(parser.WithAutoHeadingID()),
 	goldmark.WithRendererOptions(html.WithXHTML()),
 )
 
-// reading is a page that is being read.
+// reading is the state of reading a page.
 type reading struct {
 	*Page
 	parts  []listed
 	faults []error
 }
 
-// listed is a part as the start page lists it.
+// listed is a part in the list of the start page.
 type listed struct {
 	title string
 	files []string
@@ -136,7 +137,7 @@ func (b *Book) read(files fs.FS, file, part string) (*reading, error) {
 	}
 	b.sections = append(b.sections, sectionsOf(r.Page, tree, source)...)
 	if first, ok := tree.FirstChild().(*ast.Heading); ok && first.Level == 1 {
-		tree.RemoveChild(tree, first) // the layout has the title
+		tree.RemoveChild(tree, first) // the layout adds the title
 	}
 	var out bytes.Buffer
 	if err := markdown.Renderer().Render(&out, source, tree); err != nil {
@@ -147,12 +148,12 @@ func (b *Book) read(files fs.FS, file, part string) (*reading, error) {
 	return r, nil
 }
 
-// scrolled lets a wide table or command scroll by itself, also with the keyboard, and not the page.
+// scrolled makes a wide table or command scroll by itself, also with the keyboard, without the page.
 var scrolled = strings.NewReplacer(
 	"<table>", `<div class="scroll" tabindex="0"><table>`, "</table>", "</table></div>", "<pre>", `<pre tabindex="0">`,
 )
 
-// visit takes what is asked of a page from a node of it, and leads its links to addresses of the service.
+// visit collects the properties of a page from a node, and changes its links to addresses of the service.
 func (r *reading) visit(files fs.FS, n ast.Node, source []byte) {
 	switch n := n.(type) {
 	case *ast.Heading:
@@ -184,7 +185,7 @@ func (r *reading) heading(n *ast.Heading, source []byte) {
 	}
 }
 
-// resolve is the file of the repository that a link of the page names; empty where it leads elsewhere.
+// resolve returns the file of the repository to which a link of the page leads; empty for other links.
 func (r *reading) resolve(to string) string {
 	name, _, _ := strings.Cut(to, "#")
 	if name == "" || strings.Contains(name, ":") || strings.HasPrefix(name, "/") {
@@ -193,7 +194,7 @@ func (r *reading) resolve(to string) string {
 	return path.Join(path.Dir(r.File), name)
 }
 
-// lead puts the address of the service in the place of a file's name.
+// lead replaces the name of a file by its address in the service.
 func (r *reading) lead(files fs.FS, to *[]byte) {
 	file := r.resolve(string(*to))
 	if file == "" {
@@ -218,10 +219,10 @@ func (r *reading) lead(files fs.FS, to *[]byte) {
 	}
 }
 
-// textOf is the text inside a node without its markup.
+// textOf returns the text inside a node without its markup.
 func textOf(n ast.Node, source []byte) string {
 	var out strings.Builder
-	_ = ast.Walk(n, func(n ast.Node, entering bool) (ast.WalkStatus, error) { // it gives the error of its function
+	_ = ast.Walk(n, func(n ast.Node, entering bool) (ast.WalkStatus, error) { // only its function returns errors
 		if !entering {
 			if n.Type() == ast.TypeBlock {
 				out.WriteByte(' ')

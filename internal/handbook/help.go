@@ -2,7 +2,8 @@ package handbook
 
 import "strings"
 
-// help is which page explains a page of the console, by the beginning of the console's address. The longest one counts.
+// help maps pages of the console to the page that explains them, by the beginning of the console's address. The
+// longest match counts.
 var help = map[string]string{
 	"/":                  "/guides/readers#read-the-ranking",
 	"/edition":           "/guides/readers#see-where-a-point-comes-from",
@@ -47,7 +48,7 @@ var help = map[string]string{
 	"/sign-in":           "/guides/administrators#accounts",
 }
 
-// For is the address that explains a page of the console. Where none does it is the start page.
+// For returns the address that explains a page of the console; the start page if no other does.
 func For(console string) string {
 	for at := strings.TrimSuffix(console, "/"); at != ""; at = at[:strings.LastIndexByte(at, '/')] {
 		if page, ok := help[at]; ok {

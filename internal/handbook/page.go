@@ -19,12 +19,12 @@ func Style() string { return style }
 
 var layout = template.Must(template.New("page").Parse(page))
 
-// view is what the layout looks at.
+// view is the data of the layout.
 type view struct {
 	*Book
 	Team   string
 	Title  string
-	Now    *Page // the page that is shown; nil: none
+	Now    *Page // the current page; nil: none
 	Asked  string
 	Found  []Found
 	Search bool
@@ -36,7 +36,7 @@ func (b *Book) Write(w io.Writer, p *Page, team string) error {
 	return b.write(w, &view{Book: b, Team: team, Title: p.Title, Now: p})
 }
 
-// WriteFound writes what a search found.
+// WriteFound writes the results of a search.
 func (b *Book) WriteFound(w io.Writer, asked, team string) error {
 	return b.write(w, &view{
 		Book: b, Team: team, Title: "Search the documentation", Asked: asked, Found: b.Search(asked), Search: true,
@@ -48,7 +48,7 @@ func (b *Book) WriteAll(w io.Writer, team string) error {
 	return b.write(w, &view{Book: b, Team: team, Title: "The whole documentation", All: true})
 }
 
-// WriteMissing writes that there is no page at an address, with what a search for its words finds.
+// WriteMissing writes that there is no page at an address, with the results of a search for its words.
 func (b *Book) WriteMissing(w io.Writer, words, team string) error {
 	return b.write(w, &view{
 		Book: b, Team: team, Title: "There is no such page", Asked: words, Found: b.Search(words), Search: true,

@@ -11,10 +11,10 @@ import (
 // section is the part of a page below one heading.
 type section struct {
 	page  *Page
-	id    string // of its heading; empty for what is above the first one
+	id    string // anchor of its heading; empty for the text above the first one
 	title string
 	text  string // without markup
-	lower string // the same in lower case, for finding
+	lower string // the same in lower case, for searching
 }
 
 func sectionsOf(p *Page, tree ast.Node, source []byte) (all []section) {
@@ -42,16 +42,16 @@ func sectionsOf(p *Page, tree ast.Node, source []byte) (all []section) {
 	return all
 }
 
-// Found is a place of the documentation that has all words of a search.
+// Found is a section with all words of a search.
 type Found struct {
 	Page    *Page
 	Title   string    // of the section
 	Address string    // of the section
-	Excerpt []Excerpt // around the first word that was found
+	Excerpt []Excerpt // around the first matching word
 	weight  int
 }
 
-// Excerpt is a piece of text; Hit is set where it is a word of the search.
+// Excerpt is a piece of text; Hit is true for a word of the search.
 type Excerpt struct {
 	Text string
 	Hit  bool
@@ -64,8 +64,8 @@ const (
 	longest   = 200
 )
 
-// Search finds the sections that have all words of a text, the best first, at most 40. Words are found in any case and
-// also inside longer words; those in titles weigh more. A text without words finds nothing.
+// Search returns the sections that contain all words of a text, the best first, at most 40. It ignores case and also
+// finds words inside longer ones; words in titles count more. A text without words finds nothing.
 func (b *Book) Search(asked string) []Found {
 	words := strings.Fields(strings.ToLower(asked[:min(len(asked), longest)]))
 	words = words[:min(len(words), mostWords)]
@@ -87,7 +87,7 @@ func (b *Book) Search(asked string) []Found {
 	return all[:min(len(all), mostFound)]
 }
 
-// weight is how well a section fits; 0: it lacks a word.
+// weight returns how well a section matches; 0: it lacks a word.
 func (s *section) weight(words []string) (sum int) {
 	const inTitle, inPage, isTitle, most = 40, 8, 200, 5
 	title, page := strings.ToLower(s.title), strings.ToLower(s.page.Title)
@@ -108,7 +108,7 @@ func (s *section) weight(words []string) (sum int) {
 		sum += n
 	}
 	if strings.HasPrefix(s.page.File, "docs/") {
-		sum *= 2 // what changed once explains less
+		sum *= 2 // the changelog explains less
 	}
 	return sum
 }
@@ -116,9 +116,9 @@ func (s *section) weight(words []string) (sum int) {
 // around is how many bytes an excerpt has on each side of the word.
 const around = 90
 
-// excerpt is the text around the first of the words that is in the section, with all words marked.
+// excerpt returns the text around the first word that occurs in the section, with all words marked.
 func (s *section) excerpt(words []string) []Excerpt {
-	if len(s.lower) != len(s.text) { // a letter whose lower case has another length: no place fits both
+	if len(s.lower) != len(s.text) { // a letter's lower case has another length: positions do not match
 		return []Excerpt{{Text: clip(s.text, 2*around)}}
 	}
 	first := len(s.text)
@@ -162,7 +162,7 @@ func (s *section) excerpt(words []string) []Excerpt {
 	return out
 }
 
-// clip is the first bytes of a text, up to a space.
+// clip returns the first bytes of a text, up to a space.
 func clip(text string, most int) string {
 	if len(text) <= most {
 		return text

@@ -12,13 +12,12 @@ import (
 	"dappertally/internal/tables"
 )
 
-// Entry is one distribution, release, edition or rig as a file describes it. It holds
-// the fields that the file states, and no others.
+// Entry is one distribution, release, edition or rig in a file. It holds only the fields that the file states.
 type Entry struct {
 	Line   int
 	Kind   Kind
-	Key    string // in full: distribution, distribution/release, distribution/release/edition, or a rig's
-	Fault  string // why the entry cannot be read; empty where it can
+	Key    string // in full: distribution, distribution/release, distribution/release/edition, or a rig's key
+	Fault  string // why the entry cannot be read; empty if it can
 	Column string // of the fault
 	cells  []cell
 }
@@ -28,18 +27,17 @@ type cell struct {
 	name   string
 	line   int
 	values []string
-	list   bool // written as a list; else one value, which may hold a list by commas
+	list   bool // written as a list; otherwise one value, which may hold a list separated by commas
 }
 
-// LargestCatalogue bounds a file of the catalogue, in bytes.
+// LargestCatalogue is the largest catalogue file, in bytes.
 const LargestCatalogue = 16 << 20
 
-// CatalogueForms are the forms that a catalogue is read from.
+// CatalogueForms are the forms in which a catalogue can be imported.
 var CatalogueForms = []string{"yaml", "csv", "xlsx", "json", "jsonl"}
 
-// ReadCatalogue reads entries from a table with a row each (columns kind, key and those
-// of CatalogueColumns), or from YAML or JSON as a bundle nests them: distributions with
-// their releases and editions, and rigs.
+// ReadCatalogue reads entries from a table with a row each (columns kind, key and those of CatalogueColumns), or from
+// YAML or JSON nested as in a bundle: distributions with their releases and editions, and rigs.
 func ReadCatalogue(in io.Reader, form string) ([]Entry, error) {
 	switch form {
 	case "yaml", "json":
@@ -86,7 +84,7 @@ func readRows(in io.Reader, form string) ([]Entry, error) {
 	return entries, nil
 }
 
-// setField notes a cell of a table. An empty one states nothing.
+// setField stores a cell of a table. An empty one states nothing.
 func (e *Entry) setField(name string, line int, text string, sheet bool) {
 	switch {
 	case text == "":
@@ -202,7 +200,7 @@ func (n *nested) document(root *yaml.Node) error {
 	return nil
 }
 
-// below is what each kind holds, and the field that names it.
+// below is what each kind contains, and the field for it.
 var below = map[string]struct {
 	kind        Kind
 	key, inside string
@@ -249,7 +247,7 @@ func (n *nested) list(list *yaml.Node, kind Kind, keyField, above, inside string
 	return nil
 }
 
-// rows reads a list of rows, as an export writes them.
+// rows reads a list of rows as an export writes them.
 func (n *nested) rows(list *yaml.Node) error {
 	if list.Kind != yaml.SequenceNode {
 		return fmt.Errorf("line %d: a list of rows is expected here", list.Line)
@@ -275,8 +273,7 @@ func (n *nested) rows(list *yaml.Node) error {
 	return nil
 }
 
-// node notes a field of a YAML mapping. Texts stay as they are written: a version
-// 6.10 is not the number 6.1.
+// node stores a field of a YAML mapping. Scalars stay as written: a version 6.10 is not the number 6.1.
 func (e *Entry) node(name string, value *yaml.Node) {
 	refuse := func(format string, args ...any) {
 		if e.Fault == "" {
@@ -322,7 +319,7 @@ func pairs(mapping *yaml.Node) func(func(key, value *yaml.Node) bool) {
 	}
 }
 
-// RowOf is what the catalogue knows of a thing, as cells of CatalogueColumns; nil where the thing does not state the field.
+// RowOf returns a catalogue entry as cells of CatalogueColumns; nil for a field that the entry does not have.
 func RowOf(thing any) []any {
 	at := fieldsOf(thing)
 	row := make([]any, 0, len(CatalogueColumns()))

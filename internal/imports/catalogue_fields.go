@@ -15,7 +15,7 @@ import (
 	"dappertally/core/fault"
 )
 
-// Kind is what an entry of the catalogue is.
+// Kind is the kind of a catalogue entry.
 type Kind string
 
 // The kinds.
@@ -26,7 +26,7 @@ const (
 	Rig          Kind = "rig"
 )
 
-// Kinds lists the kinds, each behind what it lies in.
+// Kinds lists the kinds, each after its parent.
 var Kinds = []Kind{Rig, Distribution, Release, Edition}
 
 func kindWords() string {
@@ -37,7 +37,7 @@ func kindWords() string {
 	return strings.Join(words, ", ")
 }
 
-// depth is the number of keys above its own.
+// depth returns the number of keys above its own.
 func (k Kind) depth() int {
 	return map[Kind]int{Release: 1, Edition: 2}[k]
 }
@@ -54,7 +54,7 @@ func (k Kind) keyForm() string {
 		Edition: "distribution/version/edition, such as mossgate/3.1/latchwork", Rig: "one word, such as bench-old"}[k]
 }
 
-// empty is a new thing of this kind.
+// empty returns a new object of this kind.
 func (k Kind) empty() any {
 	switch k {
 	case Distribution:
@@ -67,10 +67,10 @@ func (k Kind) empty() any {
 	return &catalogue.Rig{}
 }
 
-// keyed are the fields that an entry's key and place in the file state.
+// keyed are the fields given by an entry's key and its place in the file.
 var keyed = []string{"key", "version", "releases", "editions"}
 
-// fieldsOf gives the fields of a thing that a file may state, by their JSON names.
+// fieldsOf returns the fields of an object that a file can state, by their JSON names.
 func fieldsOf(thing any) map[string]reflect.Value {
 	fields := map[string]reflect.Value{}
 	collectFields(reflect.ValueOf(thing).Elem(), "", func(name string, v reflect.Value) { fields[name] = v })
@@ -112,8 +112,8 @@ var CatalogueColumns = sync.OnceValue(func() []string {
 	return names
 })
 
-// Apply sets the fields that the entry states on a thing of its kind, and notes those
-// that cannot be set. What the entry does not state stays.
+// Apply sets the fields that the entry states on an object of its kind, and reports those that cannot be set. Other
+// fields stay the same.
 func (e *Entry) Apply(thing any, book *fault.Book) {
 	fields := fieldsOf(thing)
 	for _, c := range e.cells {
@@ -130,8 +130,8 @@ func (e *Entry) Apply(thing any, book *fault.Book) {
 	}
 }
 
-// LineOf is the line of the file that has a field of the entry; the entry's own where
-// the file does not state the field.
+// LineOf returns the line of the file with a field of the entry; the entry's own line if the file does not state the
+// field.
 func (e *Entry) LineOf(field string) int {
 	for _, c := range e.cells {
 		if c.name == field {
@@ -183,7 +183,7 @@ func (c *cell) set(field reflect.Value) error {
 
 var truths = map[string]bool{"true": true, "yes": true, "1": true, "false": false, "no": false, "0": false}
 
-// parts are the values of a list, also of one that is written with commas or semicolons.
+// parts returns the values of a list, also of one written with commas or semicolons.
 func (c *cell) parts() []string {
 	if c.list {
 		return c.values
@@ -197,7 +197,7 @@ func (c *cell) parts() []string {
 	return parts
 }
 
-// dayOfSheet is a day that a workbook keeps as a number; anything else stays.
+// dayOfSheet converts a day that a workbook stores as a number; anything else stays.
 func dayOfSheet(text string) string {
 	n, err := strconv.ParseFloat(text, 64)
 	if err != nil {
@@ -210,7 +210,7 @@ func dayOfSheet(text string) string {
 	return day.Format("2006-01-02")
 }
 
-// shownCell is a field as a table holds it, nil where it states nothing.
+// shownCell returns a field as a table holds it, nil if it is empty.
 func shownCell(field reflect.Value) any {
 	if field.Kind() == reflect.Pointer {
 		if field.IsNil() {
@@ -227,11 +227,10 @@ func shownCell(field reflect.Value) any {
 	return field.Interface()
 }
 
-// Difference is a field that two things of one kind hold otherwise.
+// Difference is a field that differs between two objects of one kind.
 type Difference struct{ Field, Was, Is string }
 
-// Differences lists the fields in which two things of one kind differ, in the order of
-// their type.
+// Differences lists the fields in which two objects of one kind differ, in the order of their type.
 func Differences(was, is any) []Difference {
 	before, after := fieldsOf(was), fieldsOf(is)
 	var found []Difference

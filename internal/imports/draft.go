@@ -12,21 +12,21 @@ import (
 	"dappertally/internal/tables"
 )
 
-// Draft is one reading as a file has it, before it is compared with the checklist.
+// Draft is one reading in a file, before it is checked against the checklist.
 type Draft struct {
 	Line   int
 	Column string // of the answer
-	Fault  string // why the row cannot be read; empty where it can
+	Fault  string // why the row cannot be read; empty if it can
 
 	ID, Review, Edition, Criterion, Reviewer, Rig, System, Method, Setup, Phase string
 	Answer, Unit, NotTested, NotApplicable                                      string
 	Adjustment                                                                  *float64
 	AdjustmentReason, Bound, Disturbance, Replaces, Note, Boots                 string
 	Repeat                                                                      bool
-	At                                                                          time.Time // zero where the file does not tell
+	At                                                                          time.Time // zero if the file does not state it
 }
 
-// Reader gives the drafts of a file one by one.
+// Reader returns the drafts of a file one by one.
 type Reader struct {
 	mapping *Mapping
 	source  *tables.Source
@@ -35,8 +35,7 @@ type Reader struct {
 	ready   []Draft
 }
 
-// Open opens a table in the mapping's form. Columns that the mapping names and the
-// file has not are refused, all of them at once.
+// Open opens a table with a mapping. It rejects missing columns, all of them at once.
 func Open(in io.Reader, m *Mapping) (*Reader, error) {
 	if m.Form == "tap" {
 		return openTAP(in, m)
@@ -54,7 +53,7 @@ func Open(in io.Reader, m *Mapping) (*Reader, error) {
 		return nil, err
 	}
 	r := &Reader{mapping: m, source: source, layouts: layouts, zone: zone}
-	// Rows of objects each have columns of their own.
+	// Rows of objects can each have other columns.
 	if m.Form != "csv" && m.Form != "xlsx" {
 		return r, nil
 	}
@@ -72,8 +71,7 @@ func Open(in io.Reader, m *Mapping) (*Reader, error) {
 	return r, nil
 }
 
-// columns are those that the mapping cannot do without. Fields of our own export may
-// be missing.
+// columns returns the columns that the mapping requires. Fields of our own export can be missing.
 func (m *Mapping) columns() []string {
 	var names []string
 	for _, f := range Fields {
@@ -87,8 +85,8 @@ func (m *Mapping) columns() []string {
 	return names
 }
 
-// Next gives the next draft, or io.EOF behind the last. A row with a column for each
-// criterion gives one for each that is not empty.
+// Next returns the next draft, or io.EOF after the last. A row with a column for each criterion gives one draft for
+// each that is not empty.
 func (r *Reader) Next() (Draft, error) {
 	for len(r.ready) == 0 {
 		if r.source == nil {
@@ -124,7 +122,7 @@ func (r *Reader) readRow(row *tables.Row) {
 			}
 		}
 		if len(runs) == 0 {
-			continue // this one says nothing of that criterion
+			continue // this row has no answer to that criterion
 		}
 		one.Answer = strings.Join(runs, " ")
 		one.Unit = or(a.Unit, one.Unit)
@@ -200,7 +198,7 @@ func (r *Reader) fill(d *Draft, row *tables.Row) {
 	}
 }
 
-// normalizeNumber turns the decimal comma of a number into a point, if the mapping says so.
+// normalizeNumber replaces the decimal comma of a number by a point, if the mapping says so.
 func (r *Reader) normalizeNumber(text string) string {
 	if r.mapping.Decimal == "comma" {
 		return strings.ReplaceAll(text, ",", ".")

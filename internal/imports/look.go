@@ -7,14 +7,14 @@ import (
 	"dappertally/internal/tables"
 )
 
-// Glance is what a file shows before a mapping is written for it.
+// Glance is a preview of a file, for writing a mapping.
 type Glance struct {
 	Columns []string   `json:"columns"` // of a table
 	Rows    [][]string `json:"rows"`    // the first ones
 	Tests   []string   `json:"tests"`   // names, of TAP results
 }
 
-// Look glances into a file.
+// Look returns a preview of a file.
 func Look(in io.Reader, form, delimiter string) (Glance, error) {
 	g := Glance{Columns: []string{}, Rows: [][]string{}, Tests: []string{}}
 	if form == "tap" {

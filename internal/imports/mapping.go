@@ -1,5 +1,5 @@
-// Package imports turns tables and test results that others wrote into readings to
-// be imported: which column holds what, and which name means what.
+// Package imports turns tables and test results of others into readings: which column holds what, and which name
+// means what.
 package imports
 
 import (
@@ -17,52 +17,51 @@ import (
 // Forms are the forms that readings are imported from.
 var Forms = append(slices.Clone(tables.Readable), "tap")
 
-// Mapping says how a file's columns and names become readings.
+// Mapping is how a file's columns and names become readings.
 type Mapping struct {
 	Name      string           `json:"name"`
 	Title     string           `json:"title,omitempty"`
 	Form      string           `json:"form"`                // csv, json, jsonl, yaml, xlsx or tap
-	Delimiter string           `json:"delimiter,omitempty"` // of CSV, if it is not found out
-	Decimal   string           `json:"decimal,omitempty"`   // comma, where it stands for the point
+	Delimiter string           `json:"delimiter,omitempty"` // of CSV, if it cannot be detected
+	Decimal   string           `json:"decimal,omitempty"`   // comma, if it is the decimal separator
 	Times     string           `json:"times,omitempty"`     // such as DD.MM.YYYY hh:mm; empty: RFC 3339 or YYYY-MM-DD
-	Zone      string           `json:"zone,omitempty"`      // of times that name none; empty: UTC
-	Fields    map[string]Field `json:"fields,omitempty"`    // by the name of ours
+	Zone      string           `json:"zone,omitempty"`      // of times without one; empty: UTC
+	Fields    map[string]Field `json:"fields,omitempty"`    // by the name of our field
 	Answers   []Answer         `json:"answers,omitempty"`   // of a table with a column for each criterion
-	Tests     []Test           `json:"tests,omitempty"`     // of TAP, the first that fits counts
+	Tests     []Test           `json:"tests,omitempty"`     // of TAP, the first match counts
 }
 
-// Field says where one field of a reading comes from: a column, or a value that holds
-// for all rows.
+// Field is where a field of a reading comes from: a column, or a value for all rows.
 type Field struct {
 	Column string            `json:"column,omitempty"`
 	Value  string            `json:"value,omitempty"`
-	Values map[string]string `json:"values,omitempty"` // what the column's words mean; others stay
+	Values map[string]string `json:"values,omitempty"` // the meaning of the column's words; others stay
 }
 
-// Answer is a column, or several with a run each, that answers a criterion.
+// Answer is a column, or several with one run each, that answers a criterion.
 type Answer struct {
 	Columns   []string `json:"columns"`
-	Criterion string   `json:"criterion,omitempty"` // empty: as the field says
-	Unit      string   `json:"unit,omitempty"`      // of a measure, if it is not the criterion's
+	Criterion string   `json:"criterion,omitempty"` // empty: from the field
+	Unit      string   `json:"unit,omitempty"`      // of a measure, if it differs from the criterion's
 	Method    string   `json:"method,omitempty"`
 	Setup     string   `json:"setup,omitempty"`
 	Phase     string   `json:"phase,omitempty"`
 }
 
-// Test says what a test's name means: a criterion, criterion/item of a count, or - to
-// leave it out. A * stands for anything.
+// Test is the meaning of a test's name: a criterion, criterion/item of a count, or - to ignore it. A * matches
+// anything.
 type Test struct {
 	Name string `json:"name"`
 	Is   string `json:"is"`
 }
 
-// Fields are the fields of a reading that a file may hold.
+// Fields are the fields of a reading that a file can hold.
 var Fields = []string{
 	"id", "review", "edition", "criterion", "reviewer", "rig", "at", "system", "method", "setup", "phase", "answer", "unit", "notTested", "notApplicable",
 	"adjustment", "adjustmentReason", "bound", "disturbance", "repeat", "replaces", "note", "boots",
 }
 
-// Own is the mapping of what is exported here: columns are called as fields are.
+// Own returns the mapping of our own exports: columns have the names of fields.
 func Own(form string) Mapping {
 	m := Mapping{Name: "own", Title: "As exported here", Form: form, Fields: map[string]Field{}}
 	for _, f := range Fields {
@@ -142,7 +141,7 @@ func (m *Mapping) validateFields(book *fault.Book) {
 
 func (f Field) empty() bool { return f.Column == "" && f.Value == "" }
 
-// layouts are the forms in which times are read.
+// layouts are the formats of times.
 func (m *Mapping) layouts() ([]string, error) {
 	if m.Times == "" {
 		return []string{

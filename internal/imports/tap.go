@@ -11,7 +11,7 @@ import (
 	"strings"
 )
 
-// result is one line of a test's results.
+// result is one line of test results.
 type result struct {
 	line       int
 	ok         bool
@@ -19,7 +19,7 @@ type result struct {
 	skip, todo string // the reason
 	skipped    bool
 	open       bool // to do: not expected to work yet
-	around     bool // works, but only with a workaround: a directive of ours
+	around     bool // works, but only with a workaround: our own directive
 }
 
 var (
@@ -28,9 +28,8 @@ var (
 	tapSkip   = regexp.MustCompile(`(?i)\s+#\s*(skip|todo|workaround)\S*\s*(.*)$`)
 )
 
-// openTAP reads results in the Test Anything Protocol, versions 12 to 14, and makes
-// readings of checks and counts of them. Results that are not whole are refused:
-// what is missing would pass for what was never tried.
+// openTAP reads results in the Test Anything Protocol, versions 12 to 14, and makes readings of checks and counts
+// from them. Incomplete results are rejected: missing ones would look like tests that were never tried.
 func openTAP(in io.Reader, m *Mapping) (*Reader, error) {
 	results, err := parseTAP(in)
 	if err != nil {
@@ -83,10 +82,10 @@ func openTAP(in io.Reader, m *Mapping) (*Reader, error) {
 	return r, nil
 }
 
-// meaning is what a test's name stands for, empty where nothing says.
+// meaning returns what a test's name stands for, empty if nothing matches.
 func (m *Mapping) meaning(name string) string {
 	if m.Name == "own" {
-		return name // what is exported here is called by its keys
+		return name // our own exports use the keys as names
 	}
 	i := slices.IndexFunc(m.Tests, func(t Test) bool { return strings.EqualFold(t.Name, name) })
 	if i < 0 {
@@ -146,7 +145,7 @@ func parseTAP(in io.Reader) ([]result, error) {
 			diagnostics = indent
 			continue
 		case indent != "" || text == "" || strings.HasPrefix(text, "#") || strings.HasPrefix(text, "TAP version") || strings.HasPrefix(text, "pragma"):
-			continue // subtests are summed up by the line behind them
+			continue // subtests are summarized by the line after them
 		case strings.HasPrefix(text, "Bail out!"):
 			return nil, fmt.Errorf(
 				"line %d: the tests were aborted: %s", line, strings.TrimSpace(strings.TrimPrefix(text, "Bail out!")),
@@ -161,7 +160,7 @@ func parseTAP(in io.Reader) ([]result, error) {
 		}
 		m := tapResult.FindStringSubmatch(text)
 		if m == nil {
-			continue // what a test printed
+			continue // output of a test
 		}
 		results = append(results, newResult(line, m))
 		if n, err := strconv.Atoi(m[2]); err == nil && n != len(results) {

@@ -23,10 +23,9 @@ import (
 	"dappertally/internal/store"
 )
 
-// The form of an archive: a tar of the index, the bundle, every file of every published
-// report, and every file that belongs to the bundle, each under its hash. No clock of
-// a machine is in it, so that the same records of a service give the same bytes; elsewhere
-// they give them but for the head of the audit trail, which is each service's own.
+// The format of an archive: a tar of the index, the bundle, every file of every published report, and every file that
+// belongs to the bundle, each under its hash. It contains no time of the machine, so that the same records of a
+// service give the same bytes; of another service they differ only in the head of the audit trail.
 const (
 	ArchiveFormat  = "dapper-tally/archive"
 	ArchiveVersion = 1
@@ -36,25 +35,25 @@ const (
 	archiveFiles   = "files/"
 )
 
-// ArchiveIndex says what an archive holds.
+// ArchiveIndex lists the content of an archive.
 type ArchiveIndex struct {
 	Format  string           `json:"format"`
 	Version int              `json:"version"`
 	Bundle  ArchivedFile     `json:"bundle"`
 	Reports []ArchivedReport `json:"reports"` // oldest first
 	Frozen  []ArchivedFile   `json:"frozen"`  // by hash
-	Files   []ArchivedFile   `json:"files"`   // evidence and kit, by hash
+	Files   []ArchivedFile   `json:"files"`   // evidence and test files, by hash
 	Audit   *ArchivedAudit   `json:"audit,omitempty"`
 }
 
-// ArchivedAudit is how far the audit trail of the service had come when its records last changed: by it, somebody who
-// keeps an archive can tell later whether the trail was altered since.
+// ArchivedAudit is the head of the service's audit trail when its records last changed: with an older archive,
+// somebody can later check whether the trail was altered since.
 type ArchivedAudit struct {
 	Number int64  `json:"number"`
 	Hash   string `json:"hash"` // SHA-256, in hexadecimal
 }
 
-// archivedSorts are what changes of concern an archive.
+// archivedSorts are the kinds of change that affect an archive.
 var archivedSorts = []store.Sort{
 	store.SortCatalogue, store.SortRig, store.SortChecklist, store.SortReview, store.SortReport, store.SortFile,
 	store.SortKnownIssue,
@@ -67,7 +66,7 @@ type ArchivedFile struct {
 	Type   string `json:"type,omitempty"`
 }
 
-// ArchivedReport is a report with all that was published of it.
+// ArchivedReport is a report with everything that was published of it.
 type ArchivedReport struct {
 	ID          string             `json:"id"`
 	Key         string             `json:"key"`
@@ -78,7 +77,7 @@ type ArchivedReport struct {
 	Revisions   []ArchivedRevision `json:"revisions"` // oldest first
 }
 
-// ArchivedRevision is what was published at a time.
+// ArchivedRevision is one published revision.
 type ArchivedRevision struct {
 	Revision  int                `json:"revision"`
 	Seal      string             `json:"seal"`
@@ -99,20 +98,20 @@ type ArchivedOfReport struct {
 	SHA256 string `json:"sha256"`
 }
 
-// Archive is all that is kept for ever, ready to be written.
+// Archive is everything that is kept permanently, ready to be written.
 type Archive struct {
 	service *Service
 	index   []byte
 	Index   ArchiveIndex
 	bundle  *os.File
 	named   map[string]bool // files that the bundle names, by hash
-	Size    int64           // in bytes, of the whole
+	Size    int64           // size of the whole in bytes
 }
 
-// Close lets go of what the archive holds on the disk.
+// Close releases what the archive holds on the disk.
 func (a *Archive) Close() error { return a.bundle.Close() }
 
-// Archive gathers the results of every release and every published report. Close it.
+// Archive collects the results of every release and every published report. Close it.
 func (s *Service) Archive(ctx context.Context, who *access.Actor) (*Archive, error) {
 	if err := who.Permit(KeepArchive); err != nil {
 		return nil, err
@@ -133,18 +132,18 @@ func (s *Service) Archive(ctx context.Context, who *access.Actor) (*Archive, err
 			Files:   []ArchivedFile{},
 		},
 	}
-	if err := os.Remove(spool.Name()); err != nil { // it goes when it is closed
+	if err := os.Remove(spool.Name()); err != nil { // it is deleted when it is closed
 		err = problem.Unkept("the archive", err)
 		return nil, errors.Join(err, a.Close())
 	}
 	if err := a.gather(ctx, who); err != nil {
-		_ = a.Close() // what failed first is told
+		_ = a.Close() // the first error is reported
 		return nil, err
 	}
 	return a, nil
 }
 
-// gather writes the bundle and the index, and tells how large the whole is.
+// gather writes the bundle and the index, and computes the size of the whole.
 func (a *Archive) gather(ctx context.Context, who *access.Actor) error {
 	if err := a.spool(ctx, who); err != nil {
 		return err
@@ -255,7 +254,7 @@ func (a *Archive) reports(ctx context.Context) error {
 
 func byHash(a, b ArchivedFile) int { return strings.Compare(a.SHA256, b.SHA256) }
 
-// files finds what the bundle names and this service keeps: evidence, and the kit.
+// files returns the files that the bundle names and this service stores: evidence, and test files.
 func (a *Archive) files(ctx context.Context) error {
 	for name := range a.named {
 		hash, err := hex.DecodeString(name)
@@ -264,7 +263,7 @@ func (a *Archive) files(ctx context.Context) error {
 		}
 		size, err := a.service.ledger.Store.FileSize(ctx, hash)
 		if errors.Is(err, store.ErrNotFound) {
-			continue // listed by its hash alone
+			continue // listed only by its hash
 		}
 		if err != nil {
 			return ledger.Failed(err, "looking for files")
