@@ -25,16 +25,15 @@ import (
 // Restored is what was imported from an archive.
 type Restored struct {
 	Reviews, Readings, Reports, Revisions, Files int
-	Differing                                    []string // revisions of reports whose page is not as it is drawn now
+	Differing                                    []string // revisions of reports whose page differs from one drawn now
 	Change                                       int64
 }
 
-// mostIndexed bounds the index of an archive.
+// mostIndexed is the largest index of an archive.
 const mostIndexed = 64 << 20
 
-// TakeArchive takes an archive into a service that has no records yet, all of it or
-// nothing. Every file is compared with its hash before the database sees any. A trial
-// reports what would be imported and saves nothing.
+// TakeArchive imports an archive into a service that has no records yet, all of it or nothing. Every file is checked
+// against its hash before anything is written. A trial reports what would be imported and saves nothing.
 func (s *Service) TakeArchive(
 	ctx context.Context,
 	who *access.Actor,
@@ -104,13 +103,13 @@ func (s *Service) TakeArchive(
 		return done, err
 	}
 	if done.Differing, err = s.differing(ctx); err != nil {
-		s.ledger.Log.WarnContext(ctx, "pages of reports were not compared", "error", err) // they are imported all the same
+		s.ledger.Log.WarnContext(ctx, "pages of reports were not compared", "error", err) // they are imported anyway
 	}
 	return done, nil
 }
 
-// differing names the revisions whose page is not what their data give when it is drawn anew: it was altered, or drawn
-// by another version of this program.
+// differing returns the revisions whose page differs from one drawn now from their data: it was altered, or drawn by
+// another version of this program.
 func (s *Service) differing(ctx context.Context) ([]string, error) {
 	all, err := s.reports.Reports(ctx, &access.Actor{})
 	if err != nil {
@@ -135,7 +134,7 @@ func (s *Service) differing(ctx context.Context) ([]string, error) {
 	return out, nil
 }
 
-// empty refuses a service that has records already.
+// empty refuses a service that already has records.
 func (s *Service) empty(ctx context.Context) error {
 	state, err := s.ledger.Latest(ctx)
 	if err != nil {
@@ -158,8 +157,7 @@ func (s *Service) empty(ctx context.Context) error {
 	return nil
 }
 
-// checkArchive reads an archive from its beginning to its end and refuses one whose
-// files are not what its index says.
+// checkArchive reads a whole archive and refuses it if its files do not match its index.
 func checkArchive(file io.ReadSeeker) (*ArchiveIndex, *bundle.Bundle, error) {
 	if _, err := file.Seek(0, io.SeekStart); err != nil {
 		return nil, nil, ledger.Failed(err, "reading an archive")
@@ -225,8 +223,7 @@ func entry(in *tar.Reader, name string, most int64) ([]byte, error) {
 	return text, nil
 }
 
-// eachFile walks the files of an archive after its bundle and holds each against its
-// hash, once do has read it.
+// eachFile walks the files of an archive after its bundle, calls do for each, and then compares its hash.
 func eachFile(in *tar.Reader, index *ArchiveIndex, do func(folder string, f ArchivedFile, r io.Reader) error) error {
 	for _, part := range []struct {
 		folder string
@@ -263,7 +260,7 @@ func eachFile(in *tar.Reader, index *ArchiveIndex, do func(folder string, f Arch
 	return nil
 }
 
-// check refuses an index whose reports name files that are not there.
+// check refuses an index whose reports name missing files.
 func (x *ArchiveIndex) check() error {
 	there := map[string]bool{}
 	for _, f := range x.Frozen {
@@ -303,7 +300,7 @@ func asFaults(err error) fault.List {
 	return fault.List{{Detail: err.Error()}}
 }
 
-// restoreFiles keeps the archive's files, each in a transaction of its own. What an attempt before kept is there.
+// restoreFiles stores the archive's files, each in its own transaction. Files of an earlier attempt are kept.
 func restoreFiles(keep func(func(*store.Tx) error) error, index *ArchiveIndex, file io.ReadSeeker) error {
 	if _, err := file.Seek(0, io.SeekStart); err != nil {
 		return ledger.Failed(err, "reading an archive")
@@ -319,7 +316,7 @@ func restoreFiles(keep func(func(*store.Tx) error) error, index *ArchiveIndex, f
 		if err != nil {
 			return problem.New(problem.Invalid, "%q is not a SHA-256", f.SHA256)
 		}
-		body, err := io.ReadAll(r) // a transaction that is tried again reads it again
+		body, err := io.ReadAll(r) // a repeated transaction reads it again
 		if err != nil {
 			return err
 		}
@@ -340,7 +337,7 @@ func restoreFiles(keep func(func(*store.Tx) error) error, index *ArchiveIndex, f
 	})
 }
 
-// keptReport is a report of an archive as it is kept.
+// keptReport is a report of an archive as it is stored.
 type keptReport struct {
 	reports.Report
 	revisions []reports.ReportRevision
@@ -383,7 +380,7 @@ func (x *ArchiveIndex) reports() ([]keptReport, error) {
 	return all, nil
 }
 
-// filesOf finds the files of a revision of a report.
+// filesOf returns the files of a revision of a report.
 func (x *ArchiveIndex) filesOf(of string, named []ArchivedOfReport) ([]store.Frozen, error) {
 	files := make([]store.Frozen, len(named))
 	for i, f := range named {

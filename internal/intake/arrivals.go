@@ -13,15 +13,15 @@ import (
 	"dappertally/internal/store"
 )
 
-// arrivals is what an import writes: rows, of which there may be a million, and what belongs to them.
+// arrivals is what an import writes: rows, possibly a million, and what belongs to them.
 type arrivals struct {
 	// base is the number of the change up to which the import knows the records.
 	base int64
-	// reviews are the ids of those that the rows go into; there are the ones that exist.
+	// reviews are the ids of the reviews that get rows; there are those that exist already.
 	reviews, there []string
-	// parents writes what the rows refer to; nil where all of that exists.
+	// parents writes what the rows refer to; nil if all of that exists.
 	parents func(*store.Tx) error
-	// files hands every file to keep, which writes it; nil where there are none.
+	// files calls keep with every file, which writes it; nil if there are none.
 	files    func(keep func(write func(*store.Tx) error) error) error
 	entries  []newEntry
 	readings []store.ReadingRow
@@ -29,7 +29,7 @@ type arrivals struct {
 	end func(*store.Tx) error
 }
 
-// newEntry is an entry that is new in a review.
+// newEntry is a new entry of a review.
 type newEntry struct {
 	review string
 	entry  *reading.Entry
@@ -39,12 +39,12 @@ type newEntry struct {
 // mostAtOnce is how many rows one transaction of an import writes.
 const mostAtOnce = 5000
 
-// mostTries is how often an import in several transactions begins again because somebody changed what it goes into.
+// mostTries is how often an import in several transactions starts over because somebody changed what it writes to.
 const mostTries = 3
 
-// bring writes what find finds in a transaction that looks at the records. Where that is more than one transaction
-// should write, the rows come in several, which nobody sees until the last makes them visible together. It gives the
-// number of the last change. find returns ledger.ErrTrial where nothing is to be written.
+// bring writes what find returns, which runs in a transaction that reads the records. If that is too much for one
+// transaction, the rows are written in several, and the last one makes them visible together. It returns the number
+// of the last change. find returns ledger.ErrTrial if nothing should be written.
 func (s *Service) bring(
 	ctx context.Context, who *access.Actor, c *course, find func(*ledger.Records, *store.Tx) (*arrivals, error),
 ) (int64, error) {
@@ -86,7 +86,7 @@ func (s *Service) bring(
 
 func (a *arrivals) many() bool { return len(a.entries)+len(a.readings) > mostAtOnce || a.files != nil }
 
-// write writes all of it.
+// write writes all of it in one transaction.
 func (a *arrivals) write(tx *store.Tx, c *course) error {
 	if a.parents != nil {
 		if err := a.parents(tx); err != nil {
@@ -112,13 +112,13 @@ func addEntries(tx *store.Tx, entries []newEntry) error {
 	return nil
 }
 
-// errMoved ends an import in several transactions where the records are not any more what it was compared with.
+// errMoved ends an import in several transactions if the records have changed since it was compared with them.
 var errMoved = errors.New("the records changed during the import")
 
-// dropTime is how long it may take to remove what an import wrote that failed. What is left then goes later.
+// dropTime is how long removing the rows of a failed import can take. The rest is removed later.
 const dropTime = time.Minute
 
-// inPieces writes the rows in several transactions, and then all that makes them visible in one.
+// inPieces writes the rows in several transactions, and then makes them visible in one.
 func (s *Service) inPieces(ctx context.Context, who *access.Actor, a *arrivals, c *course) (number int64, err error) {
 	if err := s.ledger.Store.DropAbandoned(ctx); err != nil {
 		return 0, ledger.Failed(err, "removing interrupted imports")
@@ -156,7 +156,7 @@ func (s *Service) inPieces(ctx context.Context, who *access.Actor, a *arrivals, 
 	})
 }
 
-// stage writes files and rows, some at a time.
+// stage writes files and rows in batches.
 func (s *Service) stage(ctx context.Context, who *access.Actor, a *arrivals, c *course, id int64) error {
 	keep := func(write func(*store.Tx) error) error {
 		err := s.ledger.Store.Stage(ctx, id, who.ID, s.ledger.Now(), func(tx *store.Tx) error {
@@ -191,7 +191,7 @@ func (s *Service) stage(ctx context.Context, who *access.Actor, a *arrivals, c *
 	return nil
 }
 
-// alreadyThere says of rows that are there already where they come from.
+// alreadyThere explains where existing rows come from.
 func (s *Service) alreadyThere(ctx context.Context, err error, rows []store.ReadingRow) error {
 	if !errors.Is(err, store.ErrExists) {
 		return err
@@ -217,8 +217,8 @@ func abandoned(err error) error {
 	return err
 }
 
-// unmoved locks the reviews that the rows go into, and returns errMoved where something that the import was held
-// against has changed since.
+// unmoved locks the reviews that get rows, and returns errMoved if anything that the import was compared with has
+// changed since.
 func (a *arrivals) unmoved(tx *store.Tx) error {
 	for _, id := range a.there {
 		if _, _, err := tx.LockReview(id); err != nil {

@@ -12,9 +12,9 @@ import (
 	"dappertally/internal/store"
 )
 
-// Bulk imports what is made up for measuring: bundles that are sound, that name checklists and rigs which are there,
-// and that bring distributions of their own. Each is a transaction of its own, several are written at once, and the
-// database does not check what they refer to. tell is told how many readings were written.
+// Bulk imports made-up bundles for measuring performance: valid bundles that name existing checklists and rigs, and
+// bring their own distributions. Each has its own transaction, several are written at once, and the database does not
+// check references. tell is called with the number of readings written.
 func (s *Service) Bulk(
 	ctx context.Context, pieces iter.Seq[*bundle.Bundle], atOnce int, tell func(readings int),
 ) error {

@@ -16,9 +16,8 @@ import (
 	"dappertally/internal/store"
 )
 
-// ImportBundle imports what a sound bundle holds and is not there yet, all of it or
-// nothing. What is there and says something else is refused: a bundle never changes
-// what was recorded.
+// ImportBundle imports what a valid bundle holds and the service does not have, all of it or nothing. It refuses what
+// differs from existing records: a bundle never changes what was recorded.
 func (s *Service) ImportBundle(
 	ctx context.Context,
 	who *access.Actor,
@@ -57,7 +56,7 @@ func (s *Service) meeting(who *access.Actor, tx *store.Tx, state *ledger.Records
 	return m
 }
 
-// meeting holds a bundle against what is there.
+// meeting compares a bundle with the existing records.
 type meeting struct {
 	who    *access.Actor
 	tx     *store.Tx
@@ -66,7 +65,7 @@ type meeting struct {
 	course *course
 }
 
-// say tells the fate of one thing: there is what is there of it, nil for nothing.
+// say reports the outcome for one object; there is the existing one, nil if there is none.
 func (m *meeting) say(subject, answer string, there bool, same bool) {
 	o := Outcome{Subject: subject, Answer: answer, Fate: FateNew}
 	switch {
@@ -132,8 +131,7 @@ func (m *meeting) distribution(d *catalogue.Distribution) {
 	}
 }
 
-// reviews tells each review as a whole: its readings and entries that are not there
-// are new.
+// reviews reports each review as a whole: its missing readings and entries are new.
 func (m *meeting) reviews(b *bundle.Bundle) error {
 	all, err := m.tx.Reviews()
 	if err != nil {

@@ -17,11 +17,9 @@ import (
 	"dappertally/internal/store"
 )
 
-// WriteBundle writes all that the actor may see as one bundle, from which every result that
-// stands can be computed again. A review that was accepted is in it as its last
-// acceptance left it; open ones are in it for the team, without the grades that the
-// actor must not see yet. Some reviews are in memory at a time. Each is shown to look, where
-// that is not nil.
+// WriteBundle writes all that the actor can see as one bundle, from which every current result can be computed again.
+// An accepted review is in it as its last acceptance left it; the team also gets open ones, without the grades that
+// the actor must not see yet. Only some reviews are in memory at a time. look, if not nil, is called with each.
 func (s *Service) WriteBundle(ctx context.Context, who *access.Actor, w io.Writer, look func(*reading.Review)) error {
 	state, err := s.ledger.Latest(ctx)
 	if err != nil {
@@ -58,7 +56,7 @@ func (s *Service) WriteBundle(ctx context.Context, who *access.Actor, w io.Write
 	})
 }
 
-// listsFor are the checklist versions that the actor may see.
+// listsFor returns the checklist versions that the actor can see.
 func listsFor(state *ledger.Records, who *access.Actor) []checklist.Checklist {
 	lists := []checklist.Checklist{}
 	for _, list := range state.Checklists.Lists {
@@ -74,11 +72,11 @@ type bundler struct {
 	*Service
 	who     *access.Actor
 	state   *ledger.Records
-	reviews map[string]*store.Review // that are in the bundle, by id
+	reviews map[string]*store.Review // reviews in the bundle, by id
 	rooms   [reviewsAtOnce]reading.Room
 }
 
-// each makes reviews, some at a time.
+// each makes reviews in batches.
 func (x *bundler) each(ctx context.Context, reviews []store.Review) iter.Seq2[*reading.Review, error] {
 	return func(yield func(*reading.Review, error) bool) {
 		for some := range slices.Chunk(reviews, reviewsAtOnce) {
@@ -96,7 +94,7 @@ func (x *bundler) each(ctx context.Context, reviews []store.Review) iter.Seq2[*r
 	}
 }
 
-// make makes some reviews; what it made before does not hold any longer.
+// make makes some reviews; earlier results are no longer valid.
 func (x *bundler) make(ctx context.Context, some []store.Review) ([]reading.Review, error) {
 	readings, err := x.readings(ctx, some, x.rooms[:])
 	if err != nil {
@@ -117,8 +115,8 @@ func (x *bundler) make(ctx context.Context, some []store.Review) ([]reading.Revi
 	return all, nil
 }
 
-// readings are those of reviews that are in a bundle: of what stands, those that it stands
-// with. They are in the memory of rooms, as many as there are reviews.
+// readings returns the readings of reviews for a bundle: for accepted reviews only the pinned ones. They are in the
+// memory of rooms, one for each review.
 func (x *bundler) readings(
 	ctx context.Context, some []store.Review, rooms []reading.Room,
 ) (map[string][]reading.Reading, error) {
@@ -175,8 +173,8 @@ func (x *bundler) entries(ctx context.Context, some []store.Review) (map[string]
 	return all, nil
 }
 
-// withoutStrays takes out what refers to a review or reading that is not in the bundle
-// because the actor may not see it.
+// withoutStrays removes references to reviews or readings that are not in the bundle because the actor cannot see
+// them.
 func (x *bundler) withoutStrays(ctx context.Context, r *reading.Review) error {
 	if slices.ContainsFunc(r.Readings, func(y reading.Reading) bool { return y.Replaces != "" }) {
 		there, err := x.there(ctx, r)
@@ -198,7 +196,7 @@ func (x *bundler) withoutStrays(ctx context.Context, r *reading.Review) error {
 	return nil
 }
 
-// there is the ids of the readings of a review, and of those of the bundle that it continues.
+// there returns the ids of the readings of a review, and of those reviews in the bundle that it continues.
 func (x *bundler) there(ctx context.Context, r *reading.Review) (map[string]bool, error) {
 	there := map[string]bool{}
 	for i := range r.Readings {

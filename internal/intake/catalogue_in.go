@@ -18,9 +18,8 @@ import (
 	"dappertally/internal/store"
 )
 
-// ImportCatalogue adds distributions, releases, editions and rigs, and corrects those
-// that are there in the fields that the file states: all of them or, where one is
-// refused, none. On trial nothing is written.
+// ImportCatalogue adds distributions, releases, editions and rigs, and corrects existing ones in the fields that the
+// file states: all of them or, if one is refused, none. A trial writes nothing.
 func (s *Service) ImportCatalogue(
 	ctx context.Context,
 	who *access.Actor,
@@ -54,13 +53,13 @@ func (s *Service) ImportCatalogue(
 	)
 }
 
-// catalogueImport holds the entries of a file against the catalogue.
+// catalogueImport compares the entries of a file with the catalogue.
 type catalogueImport struct {
 	state  *ledger.Records
 	tx     *store.Tx
-	rigs   map[string]bool   // keys that are there or that the file brings
-	above  map[string]string // ids of distributions and releases by full key; empty until what is new is written
-	lines  map[string]int    // where the file has what, by full key; of a rig behind "rig "
+	rigs   map[string]bool   // keys that exist or that the file adds
+	above  map[string]string // ids of distributions and releases by full key; empty until new ones are written
+	lines  map[string]int    // line of each entry in the file, by full key; for a rig after "rig "
 	writes []*catalogued
 }
 
@@ -86,8 +85,8 @@ func newCatalogueImport(state *ledger.Records, tx *store.Tx, entries []imports.E
 	return in
 }
 
-// meet notes the outcome of every entry, in the order of the file. What lies in
-// something comes behind it, wherever the file has it.
+// meet determines the outcome of every entry, in the order of the file. Parents come before their children, wherever
+// the file has them.
 func (in *catalogueImport) meet(entries []imports.Entry, c *course) error {
 	order := make([]int, len(entries))
 	for i := range order {
@@ -159,7 +158,7 @@ func (in *catalogueImport) entry(e *imports.Entry) (Outcome, error) {
 	return o, in.correct(t, &o, e.Key != key)
 }
 
-// correct works out what a file changes of a thing that is there.
+// correct determines what a file changes in an existing entry.
 func (in *catalogueImport) correct(t *catalogued, o *Outcome, renamed bool) error {
 	changes := imports.Differences(t.was, t.is)
 	var says []string
@@ -188,7 +187,7 @@ func (in *catalogueImport) correct(t *catalogued, o *Outcome, renamed bool) erro
 	return nil
 }
 
-// now is the key that an entry has today, where it was renamed.
+// now returns the current key of an entry that was renamed.
 func (in *catalogueImport) now(e *imports.Entry) string {
 	if e.Kind == imports.Rig {
 		return in.state.Catalogue.ResolveRig(e.Key)
@@ -198,27 +197,27 @@ func (in *catalogueImport) now(e *imports.Entry) string {
 		return now
 	}
 	if above, own := cataloguing.CutLast(e.Key); above != "" {
-		// What is new may lie in something that was renamed.
+		// A new entry may have a renamed parent.
 		return in.state.Catalogue.Resolve(above) + "/" + own
 	}
 	return now
 }
 
-// announce lets entries below find what is going to be written.
+// announce makes an entry that will be written known to its children.
 func (in *catalogueImport) announce(kind imports.Kind, key string) {
 	if kind != imports.Rig {
 		in.above[key] = ""
 	}
 }
 
-// catalogued is one entry of the catalogue as it is and as the file would have it.
+// catalogued is one catalogue entry as it is and as the file states it.
 type catalogued struct {
 	key     string
 	ref     store.Ref
-	was, is any // pointers to a type of the catalogue; was is nil for what is new
+	was, is any // pointers to a type of the catalogue; was is nil for a new one
 }
 
-// find finds what a key names, or begins it; nil where that which it lies in is missing.
+// find finds the entry with a key, or starts a new one; nil if its parent is missing.
 func (in *catalogueImport) find(kind imports.Kind, key string) *catalogued {
 	above, own := cataloguing.CutLast(key)
 	if _, there := in.above[above]; above != "" && !there {
@@ -255,8 +254,7 @@ func copyOf[T any](x *T) *T {
 	return &y
 }
 
-// check completes what the file leaves out and notes what is wrong. rigs are the keys that
-// there will be.
+// check fills in what the file leaves out and reports faults. rigs are the keys that will exist.
 func (t *catalogued) check(book *fault.Book, rigs map[string]bool) {
 	switch x := t.is.(type) {
 	case *catalogue.Distribution:
@@ -274,7 +272,7 @@ func (t *catalogued) check(book *fault.Book, rigs map[string]bool) {
 	}
 }
 
-// label is what the entry is, in a few words.
+// label describes the entry in a few words.
 func (t *catalogued) label() string {
 	switch x := t.is.(type) {
 	case *catalogue.Distribution:
@@ -289,8 +287,7 @@ func (t *catalogued) label() string {
 	return ""
 }
 
-// write adds or corrects one entry. A correction rests on what the preview was held
-// against.
+// write adds or corrects one entry. A correction is based on the revision that the preview was compared with.
 func (in *catalogueImport) write(t *catalogued) (err error) {
 	sort, action := store.SortCatalogue, "added"
 	if t.was != nil {

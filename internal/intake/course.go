@@ -11,9 +11,8 @@ import (
 	"dappertally/internal/store"
 )
 
-// Watch is told how an import goes. Row gets what became of each row, once the
-// transaction has ended; Progress hears of it several times a second while the
-// transaction runs. Neither can hold the import up.
+// Watch is called during an import. Row gets the outcome of each row after the transaction has ended; Progress is
+// called several times a second while it runs. Neither can delay the import.
 type Watch struct {
 	Rows     string // which rows Row gets: all (the default), changed or refused
 	Row      func(*Outcome)
@@ -30,11 +29,11 @@ func (w *Watch) wants(fate string) bool {
 	return true
 }
 
-// progressEvery is how often a watcher hears of the progress.
+// progressEvery is the interval between calls of Progress.
 const progressEvery = 200 * time.Millisecond
 
-// course is how an import goes: what it did with each row so far, and how far it is. The
-// transaction writes into it and never waits for a reader.
+// course is the state of an import: the outcome of each row so far, and the progress. The transaction writes it and
+// never waits for a reader.
 type course struct {
 	watch Watch
 	rows  []Outcome
@@ -47,8 +46,7 @@ type step struct {
 	done, of int
 }
 
-// follow begins a course and tells the watcher of its progress until end is called,
-// which hands the rows over.
+// follow starts a course and reports its progress to the watcher until end is called, which passes the rows on.
 func (w Watch) follow() (c *course, end func()) {
 	c = &course{watch: w}
 	stop := make(chan struct{})
@@ -82,9 +80,8 @@ func (w Watch) follow() (c *course, end func()) {
 	}
 }
 
-// importing is the frame of an import: who may, the state that it is compared with, the
-// transaction, and what the watcher hears. do ends with errTrial where nothing is to be
-// written.
+// importing is the common part of every import: permission, the state to compare with, the transaction, and the
+// reports to the watcher. do returns errTrial if nothing should be written.
 func (s *Service) importing(
 	ctx context.Context,
 	who *access.Actor,
@@ -108,10 +105,10 @@ func (s *Service) importing(
 	return c.done.written(change, err)
 }
 
-// begin forgets what an earlier try of the transaction did.
+// begin discards the results of an earlier attempt of the transaction.
 func (c *course) begin() { c.rows, c.done = nil, Imported{} }
 
-// note counts a row and keeps it where it is wanted.
+// note counts a row and stores it if it is wanted.
 func (c *course) note(o Outcome) {
 	c.done.count(o.Fate)
 	if c.watch.wants(o.Fate) {
@@ -119,5 +116,5 @@ func (c *course) note(o Outcome) {
 	}
 }
 
-// at says how far a phase is.
+// at sets the progress of a phase.
 func (c *course) at(phase string, done, of int) { c.step.Store(&step{phase, done, of}) }

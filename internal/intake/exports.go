@@ -15,8 +15,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// ReadingOf is a reading with the review that it belongs to, and what of its
-// criterion tells how to read the answer.
+// ReadingOf is a reading with its review, and the properties of its criterion that are needed to read the answer.
 type ReadingOf struct {
 	*reading.Reading
 	Review, Edition, Checklist string
@@ -24,13 +23,12 @@ type ReadingOf struct {
 	Unit                       string
 }
 
-// Which narrows readings down. What is empty does not.
+// Which filters readings. An empty field does not filter.
 type Which struct {
 	Review, Edition, Criterion, Rig, Checklist string
 }
 
-// AllReadings lists the readings that the actor may see, review by review, each by
-// time.
+// AllReadings returns the readings that the actor can see, review by review, each ordered by time.
 func (s *Service) AllReadings(ctx context.Context, who *access.Actor, w Which) ([]ReadingOf, error) {
 	out := []ReadingOf{}
 	err := s.EachReading(ctx, who, w, func(x ReadingOf) error {
@@ -44,13 +42,13 @@ func (s *Service) AllReadings(ctx context.Context, who *access.Actor, w Which) (
 // reviewsAtOnce is of how many reviews the readings are in memory at once.
 const reviewsAtOnce = 50
 
-// Wanted tells whether there is anything to list: an export is refused before it begins.
+// Wanted reports whether there is anything to list: an export is refused before it begins.
 func (s *Service) Wanted(ctx context.Context, who *access.Actor, w Which) error {
 	_, _, err := s.wanted(ctx, who, &w)
 	return err
 }
 
-// wanted is the reviews that the actor may see and whose readings are wanted.
+// wanted returns the reviews that the actor can see and whose readings are wanted.
 func (s *Service) wanted(ctx context.Context, who *access.Actor, w *Which) (*ledger.Records, []store.Review, error) {
 	state, err := s.ledger.Latest(ctx)
 	if err != nil {
@@ -70,8 +68,8 @@ func (s *Service) wanted(ctx context.Context, who *access.Actor, w *Which) (*led
 	return state, reviews, nil
 }
 
-// EachReading visits what AllReadings lists, some of them in memory at a time: a reading holds until visit returns. It
-// ends with what visit fails by.
+// EachReading calls visit with what AllReadings returns, with only some of it in memory at a time: a reading is valid
+// until visit returns. It stops when visit returns an error.
 func (s *Service) EachReading(ctx context.Context, who *access.Actor, w Which, visit func(ReadingOf) error) error {
 	state, reviews, err := s.wanted(ctx, who, &w)
 	if err != nil {
@@ -91,14 +89,14 @@ func (s *Service) EachReading(ctx context.Context, who *access.Actor, w Which, v
 	return nil
 }
 
-// readSome is some reviews with their readings, or why these cannot be read.
+// readSome is some reviews with their readings, or the error of reading them.
 type readSome struct {
 	reviews  []store.Review
 	readings map[string][]reading.Reading
 	err      error
 }
 
-// readOn reads the readings of reviews, some at a time, and the next while those before are worked on.
+// readOn reads the readings of reviews in batches, the next one while the previous is processed.
 func (s *Service) readOn(ctx context.Context, who *access.Actor, reviews []store.Review) iter.Seq[readSome] {
 	return func(yield func(readSome) bool) {
 		ctx, stop := context.WithCancel(ctx)
@@ -106,7 +104,7 @@ func (s *Service) readOn(ctx context.Context, who *access.Actor, reviews []store
 		next := make(chan readSome)
 		go func() {
 			defer close(next)
-			var rooms [3][reviewsAtOnce]reading.Room // for those worked on, those that wait, and those being read
+			var rooms [3][reviewsAtOnce]reading.Room // for those processed, those that wait, and those being read
 			turn := 0
 			for some := range slices.Chunk(reviews, reviewsAtOnce) {
 				readings, err := s.reviewing.ReadingsOf(ctx, who, some, rooms[turn][:])
@@ -129,13 +127,13 @@ func (s *Service) readOn(ctx context.Context, who *access.Actor, reviews []store
 	}
 }
 
-// wants reports whether readings of a review are among those that are wanted.
+// wants reports whether readings of a review are wanted.
 func (w *Which) wants(r *store.Review) bool {
 	return (w.Review == "" || r.ID == w.Review) && (w.Edition == "" || r.Edition == w.Edition) &&
 		(w.Checklist == "" || r.Checklist == w.Checklist)
 }
 
-// each visits the readings of one review that are wanted.
+// each calls visit with the wanted readings of one review.
 func (w *Which) each(
 	state *ledger.Records, r *store.Review, readings []reading.Reading, visit func(ReadingOf) error,
 ) error {

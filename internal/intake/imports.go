@@ -1,4 +1,4 @@
-// Package intake takes records in and gives them out: imports, slips, bundles, archives.
+// Package intake imports and exports records: imports, slips, bundles, archives.
 package intake
 
 import (
@@ -17,11 +17,10 @@ import (
 	"dappertally/internal/store"
 )
 
-// Import imports a whole bundle that Parse found sound, in one transaction.
-// What it brings must not be there yet. Reviewers without an account get one that
-// cannot sign in.
+// Import imports a whole bundle that Parse found valid, in one transaction. Its content must not exist yet. Reviewers
+// without an account get one that cannot sign in.
 //
-// plans says, by review, who is to do what is not done yet, and by when.
+// plans is, by review, who does open work, and by when.
 func (s *Service) Import(
 	ctx context.Context,
 	who *access.Actor,
@@ -39,8 +38,8 @@ func (s *Service) Import(
 	})
 }
 
-// find works out what the import of a bundle writes. People, rigs and checklist versions that are new get the ids
-// under which parents adds them.
+// find determines what the import of a bundle writes. New people, rigs and checklist versions get the ids with which
+// parents adds them.
 func (im *importer) find(b *bundle.Bundle, tx *store.Tx) (*arrivals, error) {
 	if err := im.people(b, tx); err != nil {
 		return nil, err
@@ -92,7 +91,7 @@ func (im *importer) parents(b *bundle.Bundle, tx *store.Tx) error {
 	return im.reviews(b, tx, add.editions)
 }
 
-// log enters what was brought in the change log.
+// log records the import in the change log.
 func (im *importer) log(tx *store.Tx) error {
 	for _, sort := range []store.Sort{store.SortCatalogue, store.SortRig, store.SortChecklist} {
 		if !im.brought[sort] {
@@ -108,23 +107,22 @@ func (im *importer) log(tx *store.Tx) error {
 	return tx.LogMany("imported", slices.Sorted(maps.Keys(im.touched)), "")
 }
 
-// Plan is who is to do a review, and by when.
+// Plan is who does a review, and by when.
 type Plan struct {
 	Assigned string // a person's name
 	Due      string // YYYY-MM-DD
 }
 
-// importer adds what a bundle brings. What its maps know already is there and is not
-// added.
+// importer adds the content of a bundle, except what its maps contain already.
 type importer struct {
 	plans                    map[string]Plan
-	state                    *ledger.Records // before; nil where there is nothing yet
+	state                    *ledger.Records // the records before; nil if there are none
 	reviewers                map[string]string
 	versions, editions, rigs map[string]string          // ids by key
 	above                    map[string]string          // ids of distributions and releases, by key
-	readings, entries        map[string]map[string]bool // ids that are there, by review
-	brought                  map[store.Sort]bool        // what something was added to, beside reviews
-	touched                  map[string]bool            // ids of reviews that were added, or something in them
+	readings, entries        map[string]map[string]bool // existing ids, by review
+	brought                  map[store.Sort]bool        // keys to which something was added, except reviews
+	touched                  map[string]bool            // ids of reviews that were added or extended
 	newPeople                []store.Person
 	newRigs                  []*catalogue.Rig
 	newVersions              []*checklist.Checklist
@@ -154,14 +152,14 @@ func (im *importer) people(b *bundle.Bundle, tx *store.Tx) (err error) {
 	return nil
 }
 
-// adder adds to the catalogue what its maps do not know.
+// adder adds to the catalogue what its maps do not contain.
 type adder struct {
 	tx              *store.Tx
 	above, editions map[string]string // ids of distributions and releases, and of editions, by key
 	brought         map[store.Sort]bool
 }
 
-// adding adds to the catalogue in a transaction, which may be tried again: what it adds, the importer does not know.
+// adding adds to the catalogue in a transaction, which may be repeated: the importer does not store what it adds.
 func (im *importer) adding(tx *store.Tx) *adder {
 	return &adder{tx, maps.Clone(im.above), maps.Clone(im.editions), im.brought}
 }
@@ -217,9 +215,9 @@ func (im *importer) checklists(b *bundle.Bundle, tx *store.Tx) error {
 	return nil
 }
 
-// begun is when the work on a checklist version began, as far as the bundle tells: a
-// version was in force when the first reading was made for it, and when the first
-// review on it was accepted. What was carried over was read before.
+// begun returns when the work on a checklist version began, as far as the bundle shows: a version was in force when
+// the first reading was made for it, and when the first review on it was accepted. Carried-over readings were made
+// earlier.
 func begun(b *bundle.Bundle, name string, now time.Time) time.Time {
 	first := now
 	for i := range b.Reviews {
@@ -241,7 +239,7 @@ func begun(b *bundle.Bundle, name string, now time.Time) time.Time {
 	return first
 }
 
-// reviews adds those reviews that are not there, each before those that continue it.
+// reviews adds the missing reviews, each before those that continue it.
 func (im *importer) reviews(b *bundle.Bundle, tx *store.Tx, editions map[string]string) error {
 	left := make([]*reading.Review, len(b.Reviews))
 	for i := range b.Reviews {
@@ -260,7 +258,7 @@ func (im *importer) reviews(b *bundle.Bundle, tx *store.Tx, editions map[string]
 			}
 			there[r.ID] = true
 		}
-		left = later // no circles: the bundle was validated
+		left = later // there are no circles: the bundle was validated
 	}
 	return nil
 }
@@ -279,13 +277,13 @@ func (im *importer) review(r *reading.Review, tx *store.Tx, editions map[string]
 	return ledger.Exists(err, "a review %s exists already", r.ID)
 }
 
-// rows adds those readings and entries of a review that are not there.
+// rows adds the missing readings and entries of a review.
 func (im *importer) rows(r *reading.Review, a *arrivals) {
 	fresh := im.readings[r.ID] == nil
 	if fresh {
 		im.touched[r.ID] = true
 	}
-	// What comes to a review that is there waits for its next acceptance.
+	// Additions to an existing review wait for its next acceptance.
 	pinned := fresh && r.Accepted != nil
 	entries := r.Entries()
 	for i := range entries {
@@ -316,7 +314,7 @@ func (im *importer) rows(r *reading.Review, a *arrivals) {
 	}
 }
 
-// Empty reports whether nothing was ever recorded here.
+// Empty reports whether nothing was ever recorded in this service.
 func (s *Service) Empty(ctx context.Context) (bool, error) {
 	n, err := s.ledger.Store.LastChange(ctx)
 	if err != nil {

@@ -15,7 +15,7 @@ import (
 // Mapping is a saved mapping with its revision.
 type Mapping = store.Mapping
 
-// Mappings lists the saved mappings, by name. Only the team imports.
+// Mappings lists the saved mappings, by name. Only the team can import.
 func (s *Service) Mappings(ctx context.Context, who *access.Actor) ([]Mapping, error) {
 	if err := who.Permit(ImportReadings); err != nil {
 		return nil, err
@@ -40,8 +40,8 @@ func (s *Service) Mapping(ctx context.Context, who *access.Actor, name string) (
 	return all[i], nil
 }
 
-// PutMapping saves a mapping under its name: a new one without a version, a change of
-// what is there with it.
+// PutMapping saves a mapping under its name: without a version as a new one, with a version as a change of the
+// existing one.
 func (s *Service) PutMapping(
 	ctx context.Context,
 	who *access.Actor,
@@ -84,7 +84,7 @@ func (s *Service) PutMapping(
 	})
 }
 
-// DropMapping forgets a saved mapping. What was imported by it stays.
+// DropMapping deletes a saved mapping. Records that were imported with it stay.
 func (s *Service) DropMapping(ctx context.Context, who *access.Actor, name string, v ledger.Version) (int64, error) {
 	m, err := s.Mapping(ctx, who, name)
 	if err != nil {

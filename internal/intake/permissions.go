@@ -2,7 +2,7 @@ package intake
 
 import "dappertally/internal/access"
 
-// What not everybody may do here, and who may.
+// The restricted actions of this part, and the roles that allow them.
 var (
 	ImportReadings = access.NewAction(
 		"import-readings", "import readings and save mappings", access.Reviewer, access.Lead,

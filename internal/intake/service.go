@@ -9,7 +9,7 @@ import (
 	"dappertally/internal/reviewing"
 )
 
-// Service answers the use cases of this part. Make it with New.
+// Service implements the use cases of this part. Make it with New.
 type Service struct {
 	ledger      *ledger.Ledger
 	answers     *answers.Service
@@ -19,7 +19,7 @@ type Service struct {
 	cataloguing *cataloguing.Service
 }
 
-// New makes the service on the records and the parts that it asks.
+// New returns the service; it uses the records and other parts.
 func New(
 	l *ledger.Ledger,
 	answers *answers.Service,

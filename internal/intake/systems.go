@@ -13,15 +13,14 @@ import (
 	"dappertally/internal/store"
 )
 
-// Installed is a system as it names itself, to be put into the catalogue.
+// Installed is a system as it identifies itself, to be added to the catalogue.
 type Installed struct {
 	catalogue.Named
-	Date  string // of the release, which no system tells
-	Model string // of a distribution that is new; empty: told from whether there is a version
+	Date  string // date of the release, which no system states
+	Model string // model of a new distribution; empty: derived from whether there is a version
 }
 
-// ImportSystem puts a system into the catalogue: its distribution, release and
-// edition, as far as they are not there.
+// ImportSystem adds a system to the catalogue: its distribution, release and edition, as far as they are missing.
 func (s *Service) ImportSystem(
 	ctx context.Context,
 	who *access.Actor,
@@ -103,7 +102,7 @@ func (s *Service) ImportSystem(
 	return c.done.written(change, err)
 }
 
-// differs says what the catalogue says otherwise of an edition that is there.
+// differs returns how the catalogue's edition differs from the system.
 func differs(state *ledger.Records, release string, e *catalogue.Edition) string {
 	old, ok := state.Edition(release + "/" + e.Key)
 	if !ok {

@@ -24,29 +24,29 @@ import (
 	"dappertally/internal/store"
 )
 
-// The fates of a row that is imported.
+// The outcomes of an imported row.
 const (
 	FateNew      = "new"
 	FateSame     = "same"
 	FateReplaces = "replaces"
-	FateChanges  = "changes" // what is there, in the catalogue
+	FateChanges  = "changes" // existing values, in the catalogue
 	FateRefused  = "refused"
 )
 
-// Outcome is what an import does with one row.
+// Outcome is the outcome of one row of an import.
 type Outcome struct {
 	Line      int    `json:"line,omitempty"`
 	Fate      string `json:"fate"`
-	Subject   string `json:"subject,omitempty"` // an edition, or what else the row is about
+	Subject   string `json:"subject,omitempty"` // an edition, or another subject of the row
 	Criterion string `json:"criterion,omitempty"`
 	Reviewer  string `json:"reviewer,omitempty"`
 	Rig       string `json:"rig,omitempty"`
 	Answer    string `json:"answer,omitempty"`
-	Column    string `json:"column,omitempty"` // that is wrong
+	Column    string `json:"column,omitempty"` // column with the fault
 	Why       string `json:"why,omitempty"`
 }
 
-// Imported is what an import came to.
+// Imported is the result of an import.
 type Imported struct {
 	New      int   `json:"new"`
 	Same     int   `json:"same"`
@@ -72,15 +72,15 @@ func (i *Imported) count(fate string) {
 	}
 }
 
-// LargestImport bounds a file, and MostImported its readings.
+// LargestImport is the largest file in bytes, and MostImported the highest number of its readings.
 const (
 	LargestImport = 256 << 20
 	MostImported  = 1_000_000
 )
 
-// ImportReadings imports drafts, all of them or none. On trial nothing is written.
-// A row that names no id is the same as what is there if it answers the same in the
-// same review, context and moment, and otherwise replaces it.
+// ImportReadings imports drafts, all of them or none. A trial writes nothing. A row without an id equals an existing
+// reading if it has the same answer in the same review, context and moment; otherwise it replaces the one in that
+// place.
 func (s *Service) ImportReadings(
 	ctx context.Context,
 	who *access.Actor,
@@ -119,8 +119,7 @@ func (s *Service) ImportReadings(
 	return c.done.written(change, err)
 }
 
-// written is what an import came to after its transaction, which errTrial ended where
-// nothing was to be written.
+// written returns the result of an import after its transaction, which errTrial ended if nothing should be written.
 func (i Imported) written(change int64, err error) (Imported, error) {
 	if errors.Is(err, ledger.ErrTrial) {
 		return i, nil
@@ -139,11 +138,11 @@ type taker struct {
 	reviews []*store.Review
 	people  map[string]string
 	books   map[string]*reviewBook // by review id
-	targets map[[2]string]target   // by the review and edition that a draft names
+	targets map[[2]string]target   // by the review and edition named in a draft
 	rows    []store.ReadingRow
 }
 
-// importDraft works out the outcome of one draft.
+// importDraft determines the outcome of one draft.
 func (in *taker) importDraft(d *imports.Draft) Outcome {
 	o := Outcome{
 		Line:      d.Line,
@@ -206,7 +205,7 @@ func (in *taker) importDraft(d *imports.Draft) Outcome {
 	return o
 }
 
-// reading makes a reading of a draft and checks it. column names what is wrong.
+// reading makes a reading of a draft and checks it. column is the one with a fault.
 func (in *taker) reading(d *imports.Draft, b *reviewBook) (x *reading.Reading, column string, err error) {
 	c, ok := b.list.Criterion(d.Criterion)
 	if !ok {
@@ -259,8 +258,7 @@ func (in *taker) reading(d *imports.Draft, b *reviewBook) (x *reading.Reading, c
 
 var importSpace = uuid.MustParse("c2b3f8e4-0a54-4d0b-8f0e-6c1a57a3b9d2")
 
-// importedID follows from what a row says, so that a file imported twice at once
-// cannot come in twice.
+// importedID is derived from the content of a row, so that a file imported twice at once is not stored twice.
 func importedID(review string, d *imports.Draft, x *reading.Reading) string {
 	at := ""
 	if !d.At.IsZero() {
@@ -270,7 +268,7 @@ func importedID(review string, d *imports.Draft, x *reading.Reading) string {
 	return uuid.NewSHA1(importSpace, []byte(strings.Join(says, "\x00"))).String()
 }
 
-// columnOf is the field that a fault is about, as files call it.
+// columnOf returns the column of a fault, as files name it.
 func columnOf(faults fault.List) string {
 	first, rest, _ := strings.Cut(strings.TrimPrefix(faults[0].Pointer, "/"), "/")
 	switch first {
@@ -282,7 +280,7 @@ func columnOf(faults fault.List) string {
 	return first
 }
 
-// fate holds a reading against those that are there.
+// fate compares a reading with the existing ones.
 func (in *taker) fate(d *imports.Draft, x *reading.Reading, b *reviewBook, o *Outcome) {
 	old := b.byID[x.ID]
 	if old == nil && d.ID == "" && d.Replaces == "" {
@@ -312,7 +310,7 @@ func (in *taker) fate(d *imports.Draft, x *reading.Reading, b *reviewBook, o *Ou
 	}
 }
 
-// replaces checks that x may take the place of the reading that it names.
+// replaces checks that x can replace the reading that it names.
 func (in *taker) replaces(x *reading.Reading, b *reviewBook, o *Outcome) {
 	old := b.byID[x.Replaces]
 	o.Fate, o.Column = FateRefused, "replaces"
@@ -333,7 +331,7 @@ func (in *taker) replaces(x *reading.Reading, b *reviewBook, o *Outcome) {
 	o.Fate, o.Column, o.Why = FateReplaces, "", "was "+inWords(old)
 }
 
-// inWords is what a reading answered, as files write it.
+// inWords formats the answer of a reading as files write it.
 func inWords(x *reading.Reading) string {
 	if words := slip.Words(&x.Answer); words != "" {
 		return words
@@ -341,8 +339,7 @@ func inWords(x *reading.Reading) string {
 	return reviewing.Said(x)
 }
 
-// sameBut reports whether two readings say the same, whatever came with their
-// recording.
+// sameBut reports whether two readings have the same content, apart from when and how they were recorded.
 func sameBut(a, b *reading.Reading, time, id bool) bool {
 	x, y := *a, *b
 	x.Received, y.Received = nil, nil
@@ -376,7 +373,7 @@ func (in *taker) found() *arrivals {
 	}
 }
 
-// begin notes in a review what came to it.
+// begin adds the new rows to a review.
 func (in *taker) begin(tx *store.Tx, id string) error {
 	if err := tx.Start(id); err != nil {
 		return err

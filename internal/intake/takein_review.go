@@ -17,22 +17,22 @@ import (
 	"dappertally/internal/store"
 )
 
-// reviewBook is one review with what is in it, and what has come to it so far.
+// reviewBook is one review with its content, and the additions so far.
 type reviewBook struct {
 	review  store.Review
 	list    *checklist.Checklist
 	version string
 	byID    map[string]*reading.Reading
 	at      map[string]*reading.Reading // by place and moment
-	last    map[string]*reading.Reading // by place: the newest that is not replaced
-	by      map[string]string           // which reading replaces one, by their ids
+	last    map[string]*reading.Reading // by place: the newest that was not replaced
+	by      map[string]string           // the reading that replaces one, by their ids
 	hidden  map[string]bool             // ids of grades that the actor must not see yet
 	states  map[string]bool
-	lines   map[string]int // of what came with this file, by id
+	lines   map[string]int // rows of this file, by id
 	added   int
 }
 
-// place is what readings of one thing by one person share.
+// place is what readings of one subject by one person share.
 func place(x *reading.Reading) string {
 	return strings.Join(
 		[]string{x.Criterion, x.Reviewer, x.Rig, x.Context.Method, x.Context.Setup, x.Context.Phase}, "\x00",
@@ -53,8 +53,7 @@ func (b *reviewBook) note(x *reading.Reading) {
 	}
 }
 
-// lock locks every review that drafts go to, in one order, so that two imports at
-// once do not wait for each other.
+// lock locks every review of the drafts, in a fixed order, so that two imports at once do not deadlock.
 func (in *taker) lock(drafts []imports.Draft) (err error) {
 	if in.people, err = in.tx.PeopleIDs(); err != nil {
 		return err
@@ -121,13 +120,13 @@ func (in *taker) open(id string) error {
 	return nil
 }
 
-// target is the review that drafts go to, or why there is none.
+// target is the review of a draft, or why there is none.
 type target struct {
 	review *store.Review
 	err    error
 }
 
-// find is the review that a draft goes to. Many drafts name the same.
+// find returns the review of a draft. Many drafts name the same.
 func (in *taker) find(d *imports.Draft) (*store.Review, error) {
 	named := [2]string{d.Review, d.Edition}
 	known, ok := in.targets[named]

@@ -10,8 +10,8 @@ import (
 	cdx "github.com/CycloneDX/cyclonedx-go"
 )
 
-// writeBOM writes the CycloneDX list of what a built program ships: the modules that are
-// linked into it, and the packages of the console.
+// writeBOM writes the CycloneDX list of the components of a built program: the modules that are linked into it, and
+// the packages of the console.
 func writeBOM(w io.Writer, root, program string) error {
 	built, err := buildinfo.ReadFile(program)
 	if err != nil {

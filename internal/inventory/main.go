@@ -1,4 +1,4 @@
-// Command inventory says what the programs and the console are made of.
+// Command inventory lists the components of the programs and the console.
 //
 //	go run ./internal/inventory page > docs/reference/dependencies.md
 //	go run ./internal/inventory sbom bin/dtallyd > bin/sbom.cdx.json

@@ -18,9 +18,8 @@ type reason struct {
 	Why string `yaml:"why"`
 }
 
-// Page is docs/reference/dependencies.md: every direct dependency with its licence, what it is for,
-// and why this one. A dependency without a reason is an error, and so is a reason
-// without a dependency.
+// Page returns docs/reference/dependencies.md: every direct dependency with its licence, its purpose, and why this
+// one was chosen. A dependency without a reason is an error, and so is a reason without a dependency.
 func Page(root string) (string, error) {
 	var reasons struct{ Go, Console map[string]reason }
 	if err := yaml.Unmarshal(reasonsFile, &reasons); err != nil {

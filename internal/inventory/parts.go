@@ -71,7 +71,7 @@ func packages(root string) ([]part, error) {
 	return parts, nil
 }
 
-// phrases tell licences by a sentence that only they have, the more particular first.
+// phrases recognizes licences by a sentence that only they have, the more specific first.
 var phrases = []struct{ phrase, spdx string }{
 	{"Creative Commons Attribution 4.0", "CC-BY-4.0"},
 	{"The FreeType License", "FTL"},
@@ -87,10 +87,9 @@ var phrases = []struct{ phrase, spdx string }{
 	{"Permission to use, copy, modify, and", "ISC"},
 }
 
-// licenceIn is the SPDX name of the licence in a module's folder; empty where none is
-// recognized.
+// licenceIn returns the SPDX name of the licence in a module's folder; empty if none is recognized.
 func licenceIn(dir string) string {
-	files, err := filepath.Glob(filepath.Join(dir, "[LlCc][IiOo][CcPp]*")) // LICENSE, LICENCE, COPYING and their like
+	files, err := filepath.Glob(filepath.Join(dir, "[LlCc][IiOo][CcPp]*")) // LICENSE, LICENCE, COPYING and similar
 	if err != nil || dir == "" {
 		return ""
 	}

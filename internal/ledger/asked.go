@@ -7,19 +7,19 @@ import (
 	"dappertally/internal/store"
 )
 
-// Asked is a write as it is asked for, under an id of its own.
+// Asked identifies a requested write, with an id of its own.
 type Asked = store.Asked
 
-// Made is a write that was made.
+// Made is a completed write.
 type Made = store.Made
 
-// WithAsked has what is written under the context written once, however often it is asked for under that id.
+// WithAsked makes the writes of a context happen only once, however often they are requested with that id.
 func WithAsked(ctx context.Context, a *Asked) context.Context { return store.WithAsked(ctx, a) }
 
-// Written is what was written under the context; nil: nothing.
+// Written returns the write of the context; nil if there was none.
 func Written(ctx context.Context) *Made { return store.Written(ctx) }
 
-// Made finds a write that was asked for before; nil: it was not made.
+// Made finds the write of an earlier request; nil if it did not happen.
 func (l *Ledger) Made(ctx context.Context, id store.WriteID) (*Made, error) {
 	m, err := l.Store.Made(ctx, id)
 	if err != nil {
@@ -28,18 +28,18 @@ func (l *Ledger) Made(ctx context.Context, id store.WriteID) (*Made, error) {
 	return m, nil
 }
 
-// KeepAnswer keeps what was answered to a write, for the caller for it once more.
+// KeepAnswer stores the answer to a write, for a repeated request.
 func (l *Ledger) KeepAnswer(ctx context.Context, id store.WriteID, status int, answer []byte) error {
 	return l.Store.KeepAnswer(ctx, id, status, answer)
 }
 
-// For how long a write that is asked for again is known, and how often the older ones are looked for.
+// How long a write is remembered for repeated requests, and how often older ones are deleted.
 const (
 	writesKept  = 7 * 24 * time.Hour
 	forgetEvery = time.Minute
 )
 
-// Forget removes writes that nobody asks for any more, and what imports left that broke off, until ctx ends.
+// Forget deletes old writes, and the rows of interrupted imports, until ctx ends.
 func (l *Ledger) Forget(ctx context.Context) {
 	ticker := time.NewTicker(forgetEvery)
 	defer ticker.Stop()

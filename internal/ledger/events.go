@@ -12,16 +12,16 @@ import (
 	"dappertally/internal/store"
 )
 
-// ChangeTold is a change as somebody may hear of it. It never carries a value.
+// ChangeTold is a change as a listener receives it. It never contains a value.
 type ChangeTold struct {
-	Number  int64  `json:"number,omitempty"` // readers get none: it would tell them how much is done unseen
+	Number  int64  `json:"number,omitempty"` // not for readers: it would show how much is done without them
 	Sort    string `json:"sort"`
 	Subject string `json:"subject,omitempty"`
 	Action  string `json:"action,omitempty"`
 	Person  string `json:"person,omitempty"`
 }
 
-// LastChange is the number of the newest change.
+// LastChange returns the number of the newest change.
 func (l *Ledger) LastChange(ctx context.Context) (int64, error) {
 	n, err := l.Store.LastChange(ctx)
 	if err != nil {
@@ -30,23 +30,23 @@ func (l *Ledger) LastChange(ctx context.Context) (int64, error) {
 	return n, nil
 }
 
-// heard is a change, and as what readers can see of it; empty: nothing.
+// heard is a change, and what readers can see of it; empty: nothing.
 type heard struct {
 	store.Change
 	public string
 }
 
-// feed keeps the changes read last, so that everybody who follows them shares one reading of the log.
+// feed holds the latest changes, so that all listeners share one reading of the log.
 type feed struct {
 	mu     sync.Mutex
-	recent []heard // one after the other, up to the newest that was read
-	from   int64   // the number before the first of them
+	recent []heard // consecutive, up to the newest one read
+	from   int64   // the number before the first one
 }
 
-// mostRecent is how many changes are kept.
+// mostRecent is how many changes are held.
 const mostRecent = 2000
 
-// heardAfter gives the changes after a number, as far as what the board shows, read once for all who ask.
+// heardAfter returns the changes after a number, up to the state of the board, read once for all listeners.
 func (l *Ledger) heardAfter(ctx context.Context, state *Records, after int64) ([]heard, error) {
 	f := l.feed
 	f.mu.Lock()
@@ -70,7 +70,7 @@ func (l *Ledger) heardAfter(ctx context.Context, state *Records, after int64) ([
 		}
 	}
 	if after < f.from {
-		return l.read(ctx, state, after) // somebody who was long away
+		return l.read(ctx, state, after) // a listener who was away for long
 	}
 	first, _ := slices.BinarySearchFunc(f.recent, after+1, func(c heard, n int64) int { return cmp.Compare(c.Number, n) })
 	return slices.Clone(f.recent[first:]), nil
@@ -92,7 +92,7 @@ func (l *Ledger) read(ctx context.Context, state *Records, after int64) ([]heard
 	return out, nil
 }
 
-// public is as what readers can see a change; empty: they cannot.
+// public returns what readers can see of a change; empty: nothing.
 func (l *Ledger) public(ctx context.Context, state *Records, c *store.Change) (string, error) {
 	switch c.Sort {
 	case store.SortCatalogue, store.SortRig, store.SortPolicy, store.SortKnownIssue:
@@ -109,7 +109,7 @@ func (l *Ledger) public(ctx context.Context, state *Records, c *store.Change) (s
 		switch {
 		case c.Action == reading.Accepted || c.Action == "imported" || c.Subject == "*":
 			return figures, nil
-		case c.Action == reading.Withdrawn: // of what had been accepted
+		case c.Action == reading.Withdrawn: // of an accepted review
 			was, err := l.Store.WasAccepted(ctx, c.Subject)
 			if err != nil || !was {
 				return "", err
@@ -120,18 +120,18 @@ func (l *Ledger) public(ctx context.Context, state *Records, c *store.Change) (s
 	return "", nil
 }
 
-// figures is what readers are told of that results have changed.
+// figures is the subject by which readers learn that results have changed.
 const figures = "figures"
 
-// Heard is what came of waiting for changes.
+// Heard is the result of waiting for changes.
 type Heard struct {
-	Changes []ChangeTold // as who asked may hear of them
-	Last    int64        // the number of the newest one, told or not
-	People  bool         // an account was among what changed
+	Changes []ChangeTold // as the listener receives them
+	Last    int64        // the number of the newest one, reported or not
+	People  bool         // an account was among the changes
 }
 
-// Changes waits for changes after a number, at most for a while, and until a context ends. The team is told what each
-// is about; readers only that what they can see has changed, without numbers.
+// Changes waits for changes after a number, at most for a while, and until a context ends. The team receives their
+// subjects; readers only learn that something visible to them has changed, without numbers.
 func (l *Ledger) Changes(
 	ctx context.Context,
 	who *access.Actor,

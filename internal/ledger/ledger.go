@@ -1,5 +1,4 @@
-// Package ledger is what the parts of the work share: records, transactions, the log of
-// changes, and the clock.
+// Package ledger is what all parts share: records, transactions, the change log, and the clock.
 package ledger
 
 import (
@@ -19,50 +18,50 @@ import (
 // Ref is a record's id and revision.
 type Ref = store.Ref
 
-// Origin is where and by what way in something is asked for.
+// Origin is where a request comes from, and through which kind of client.
 type Origin = store.Origin
 
-// WithOrigin has what is done under the context entered in the audit trail with its origin.
+// WithOrigin adds the origin of a request to its entries in the audit trail.
 func WithOrigin(ctx context.Context, o Origin) context.Context { return store.WithOrigin(ctx, o) }
 
 // Spent is how long the database worked for one request.
 type Spent = store.Spent
 
-// WithSpent returns a context whose statements are counted, and where.
+// WithSpent returns a context whose statements are counted.
 func WithSpent(ctx context.Context) (context.Context, *Spent) { return store.WithSpent(ctx) }
 
 // NewID makes an id: a UUID of version 7, which sorts by time.
 func NewID() string { return store.NewID() }
 
-// Ledger is the records and who may write them down. Make it with New.
+// Ledger is the records and the means to change them. Make it with New.
 type Ledger struct {
 	Store  *store.Store
 	Board  *board.Board
 	Log    *slog.Logger
-	Keeper string // how the team is called, whatever its rules say; empty: as these say
+	Keeper string // name of the team, overriding its settings; empty: from the settings
 	Demo   bool   // the records are made up
 	now    func() time.Time
 	feed   *feed
 }
 
-// New makes the ledger of a migrated store. now is the clock of all that is recorded;
-// the demo's stands still on one day. Call Follow as well.
+// New returns the ledger of a migrated store. now is the clock of all records; the demo's stands still on one day.
+// Call Follow as well.
 func New(s *store.Store, log *slog.Logger, now func() time.Time) *Ledger {
 	return &Ledger{Store: s, Board: board.New(s, log), Log: log, now: now, feed: &feed{}}
 }
 
-// Dated is the ledger with a clock that stands still at a moment, for what is brought
-// along from earlier with its own date.
+// Dated returns the ledger with a clock that stands still at a moment, for records that are imported with an earlier
+// date.
 func (l *Ledger) Dated(at time.Time) *Ledger {
 	then := *l
 	then.now = func() time.Time { return at }
 	return &then
 }
 
-// LongestTeam is how many bytes the name of the team may have.
+// LongestTeam is the longest name of the team, in bytes.
 const LongestTeam = 100
 
-// Team is how the team is called: as the settings of the service say, or else as its rules do.
+// Team returns the name of the team: from the configuration, or else from its settings.
 func (l *Ledger) Team() string {
 	const unnamed = "Review team"
 	if l.Keeper != "" {
@@ -74,21 +73,21 @@ func (l *Ledger) Team() string {
 	return unnamed
 }
 
-// Follow keeps what the service has in memory current until ctx ends.
+// Follow keeps the service's memory current until ctx ends.
 func (l *Ledger) Follow(ctx context.Context) { l.Board.Follow(ctx) }
 
-// Now is the service's clock, in UTC.
+// Now returns the service's time, in UTC.
 func (l *Ledger) Now() time.Time { return l.now().UTC().Truncate(time.Microsecond) }
 
-// readyTime is how long it may take to find out whether the service can answer, and behindFor how long of it this
-// instance may be behind the database.
+// readyTime is the time limit of a check whether the service can answer, and behindFor how long this instance can be
+// behind the database.
 const (
 	readyTime = 3 * time.Second
 	behindFor = time.Second
 )
 
-// Ready reports why the service cannot answer now; nil where it can: the database answers, and what this instance has
-// in memory is what the database had a moment ago.
+// Ready returns why the service cannot answer now; nil if it can: the database answers, and this instance is up to
+// date with it.
 func (l *Ledger) Ready(ctx context.Context) error {
 	ctx, cancel := context.WithTimeout(ctx, readyTime)
 	defer cancel()
@@ -121,8 +120,7 @@ func notReady(part string, err error) error {
 	return err
 }
 
-// Seen is the number of the newest change that this instance has seen; 0 before
-// the first.
+// Seen returns the number of the newest change that this instance has seen; 0 before the first.
 func (l *Ledger) Seen() int64 {
 	if state := l.Board.Now(); state != nil {
 		return state.Number
@@ -133,7 +131,7 @@ func (l *Ledger) Seen() int64 {
 // Follows reports whether this instance follows the database's changes.
 func (l *Ledger) Follows() bool { return l.Board.Err() == nil && l.Board.Now() != nil }
 
-// State gives the records as of change number after, or newer.
+// State returns the records as of change number after, or newer.
 func (l *Ledger) State(ctx context.Context, after int64) (*board.State, error) {
 	ctx, cancel := context.WithTimeout(ctx, 5*time.Second)
 	defer cancel()
@@ -153,8 +151,7 @@ func (l *Ledger) State(ctx context.Context, after int64) (*board.State, error) {
 	return st, nil
 }
 
-// Latest gives the records as the database has them this moment, for checks
-// that come before a write.
+// Latest returns the records as they are in the database now, for checks before a write.
 func (l *Ledger) Latest(ctx context.Context) (*board.State, error) {
 	n, err := l.Store.LastCommitted(ctx)
 	if err != nil {
@@ -163,7 +160,7 @@ func (l *Ledger) Latest(ctx context.Context) (*board.State, error) {
 	return l.State(ctx, n)
 }
 
-// Write runs do in a transaction by the actor and makes it visible here.
+// Write runs do in a transaction of the actor and makes its result visible here.
 func (l *Ledger) Write(ctx context.Context, who *access.Actor, do func(*store.Tx) error) (int64, error) {
 	began := time.Now()
 	n, err := l.Store.Write(ctx, who.ID, l.Now(), do)
@@ -176,7 +173,7 @@ func (l *Ledger) Write(ctx context.Context, who *access.Actor, do func(*store.Tx
 	return n, nil
 }
 
-// Note enters in the audit trail what changes no record: a sign-in, or data that leave the service.
+// Note records in the audit trail what changes no record: a sign-in, or an export.
 func (l *Ledger) Note(ctx context.Context, who *access.Actor, action, sort, subject, detail string) error {
 	if err := l.Store.Note(ctx, who.ID, l.Now(), action, sort, subject, detail); err != nil {
 		return Failed(err, "keeping the audit trail")
@@ -184,7 +181,7 @@ func (l *Ledger) Note(ctx context.Context, who *access.Actor, action, sort, subj
 	return nil
 }
 
-// RoomFor refuses what the database's disk is known to have no room for, in bytes.
+// RoomFor returns an error if the database's disk is known to lack space for so many bytes.
 func (l *Ledger) RoomFor(size uint64) error {
 	if err := l.Store.RoomFor(size); err != nil {
 		return Failed(err, "")

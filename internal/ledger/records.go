@@ -7,29 +7,28 @@ import (
 	"dappertally/internal/board"
 )
 
-// Records is what the records say at one moment. It is shared and must not be altered.
+// Records is the records at one moment. It is shared: do not modify it.
 type Records = board.State
 
-// Remember gives what make computed of the records under a name, and computes it once, in its
-// turn where the context is a reader's. It computes until nobody waits for it.
+// Remember returns what make computed from the records under a name. It computes it once, in its turn if the context
+// is a reader's, and stops when nobody waits for it any more.
 func Remember[T any](
 	ctx context.Context, r *Records, name string, make func(ctx context.Context) (T, error),
 ) (T, error) {
 	return board.Remember(ctx, r, name, make)
 }
 
-// Known is Remember of what is computed quickly and cannot fail.
+// Known is Remember for what is computed quickly and cannot fail.
 func Known[T any](r *Records, name string, make func() T) T { return board.Known(r, name, make) }
 
-// Recall gives what was computed of the records under a name; false where nothing was.
+// Recall returns what was computed from the records under a name; false if nothing was.
 func Recall[T any](r *Records, name string) (T, bool) { return board.Recall[T](r, name) }
 
-// Weighty is an answer that takes much more memory than most: Weight is how many of these it
-// weighs.
+// Weighty is an answer that takes much more memory than most: Weight returns how many of these it counts for.
 type Weighty = board.Weighty
 
-// Recorded is these reviews with their system states and all else that was recorded beside
-// the readings, as acceptances have pinned it. Their readings are left out.
+// Recorded returns these reviews with their system states and all other entries as acceptances have pinned them,
+// without their readings.
 func (l *Ledger) Recorded(ctx context.Context, reviews []*reading.Review) ([]*reading.Review, error) {
 	ids := make([]string, len(reviews))
 	for i, r := range reviews {

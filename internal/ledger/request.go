@@ -7,14 +7,12 @@ import (
 
 type requestKey struct{}
 
-// WithRequest names the request that is answered under ctx, so that the log tells what
-// was decided for it.
+// WithRequest sets the id of the request that is answered under ctx, for the log.
 func WithRequest(ctx context.Context, id string) context.Context {
 	return context.WithValue(ctx, requestKey{}, id)
 }
 
-// Traced is a handler of log records that adds the request under whose context a record
-// was made.
+// Traced is a handler of log records that adds the request of their context.
 func Traced(h slog.Handler) slog.Handler { return traced{h} }
 
 type traced struct{ slog.Handler }

@@ -7,10 +7,10 @@ import (
 	"dappertally/internal/store"
 )
 
-// Version is the revision that an edit is based on; zero where it says none.
+// Version is the revision on which an edit is based; zero if none was given.
 type Version int
 
-// Based checks that an edit says on what it is based, and gives the row.
+// Based checks that an edit names its revision, and returns the row.
 func Based(refs map[string]store.Ref, key string, v Version) (store.Ref, error) {
 	ref, ok := refs[key]
 	switch {
@@ -28,7 +28,7 @@ func Based(refs map[string]store.Ref, key string, v Version) (store.Ref, error) 
 	return ref, nil
 }
 
-// Exists tells that what was to be added is there already.
+// Exists returns the error for something that exists already.
 func Exists(err error, format string, args ...any) error {
 	if errors.Is(err, store.ErrExists) {
 		return problem.New(problem.Conflict, format, args...)

@@ -12,14 +12,14 @@ import (
 	"github.com/go-sql-driver/mysql"
 )
 
-// Holds reports whether a folder holds a private database, or one is just being made there.
+// Holds reports whether a folder holds a private database, or one is being created there.
 func Holds(dir string) bool {
 	_, err := os.Stat(filepath.Join(dir, secretsFile))
 	return err == nil || locked(dir)
 }
 
-// Use returns the server of a folder: the one that another process runs, or one that Start starts, which has to be
-// stopped. Where the folder holds no database, it fails and makes none.
+// Use returns the server of a folder: the one that another process runs, or one that Start starts, which must be
+// stopped. If the folder holds no database, it fails and creates none.
 func Use(ctx context.Context, dir string) (*Server, error) {
 	top, err := filepath.Abs(dir)
 	if err != nil {
@@ -38,10 +38,10 @@ func Use(ctx context.Context, dir string) (*Server, error) {
 	return s, nil
 }
 
-// attachTime is how long a server may take to answer that another process is just starting.
+// attachTime is how long a server that another process is starting can take to answer.
 const attachTime = 60 * time.Second
 
-// attach finds out how the server is reached that another process runs, and waits until it answers.
+// attach determines how to reach the server that another process runs, and waits until it answers.
 func (s *Server) attach(ctx context.Context) error {
 	limited, cancel := context.WithTimeout(ctx, attachTime)
 	defer cancel()

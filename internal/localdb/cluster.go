@@ -19,13 +19,13 @@ import (
 	"github.com/go-sql-driver/mysql"
 )
 
-// Cluster is several MariaDB servers on loopback that replicate each other by Galera, for trials and tests.
+// Cluster is several MariaDB servers on this machine that replicate each other with Galera, for trials and tests.
 type Cluster struct {
 	Nodes   []*Node
 	dir     string
-	names   secrets  // of the accounts, which all nodes share
-	scripts string   // the folder of the scripts that carry data to a new node
-	network *Network // that the nodes are in; nil: they are on loopback
+	names   secrets  // passwords of the accounts, which all nodes share
+	scripts string   // the folder of the scripts that copy data to a new node
+	network *Network // the network of the nodes; nil: loopback
 }
 
 // Node is one server of a cluster.
@@ -33,18 +33,18 @@ type Node struct {
 	Name    string
 	Address string // HOST:PORT for SQL
 	cluster *Cluster
-	member  int // of the cluster's network
+	member  int // in the cluster's network
 	dir     string
 	ports   ports
 	mu      sync.Mutex
-	server  *Server // the one that was started last; nil: none was
+	server  *Server // the last one started; nil: none yet
 }
 
-// ports are what a node listens on: SQL, the group of the nodes, and the two ways by which data comes to a new node.
+// ports are the ports of a node: SQL, group communication, and the two ways of copying data to a new node.
 type ports struct{ SQL, Group, Changes, State int }
 
-// StartCluster starts a cluster of so many nodes whose data is in dir, making it where it is new. A cluster that was
-// stopped, or died as a whole, begins with the node that has the newest data.
+// StartCluster starts a cluster of so many nodes with its data in dir, which it creates if needed. A cluster that was
+// stopped, or died as a whole, starts with the node that has the newest data.
 func StartCluster(ctx context.Context, dir string, nodes int) (*Cluster, error) {
 	return startCluster(ctx, &Cluster{dir: dir}, nodes)
 }
@@ -99,10 +99,10 @@ func startCluster(ctx context.Context, c *Cluster, nodes int) (*Cluster, error) 
 	return c, nil
 }
 
-// galeraLibrary is where Debian's package galera-4 has it.
+// galeraLibrary is the path of the library in Debian's package galera-4.
 const galeraLibrary = "/usr/lib/galera/libgalera_smm.so"
 
-// shared reads the passwords that all nodes share, or makes them.
+// shared reads or creates the passwords that all nodes share.
 func (c *Cluster) shared() error {
 	f := folder{top: c.dir}
 	text, err := os.ReadFile(filepath.Join(c.dir, secretsFile))
@@ -121,7 +121,7 @@ func (c *Cluster) shared() error {
 	return json.Unmarshal(text, &c.names)
 }
 
-// DSN is how a service reaches the cluster: all nodes in order.
+// DSN returns the address of the cluster for a service: all nodes in order.
 func (c *Cluster) DSN() string {
 	addresses := make([]string, len(c.Nodes))
 	for i, n := range c.Nodes {
@@ -130,7 +130,7 @@ func (c *Cluster) DSN() string {
 	return fmt.Sprintf("%s:%s@tcp(%s)/%s", account, c.names.Service, strings.Join(addresses, ","), Schema)
 }
 
-// Stop ends all nodes, the first last, so that it has the newest data.
+// Stop ends all nodes, the first one last, so that it has the newest data.
 func (c *Cluster) Stop() error {
 	for i := len(c.Nodes) - 1; i >= 0; i-- {
 		c.Nodes[i].Stop()
@@ -138,7 +138,7 @@ func (c *Cluster) Stop() error {
 	return nil
 }
 
-// newest is the node that has the newest data of nodes that are all down.
+// newest returns the node with the newest data, if all nodes are down.
 func (c *Cluster) newest(ctx context.Context) (*Node, error) {
 	best, most := c.Nodes[0], int64(-1)
 	for _, n := range c.Nodes {
@@ -153,12 +153,12 @@ func (c *Cluster) newest(ctx context.Context) (*Node, error) {
 	return best, nil
 }
 
-// DSN is how a service reaches this node alone.
+// DSN returns the address of only this node for a service.
 func (n *Node) DSN() string {
 	return fmt.Sprintf("%s:%s@tcp(%s)/%s", account, n.cluster.names.Service, n.Address, Schema)
 }
 
-// host is the node's address.
+// host returns the node's address.
 func (n *Node) host() string {
 	if network := n.cluster.network; network != nil {
 		return network.address(n.member)
@@ -170,7 +170,7 @@ const loopback = "127.0.0.1"
 
 func (n *Node) at(port int) string { return net.JoinHostPort(n.host(), strconv.Itoa(port)) }
 
-// chosen are the node's ports: those it had before, or new ones that are free.
+// chosen returns the node's ports: those it had before, or new ones that are free.
 func (n *Node) chosen() (p ports, err error) {
 	file := filepath.Join(n.cluster.dir, n.Name+".ports")
 	if text, err := os.ReadFile(file); err == nil && json.Unmarshal(text, &p) == nil {
@@ -191,10 +191,10 @@ func (n *Node) chosen() (p ports, err error) {
 	return p, os.WriteFile(file, text, 0o644)
 }
 
-// stateFile is where Galera notes how far a node is.
+// stateFile is where Galera stores the position of a node.
 func (n *Node) stateFile() string { return filepath.Join(n.dir, serverFolder, "data", "grastate.dat") }
 
-// position is how far a node is that is down, as Galera counts: UUID:NUMBER; empty for a new one.
+// position returns the position of a node that is down, as Galera counts: UUID:NUMBER; empty for a new one.
 func (n *Node) position(ctx context.Context) (string, error) {
 	text, err := os.ReadFile(n.stateFile())
 	if errors.Is(err, os.ErrNotExist) {
@@ -214,7 +214,7 @@ func (n *Node) position(ctx context.Context) (string, error) {
 	return state["uuid"] + ":" + state["seqno"], nil
 }
 
-// numberOf is how many transactions are behind a position; -1 for none.
+// numberOf returns the number of transactions of a position; -1 for none.
 func numberOf(position string) int64 {
 	_, text, _ := strings.Cut(position, ":")
 	number, err := strconv.ParseInt(text, 10, 64)
@@ -224,7 +224,7 @@ func numberOf(position string) int64 {
 	return number
 }
 
-// recovered asks the data of a node that died how far it is.
+// recovered determines the position of a node that died from its data.
 func (n *Node) recovered(ctx context.Context) (string, error) {
 	bin, err := program("mariadbd", "mysqld")
 	if err != nil {
@@ -259,7 +259,7 @@ func (n *Node) recovered(ctx context.Context) (string, error) {
 	return "", fmt.Errorf("%s does not show how recent its data is:\n%s", n.Name, says)
 }
 
-// Start starts a node that is down. It joins the others, and is there once it has all of their data.
+// Start starts a node that is down. It joins the others, and Start returns when it has all of their data.
 func (n *Node) Start(ctx context.Context) error { return n.start(ctx, false) }
 
 func (n *Node) start(ctx context.Context, begins bool) error {
@@ -288,7 +288,7 @@ func (n *Node) start(ctx context.Context, begins bool) error {
 	return n.await(ctx)
 }
 
-// mayBegin marks a node as the one that the cluster begins with.
+// mayBegin marks a node as the one with which the cluster starts.
 func (n *Node) mayBegin() error {
 	text, err := os.ReadFile(n.stateFile())
 	if errors.Is(err, os.ErrNotExist) {
@@ -301,7 +301,7 @@ func (n *Node) mayBegin() error {
 	return os.WriteFile(n.stateFile(), []byte(marked), 0o600)
 }
 
-// joinTime is how long a node may take to get the data of the others.
+// joinTime is how long a node can take to get the data of the others.
 const joinTime = 2 * time.Minute
 
 // await waits until the node has the data of the others.
@@ -322,7 +322,7 @@ func (n *Node) await(ctx context.Context) error {
 	}
 }
 
-// State is how a node stands to the others, in Galera's words, such as Synced.
+// State returns the state of a node towards the others, in Galera's words, such as Synced.
 func (n *Node) State(ctx context.Context) (string, error) {
 	cfg, err := mysql.ParseDSN(n.DSN())
 	if err != nil {
@@ -346,14 +346,14 @@ func (n *Node) running() *Server {
 	return n.server
 }
 
-// Stop ends a node in good order.
+// Stop ends a node regularly.
 func (n *Node) Stop() {
 	if s := n.running(); s != nil {
 		s.Stop()
 	}
 }
 
-// Kill ends a node as a machine that dies does, and waits until it is gone.
+// Kill ends a node like a power failure, and waits until it is gone.
 func (n *Node) Kill() {
 	s := n.running()
 	_ = s.now.cmd.Process.Kill() // an error means that it has ended
@@ -361,7 +361,7 @@ func (n *Node) Kill() {
 	s.Stop()
 }
 
-// Pause lets a node stand still, without telling anybody, or go on.
+// Pause stops or continues the processes of a node without any notice.
 func (n *Node) Pause(on bool) error {
 	signal := syscall.SIGCONT
 	if on {
@@ -370,8 +370,7 @@ func (n *Node) Pause(on bool) error {
 	return n.running().now.cmd.Process.Signal(signal)
 }
 
-// Isolate cuts a node off from the others, which it does not hear any more nor they it, or lets it back. Clients reach
-// it all the time.
+// Isolate disconnects a node from the others, in both directions, or reconnects it. Clients can always reach it.
 func (n *Node) Isolate(ctx context.Context, on bool) error {
 	db, err := n.running().asRoot()
 	if err != nil {
@@ -386,10 +385,11 @@ func (n *Node) Isolate(ctx context.Context, on bool) error {
 	return err
 }
 
-// Cut pulls the cable of a node in a network: nobody reaches it any more, nor it anybody; or it plugs the cable in.
+// Cut disconnects a node from the network like a pulled cable: nobody can reach it, and it can reach nobody; or it
+// reconnects the node.
 func (n *Node) Cut(on bool) error { return n.cluster.network.cut(n.member, on) }
 
-// Process is the process id of the node's server.
+// Process returns the process id of the node's server.
 func (n *Node) Process() int { return n.running().Process() }
 
 // Ended is closed when the node's server has ended.

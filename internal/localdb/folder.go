@@ -14,28 +14,28 @@ import (
 	"dappertally/internal/wholefile"
 )
 
-// folder is where a server lives. Its top belongs to whoever starts the server and
-// holds the passwords; what the server itself writes is in a folder below that belongs
-// to the user that the server runs as, and nobody else gets in.
+// folder is where a server lives. Its top belongs to whoever starts the server and holds the passwords; the server
+// writes only to a folder below it, which belongs to the user that the server runs as, and to which nobody else has
+// access.
 type folder struct {
 	top   string
-	own   string // the server's, of mode 0700
+	own   string // the server's folder, with mode 0700
 	owner owner
-	away  string   // a folder for the socket, where the path to own is too long for one
+	away  string   // a folder for the socket, if the path in own is too long for one
 	held  *os.File // the lock, while this process holds it
 }
 
-// The top folder holds the server's own folder, the passwords, and where the socket is if it is elsewhere.
+// The top folder contains the server's folder, the passwords, and the location of a socket elsewhere.
 const (
 	serverFolder = "server"
 	secretsFile  = "secrets.json"
 	socketFile   = "socket-folder"
 )
 
-// longestSocket is how long the path of a socket may be.
+// longestSocket is the longest path of a socket.
 const longestSocket = 100
 
-// open makes the folder where it is new, and takes over one of an earlier version.
+// open creates the folder if it is new, and converts one of an earlier version.
 func open(dir string) (folder, error) {
 	top, err := filepath.Abs(dir)
 	if err != nil {
@@ -56,7 +56,7 @@ func open(dir string) (folder, error) {
 	}
 	mode := os.FileMode(0o700)
 	if f.owner.other() {
-		mode = 0o711 // it has to get through to its own, and sees nothing on the way
+		mode = 0o711 // it must be able to pass through, but sees nothing on the way
 	}
 	if err := os.Chmod(top, mode); err != nil {
 		return f, fmt.Errorf("making the database's folder private: %w", err)
@@ -99,8 +99,8 @@ func notALink(path string) error {
 	return nil
 }
 
-// safeWay refuses a folder that anybody could put another in the place of: one on the way to it that everybody may
-// write to, without the bit by which each removes their own alone.
+// safeWay refuses a folder that other users could replace: if a folder on its path is writable for everybody and
+// lacks the sticky bit.
 func safeWay(dir string) error {
 	dir, err := filepath.EvalSymlinks(dir)
 	if err != nil {
@@ -121,8 +121,7 @@ func safeWay(dir string) error {
 	}
 }
 
-// takeOver moves the data of an earlier version, which had them at the top, to where
-// they are now.
+// takeOver moves the data of an earlier version, which stored them at the top, to their present place.
 func (f *folder) takeOver() error {
 	old := filepath.Join(f.top, "data")
 	if _, err := os.Lstat(old); err != nil {
@@ -144,7 +143,7 @@ func (f *folder) takeOver() error {
 
 func (f *folder) data() string      { return filepath.Join(f.own, "data") }
 func (f *folder) temporary() string { return filepath.Join(f.own, "tmp") }
-func (f *folder) files() string     { return filepath.Join(f.own, "files") } // all that SQL may read or write
+func (f *folder) files() string     { return filepath.Join(f.own, "files") } // all that SQL can read or write
 func (f *folder) log() string       { return filepath.Join(f.own, "mariadb.log") }
 func (f *folder) pid() string       { return filepath.Join(f.own, "mariadb.pid") }
 
@@ -155,17 +154,17 @@ func (f *folder) socket() string {
 	return filepath.Join(f.own, "socket")
 }
 
-// release removes what lives no longer than the server.
+// release removes what exists only as long as the server.
 func (f *folder) release() {
 	if f.away != "" {
-		_ = os.RemoveAll(f.away) // an empty folder of nobody's use
+		_ = os.RemoveAll(f.away) // an empty folder without use
 	}
 	if f.held != nil {
-		_ = f.held.Close() // the lock goes with it
+		_ = f.held.Close() // the lock ends with it
 	}
 }
 
-// keep puts a file into the top folder that its owner alone may read.
+// keep writes a file that only the top folder's owner can read.
 func (f *folder) keep(name, text string) (path string, err error) {
 	path = filepath.Join(f.top, name)
 	return path, wholefile.WriteSecret(path, func(w io.Writer) error {
@@ -174,7 +173,7 @@ func (f *folder) keep(name, text string) (path string, err error) {
 	})
 }
 
-// write puts a file into the top folder that the server's user alone may read.
+// write writes a file to the top folder that only the server's user can read.
 func (f *folder) write(name, text string) (path string, err error) {
 	path = filepath.Join(f.top, name)
 	if err := os.Remove(path); err != nil && !os.IsNotExist(err) {
@@ -186,13 +185,13 @@ func (f *folder) write(name, text string) (path string, err error) {
 	return path, f.owner.give(path)
 }
 
-// claim refuses a folder whose server is running already. One that is just
-// stopping, since what used it was killed, is waited for.
+// claim refuses a folder whose server is running already. It waits for one that is stopping because its user was
+// killed.
 func (f *folder) claim(ctx context.Context) error {
 	for _, file := range []string{f.pid(), filepath.Join(f.top, "mariadb.pid")} {
 		text, err := os.ReadFile(file)
 		if err != nil {
-			continue // none was left behind
+			continue // none was left
 		}
 		pid, _ := strconv.Atoi(strings.TrimSpace(string(text)))
 		for began := time.Now(); runs(pid); {
@@ -211,8 +210,8 @@ func (f *folder) claim(ctx context.Context) error {
 	return nil
 }
 
-// runs reports whether a process is a database server that has not ended. The
-// number may have gone to another program since; a zombie has ended.
+// runs reports whether a process is a database server that has not ended. Another program may have its number now; a
+// zombie has ended.
 func runs(pid int) bool {
 	stat, err := os.ReadFile(fmt.Sprintf("/proc/%d/stat", pid))
 	if err != nil {

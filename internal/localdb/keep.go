@@ -12,14 +12,14 @@ import (
 	"golang.org/x/sys/unix"
 )
 
-// The pauses before the server is started again: the first, and the longest, to which they double.
+// The pauses before the server is started again: the first, and the longest, up to which they double.
 const (
 	firstPause   = time.Second
 	longestPause = 30 * time.Second
 )
 
-// Keep starts the server again whenever it ends by itself, as one does whose disk is full, until ctx ends or Stop is
-// called. It gives up, with the reason, where the data is gone.
+// Keep starts the server again whenever it ends by itself, for example because its disk is full, until ctx ends or
+// Stop is called. If the data is gone, it gives up and returns the reason.
 func (s *Server) Keep(ctx context.Context, log *slog.Logger) error {
 	pause := firstPause
 	for {
@@ -58,7 +58,7 @@ func (s *Server) Keep(ctx context.Context, log *slog.Logger) error {
 	}
 }
 
-// Room is how many bytes the disk with the data can still take; false where that cannot be told.
+// Room returns how many bytes the disk with the data has free; false if that is not known.
 func (s *Server) Room() (free uint64, ok bool) {
 	var disk unix.Statfs_t
 	if err := unix.Statfs(s.folder.own, &disk); err != nil {

@@ -1,6 +1,5 @@
-// Package localdb runs a private MariaDB server with its data in a folder of its own.
-// It listens on a socket that only its owner can reach, and on no network. It never
-// touches a server that the system runs.
+// Package localdb runs a private MariaDB server with its data in a folder of its own. The server listens only on a
+// socket that its owner can reach, and on no network. It is independent of a server that the system runs.
 package localdb
 
 import (
@@ -23,18 +22,18 @@ type Server struct {
 	folder   folder
 	secrets  secrets
 	settings []string
-	node     *nodeSettings // of a cluster; nil: it stands alone
+	node     *nodeSettings // node of a cluster; nil: a single server
 
 	mu      sync.Mutex
-	now     *process // the one that runs, or ran last
-	stopped bool     // it is not to run any more
+	now     *process // the present or last process
+	stopped bool     // it should no longer run
 }
 
-// process is a server that was started.
+// process is a started server.
 type process struct {
 	cmd   *exec.Cmd
 	done  chan struct{} // closed when it has ended
-	ended error         // how, once done is closed
+	ended error         // the result, once done is closed
 }
 
 // Schema is the database that the service's account owns.
@@ -42,10 +41,9 @@ const Schema = "dtally"
 
 const account = "dtally"
 
-// Start starts the server whose data is in dir, creating it where it is new. Started
-// by the system's root, the server runs as an unprivileged user without a name, which
-// then owns the data; it must be able to reach dir. Cancelling ctx does not stop the
-// server; Stop does. More settings of the server's own can be given, as --name=value.
+// Start starts the server with its data in dir, creating it if needed. Started by root, the server runs as an
+// unprivileged user without a name, which then owns the data; it must be able to reach dir. Cancelling ctx does not
+// stop the server; Stop does. Further settings of the server can be given, as --name=value.
 func Start(ctx context.Context, dir string, settings ...string) (*Server, error) {
 	f, err := open(dir)
 	if err != nil {
@@ -75,8 +73,8 @@ func (s *Server) start(ctx context.Context) error {
 	return nil
 }
 
-// create lays out a new data folder. It works in a folder beside it and renames
-// that last, so that an attempt that was cut short leaves nothing to trip over.
+// create makes a new data folder. It works in a temporary folder and renames that last, so that an interrupted
+// attempt leaves nothing behind that matters.
 func (s *Server) create(ctx context.Context) error {
 	f := &s.folder
 	found, err := s.secrets.read(f)
@@ -95,7 +93,7 @@ func (s *Server) create(ctx context.Context) error {
 	}
 	cmd := exec.CommandContext(ctx, install, "--no-defaults", "--datadir="+half, "--tmpdir="+f.temporary(),
 		"--auth-root-authentication-method=normal", "--skip-test-db", "--skip-name-resolve",
-		"--force") // no name of this machine is needed
+		"--force") // no host name of this machine is needed
 	f.owner.run(cmd)
 	cmd.Dir = "/"
 	cmd.Env = append(os.Environ(), "TMPDIR="+f.temporary(), "HOME="+f.own)
@@ -108,7 +106,7 @@ func (s *Server) create(ctx context.Context) error {
 	return s.secrets.make(f)
 }
 
-// run starts the server and waits until it lets the service's account in.
+// run starts the server and waits until the service's account can sign in.
 func (s *Server) run(ctx context.Context) error {
 	bin, err := program("mariadbd", "mysqld")
 	if err != nil {
@@ -121,8 +119,8 @@ func (s *Server) run(ctx context.Context) error {
 	if _, err := f.keep(socketFile, f.away); err != nil {
 		return err
 	}
-	// Run at every start: it does no harm where the accounts are right, it mends a
-	// first start that was cut short, and it closes what an earlier version left open.
+	// These run at every start: they do no harm if the accounts are right, they repair an interrupted first start,
+	// and they close what an earlier version left open.
 	statements := s.secrets.statements()
 	if s.node != nil {
 		statements = s.node.statements(&s.secrets)
@@ -163,8 +161,8 @@ func (s *Server) run(ctx context.Context) error {
 	}
 	f.owner.run(cmd)
 	cmd.Dir = "/"
-	// A group of its own: Ctrl-C at the terminal must reach the program first,
-	// which then stops the server in good order.
+	// A process group of its own: Ctrl-C at the terminal must reach the program first, which then stops the server
+	// regularly.
 	cmd.SysProcAttr.Setpgid, cmd.SysProcAttr.Pdeathsig = true, syscall.SIGTERM
 	p := &process{cmd: cmd, done: make(chan struct{})}
 	s.mu.Lock()
@@ -187,7 +185,7 @@ func (s *Server) run(ctx context.Context) error {
 
 var errStopped = errors.New("the database was stopped")
 
-// await waits until the server lets the service's account in.
+// await waits until the service's account can sign in.
 func (s *Server) await(ctx context.Context, p *process) error {
 	ctx, cancel := context.WithTimeout(ctx, 60*time.Second)
 	defer cancel()
@@ -217,7 +215,7 @@ func (s *Server) await(ctx context.Context, p *process) error {
 	}
 }
 
-// Stop ends the server in good order and waits for it. One that another process runs goes on.
+// Stop ends the server regularly and waits for it. A server that another process runs continues.
 func (s *Server) Stop() {
 	s.mu.Lock()
 	s.stopped = true
@@ -252,17 +250,17 @@ func (s *Server) isStopped() bool {
 	return s.stopped
 }
 
-// Done is closed when the server that runs now has ended, wanted or not.
+// Done is closed when the present server has ended, regularly or not.
 func (s *Server) Done() <-chan struct{} { return s.running().done }
 
-// Ended is how the server ended, once Done is closed.
+// Ended returns how the server ended, once Done is closed.
 func (s *Server) Ended() error { return s.running().ended }
 
-// Process is the server's process id.
+// Process returns the server's process id.
 func (s *Server) Process() int { return s.running().cmd.Process.Pid }
 
-// DSN is how the service's account reaches a schema; it may own all whose name
-// begins with Schema.
+// DSN returns the address of a schema for the service's account, which can own all schemas whose name begins with
+// Schema.
 func (s *Server) DSN(schema string) string { return s.config(schema).FormatDSN() }
 
 func (s *Server) config(schema string) *mysql.Config {
@@ -273,7 +271,7 @@ func (s *Server) config(schema string) *mysql.Config {
 	return cfg
 }
 
-// quiet keeps the driver from telling of every attempt while the server starts.
+// quiet suppresses the driver's messages while the server starts.
 type quiet struct{}
 
 func (quiet) Print(...any) {}
@@ -292,8 +290,7 @@ func program(names ...string) (string, error) {
 	)
 }
 
-// tail is the end of a log. Anyone who runs the server can put something else in the
-// log's place, so that a link is not followed.
+// tail returns the end of a log. Whoever runs the server could replace the log by a link, so links are not followed.
 func tail(file string) string {
 	f, err := os.OpenFile(file, os.O_RDONLY|syscall.O_NOFOLLOW, 0)
 	if err != nil {

@@ -10,17 +10,17 @@ import (
 	"time"
 )
 
-// ErrInUse is a folder whose server another process runs.
+// ErrInUse means that another process runs the folder's server.
 var ErrInUse = errors.New("the private database is in use")
 
-// How long a folder is waited for whose last user is just ending: the program, and the server that it ran.
+// How long to wait for a folder whose last user is ending: the program, and its server.
 const (
 	patience      = 10 * time.Second
 	stopsPatience = 30 * time.Second
 )
 
-// lock takes the folder for this process, until release. It waits for a process that is just ending, and fails with
-// ErrInUse where another keeps the folder.
+// lock reserves the folder for this process, until release. It waits for a process that is ending, and fails with
+// ErrInUse if another keeps the folder.
 func (f *folder) lock(ctx context.Context) error {
 	file, err := os.OpenFile(filepath.Join(f.top, "lock"), os.O_RDWR|os.O_CREATE|syscall.O_NOFOLLOW, 0o600)
 	if err != nil {
@@ -49,11 +49,11 @@ func (f *folder) lock(ctx context.Context) error {
 	}
 }
 
-// locked reports whether a process holds the folder.
+// locked reports whether a process has reserved the folder.
 func locked(dir string) bool {
 	file, err := os.OpenFile(filepath.Join(dir, "lock"), os.O_RDWR|syscall.O_NOFOLLOW, 0)
 	if err != nil {
-		return false // no process has ever held it
+		return false // no process ever reserved it
 	}
 	defer file.Close()
 	return errors.Is(syscall.Flock(int(file.Fd()), syscall.LOCK_SH|syscall.LOCK_NB), syscall.EWOULDBLOCK)

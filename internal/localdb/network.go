@@ -13,15 +13,15 @@ import (
 	"golang.org/x/sys/unix"
 )
 
-// Network is a network on this machine alone, of which every node of a cluster has an own part: a network namespace,
-// joined to the others by a bridge. A part can be cut off, as by a cable that is pulled. It needs root.
+// Network is a network within this machine in which every node of a cluster has its own part: a network namespace,
+// connected to the others by a bridge. A part can be disconnected, like a pulled cable. It needs root.
 type Network struct {
 	bridge  string
 	subnet  string // the first three numbers of all addresses
 	members []string
 }
 
-// NewNetwork makes a network without members. Close removes it.
+// NewNetwork creates a network without members. Close removes it.
 func NewNetwork() (*Network, error) {
 	if !systemRoot() {
 		return nil, errors.New("a network of its own for each node needs root")
@@ -44,7 +44,7 @@ func NewNetwork() (*Network, error) {
 	return n, nil
 }
 
-// freeSubnet is a subnet of 10.213.0.0/16 that no interface of this machine is in.
+// freeSubnet returns a subnet of 10.213.0.0/16 that no interface of this machine uses.
 func freeSubnet() (string, error) {
 	taken, err := net.InterfaceAddrs()
 	if err != nil {
@@ -63,10 +63,10 @@ func freeSubnet() (string, error) {
 	return "", errors.New("all networks 10.213.0.0 to 10.213.254.0 are in use here")
 }
 
-// host is the address of this machine in the network.
+// host returns the address of this machine in the network.
 func (n *Network) host() string { return n.subnet + ".254" }
 
-// address is that of the member that joined so many members after the first.
+// address returns that of the nth member, from 0.
 func (n *Network) address(member int) string { return fmt.Sprintf("%s.%d", n.subnet, 11+member) }
 
 // join adds a member.
@@ -92,7 +92,7 @@ func (n *Network) join() error {
 	return nil
 }
 
-// cut cuts a member off from everything else, or joins it again.
+// cut disconnects a member from everything else, or reconnects it.
 func (n *Network) cut(member int, on bool) error {
 	state := "up"
 	if on {
@@ -101,7 +101,7 @@ func (n *Network) cut(member int, on bool) error {
 	return ip("link", "set", n.members[member], state)
 }
 
-// inside runs something on a thread that is in a member's part of the network. Programs started there stay there.
+// inside runs something on a thread in a member's part of the network. Programs started there stay there.
 func (n *Network) inside(member int, do func() error) (err error) {
 	runtime.LockOSThread()
 	defer runtime.UnlockOSThread()
@@ -122,7 +122,7 @@ func (n *Network) inside(member int, do func() error) (err error) {
 	return do()
 }
 
-// Close removes the network. Programs in it keep running without one.
+// Close removes the network. Programs in it continue without a network.
 func (n *Network) Close() error {
 	var errs []error
 	for _, name := range n.members {

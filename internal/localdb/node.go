@@ -16,12 +16,12 @@ import (
 // nodeSettings is how a server runs as a node of a cluster.
 type nodeSettings struct {
 	node   *Node
-	begins bool   // the cluster begins with it
-	at     string // its position, from which the others bring it up to date; empty: it gets a copy of everything
+	begins bool   // the cluster starts with it
+	at     string // its position, from which the others update it; empty: it gets a copy of everything
 }
 
-// statements leave the accounts of a server, on the node that begins; the others get them with the data. Accounts may
-// come from this machine over loopback or the cluster's network.
+// statements set up the accounts of a server, on the first node; the others get them with the data. Accounts can
+// connect from this machine over loopback or the cluster's network.
 func (s *nodeSettings) statements(names *secrets) string {
 	if !s.begins {
 		return ""
@@ -34,7 +34,7 @@ func (s *nodeSettings) statements(names *secrets) string {
 		"GRANT ALL ON `%[3]s%%`.* TO '%[1]s'@'%[4]s';\n", account, names.Service, Schema, from)
 }
 
-// args are the server's settings for Galera: those of deploy/cluster/galera.cnf, with all nodes on this machine.
+// args returns the server's settings for Galera: those of deploy/cluster/galera.cnf, with all nodes on this machine.
 func (s *nodeSettings) args() ([]string, error) {
 	p := s.node.ports
 	group := make([]string, len(s.node.cluster.Nodes))
@@ -67,7 +67,7 @@ func (s *nodeSettings) args() ([]string, error) {
 	return args, nil
 }
 
-// galeraSettings are the settings of a node by their names.
+// galeraSettings returns the settings of a node by name.
 func galeraSettings() (map[string]string, error) {
 	text, err := deploy.Files.ReadFile("cluster/galera.cnf")
 	if err != nil {
@@ -83,11 +83,11 @@ func galeraSettings() (map[string]string, error) {
 	return settings, nil
 }
 
-// The scripts that carry data to a new node.
+// The scripts that copy data to a new node.
 var scripts = []string{"wsrep_sst_common", "wsrep_sst_rsync"}
 
-// scriptsFolder is where nodes find the scripts that carry data to a new node: where the system has them, or else a
-// copy in the cluster's folder of those that need.sh has fetched.
+// scriptsFolder returns the folder with the scripts that copy data to a new node: the system's, or else a copy in the
+// cluster's folder of those that need.sh has downloaded.
 func (c *Cluster) scriptsFolder() (string, error) {
 	if at, err := program(scripts[1]); err == nil {
 		return filepath.Dir(at), nil
@@ -113,7 +113,7 @@ func (c *Cluster) scriptsFolder() (string, error) {
 	return folder, nil
 }
 
-// begin starts the server's program, in the node's part of the network where there is one.
+// begin starts the server's program, in the node's part of the network if there is one.
 func (s *nodeSettings) begin(cmd *exec.Cmd) error {
 	if network := s.node.cluster.network; network != nil {
 		return network.inside(s.node.member, cmd.Start)
@@ -121,7 +121,7 @@ func (s *nodeSettings) begin(cmd *exec.Cmd) error {
 	return cmd.Start()
 }
 
-// environment has the scripts on the path.
+// environment adds the scripts to the path.
 func (s *nodeSettings) environment() []string {
 	path := strings.Join([]string{s.node.cluster.scripts, os.Getenv("PATH"), "/usr/sbin:/usr/bin:/sbin:/bin"}, ":")
 	return append(os.Environ(), "PATH="+path, "HOME="+s.node.dir)

@@ -14,18 +14,17 @@ import (
 	"syscall"
 )
 
-// owner is the user that a server runs as and that its data belongs to: whoever starts
-// it, or, started by the system's root, a user without a name.
+// owner is the user that a server runs as and that owns its data: whoever starts it, or, started by root, a user
+// without a name.
 type owner struct{ uid, gid int }
 
-// Numbers that no account has: the range that service managers take users from which
-// live no longer than a service.
+// Ids that no account has: the range from which service managers take temporary users.
 const (
 	firstNameless = 61184
 	nameless      = 4000
 )
 
-// ownerOf is the user for a folder: the one it belongs to, or one for a new folder.
+// ownerOf returns the user for a folder: its owner, or a new one for a new folder.
 func ownerOf(dir string) (owner, error) {
 	self := owner{os.Geteuid(), os.Getegid()}
 	if !systemRoot() {
@@ -52,8 +51,8 @@ func ownerOf(dir string) (owner, error) {
 	return self, fmt.Errorf("every user id from %d on is taken; start the database as an ordinary user", firstNameless)
 }
 
-// systemRoot reports whether this process is the root of the whole system. The root of
-// a user namespace is an ordinary user outside it.
+// systemRoot reports whether this process is root of the whole system. Root of a user namespace is an ordinary user
+// outside it.
 func systemRoot() bool {
 	if os.Geteuid() != 0 {
 		return false
@@ -77,7 +76,7 @@ func (o owner) run(cmd *exec.Cmd) {
 	}
 }
 
-// reaches says what to do where this user cannot get to a folder.
+// reaches explains what to do if this user cannot reach a folder.
 func (o owner) reaches(dir string) error {
 	if !o.other() {
 		return nil
@@ -102,12 +101,12 @@ func (o owner) reaches(dir string) error {
 	}
 }
 
-// mkdir makes a folder of mode 0700 that belongs to this user, where it is not there.
+// mkdir creates a folder of mode 0700 that belongs to this user, if it is missing.
 func (o owner) mkdir(dir string) error {
 	if err := os.Mkdir(dir, 0o700); err != nil && !os.IsExist(err) {
 		return fmt.Errorf("creating the database's folder: %w", err)
 	}
-	// It is opened before it is changed, so that whoever may write beside it cannot put a link in its place meanwhile.
+	// It is opened before it is changed, so that nobody who can write next to it can replace it by a link.
 	folder, err := os.OpenFile(dir, os.O_RDONLY|syscall.O_DIRECTORY|syscall.O_NOFOLLOW, 0)
 	if errors.Is(err, syscall.ENOTDIR) || errors.Is(err, syscall.ELOOP) {
 		return fmt.Errorf("%s is not a folder; remove it", dir)
@@ -128,7 +127,7 @@ func (o owner) mkdir(dir string) error {
 	return nil
 }
 
-// give hands a file to this user, and never what a link leads to.
+// give changes the owner of a file to this user, never that of a link's target.
 func (o owner) give(path string) error {
 	if !o.other() {
 		return nil

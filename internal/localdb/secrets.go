@@ -10,7 +10,7 @@ import (
 	"strings"
 )
 
-// secrets are made with the folder and kept in it, readable by its owner alone.
+// secrets are created with the folder and stored in it, readable only by its owner.
 type secrets struct {
 	Root    string `json:"root"`
 	Service string `json:"service"`
@@ -44,9 +44,8 @@ func (s *secrets) make(f *folder) error {
 
 func newSecrets() secrets { return secrets{Root: rand.Text(), Service: rand.Text()} }
 
-// statements leave two accounts that can sign in, both by the socket alone and with a
-// password: root and the service's. The account that system views belong to stays; it
-// is locked.
+// statements set up the two accounts that can sign in, both only by the socket and with a password: root and the
+// service's. The account that owns the system views stays; it is locked.
 func (s *secrets) statements() string {
 	return strings.Join([]string{
 		fmt.Sprintf("CREATE DATABASE IF NOT EXISTS %s CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin;", Schema),

@@ -14,10 +14,10 @@ import (
 	"github.com/go-sql-driver/mysql"
 )
 
-// versionFile says which version of the server the data was last used by.
+// versionFile stores the version of the server that last used the data.
 const versionFile = "version"
 
-// release is a server's version as far as it says how data is laid out, such as 10.11.
+// release is a server's version, as far as it determines the format of the data, such as 10.11.
 type release struct{ major, minor int }
 
 func releaseOf(version string) (r release, ok bool) {
@@ -37,7 +37,7 @@ func (r release) before(other release) bool {
 
 func (r release) String() string { return fmt.Sprintf("%d.%d", r.major, r.minor) }
 
-// lastUsed is the release that the data was last used by; not ok for new data and data of an early version of ours.
+// lastUsed returns the release that last used the data; not ok for new data and data of an early version of ours.
 func (f *folder) lastUsed() (r release, ok bool) {
 	text, err := os.ReadFile(filepath.Join(f.top, versionFile))
 	if err != nil {
@@ -46,7 +46,7 @@ func (f *folder) lastUsed() (r release, ok bool) {
 	return releaseOf(strings.TrimSpace(string(text)))
 }
 
-// installed is the release of the server that is installed.
+// installed returns the release of the installed server.
 func installed(ctx context.Context, program string) (release, error) {
 	out, err := exec.CommandContext(ctx, program, "--no-defaults", "--version").Output()
 	if err != nil {
@@ -77,8 +77,8 @@ func (s *Server) fits(ctx context.Context, program string) error {
 	return nil
 }
 
-// upgrade brings the server's own tables up to date after the server itself was replaced by a newer release, and notes
-// which release uses the data.
+// upgrade updates the server's own tables after the server was replaced by a newer release, and stores which release
+// uses the data.
 func (s *Server) upgrade(ctx context.Context) error {
 	db, err := s.asRoot()
 	if err != nil {

@@ -1,4 +1,4 @@
-// Package lookup finds named things by a few words of their names.
+// Package lookup finds named objects by a few words of their names.
 package lookup
 
 import (
@@ -10,18 +10,18 @@ import (
 
 // Entry is something that can be found.
 type Entry struct {
-	Sort    string // what it is: edition, criterion, …
+	Sort    string // kind: edition, criterion, …
 	Key     string
-	Title   string // how people call it
-	Detail  string // what tells it from others of that title
+	Title   string // its name for people
+	Detail  string // what distinguishes it from others with that title
 	Address string // its page in the console
 }
 
-// Words are what is looked for, in lower case.
+// Words returns the words of a search, in lower case.
 func Words(text string) []string { return strings.Fields(strings.ToLower(text)) }
 
-// Find gives the entries that have every word in their title, key or detail, whatever the case: those first in which
-// most words begin a word of the title, then those in order; at most limit of them, and none without a word.
+// Find returns the entries that contain every word in their title, key or detail, ignoring case: first those in which
+// the most words begin a word of the title, otherwise in order; at most limit of them, and none without a word.
 func Find(text string, limit int, entries []Entry) []Entry {
 	words := Words(text)
 	if len(words) == 0 {
@@ -47,7 +47,7 @@ func Find(text string, limit int, entries []Entry) []Entry {
 	return found
 }
 
-// match tells how many of the words begin a word of the title, if all are found at all.
+// match returns how many of the words begin a word of the title, if all are found.
 func match(words []string, e *Entry) (begins int, ok bool) {
 	title := strings.ToLower(e.Title)
 	rest := strings.ToLower(e.Key + " " + e.Detail)

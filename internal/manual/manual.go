@@ -11,7 +11,7 @@ import (
 	"dappertally/internal/build"
 )
 
-// Command is the command that writes the pages of the program that it belongs to.
+// Command returns the command that writes the manual pages of its program.
 func Command(example string) *cobra.Command {
 	return &cobra.Command{
 		Use:   "manual FOLDER",

@@ -15,21 +15,21 @@ import (
 	"dappertally/internal/wholefile"
 )
 
-// Again is the command that goes on with a bench after a restart of the machine.
+// Again is the command that continues a bench after a restart of the machine.
 type Again struct {
-	Args     []string // the program, by its whole path, and its arguments
-	Folder   string   // in which it runs
+	Args     []string // the program, by its absolute path, and its arguments
+	Folder   string   // its working folder
 	Log      string   // the file that its output is appended to
 	Graphics bool     // it needs a graphical session
 }
 
-// StartEntry is where a machine keeps what it starts by itself.
+// StartEntry is where a machine stores what it starts automatically.
 type StartEntry struct {
-	Root string // "/", or a folder that looks like it
-	Home string // of the person who measures; empty: there is none
+	Root string // "/", or a folder with the same structure
+	Home string // home folder of the person who measures; empty: there is none
 }
 
-// The names of the entries: a unit of systemd, which needs root, and a desktop entry of a session's autostart.
+// The names of the entries: a unit of systemd, which needs root, and a desktop entry for a session's autostart.
 const (
 	unitName    = "dtally-measure.service"
 	unitFile    = "etc/systemd/system/" + unitName
@@ -41,8 +41,8 @@ func (s StartEntry) unit() string    { return filepath.Join(s.Root, unitFile) }
 func (s StartEntry) wanted() string  { return filepath.Join(s.Root, wantedFile) }
 func (s StartEntry) session() string { return filepath.Join(s.Home, desktopFile) }
 
-// Write makes the machine run a command once after its next start, and returns the file that says so. It fails where
-// the machine has no such place, or this person may not write there.
+// Write makes the machine run a command once after its next start, and returns the file of that entry. It fails if
+// the machine has no such place, or this person cannot write there.
 func (s StartEntry) Write(a Again) (file string, err error) {
 	_, noSystemd := os.Stat(filepath.Join(s.Root, "run/systemd/system"))
 	switch {
@@ -113,7 +113,7 @@ func writeEntry(file, text string) error {
 	})
 }
 
-// Remove removes the entry, and returns the file that it was in; empty where there was none.
+// Remove removes the entry, and returns its file; empty if there was none.
 func (s StartEntry) Remove() (file string, err error) {
 	for _, name := range []string{s.wanted(), s.unit(), s.session()} {
 		switch gone := os.Remove(name); {
@@ -139,12 +139,12 @@ func Restart(ctx context.Context) error {
 
 func percents(text string) string { return strings.ReplaceAll(text, "%", "%%") }
 
-// quotedForUnit is a text as a unit of systemd has it in quotation marks (systemd.syntax(7)).
+// quotedForUnit quotes a text for a unit of systemd (systemd.syntax(7)).
 func quotedForUnit(text string) string {
 	return `"` + strings.NewReplacer(`\`, `\\`, `"`, `\"`, "\n", `\n`, "\t", `\t`).Replace(percents(text)) + `"`
 }
 
-// quotedForDesktop is an argument as the key Exec of a desktop entry has it: quoted, and then escaped as every text of
+// quotedForDesktop quotes an argument for the key Exec of a desktop entry, and then escapes it like every text of
 // such a file.
 func quotedForDesktop(text string) string {
 	quoted := strings.NewReplacer(`\`, `\\`, `"`, `\"`, "`", "\\`", "$", `\$`).Replace(percents(text))

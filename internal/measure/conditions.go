@@ -11,27 +11,27 @@ import (
 	"dappertally/internal/numerals"
 )
 
-// Conditions is how the machine was during a run.
+// Conditions is the state of the machine during a run.
 type Conditions struct {
 	Battery    bool     `json:"battery,omitempty"`
 	Governor   string   `json:"governor,omitempty"`
 	Capped     float64  `json:"capped,omitempty"`    // the highest frequency allowed, as a share of the highest possible
 	Celsius    float64  `json:"celsius,omitempty"`   // the hottest at the end
-	Throttled  float64  `json:"throttled,omitempty"` // how often a core was slowed down
-	Load       float64  `json:"load,omitempty"`      // of others: processors that they kept busy
-	Stalled    float64  `json:"stalled,omitempty"`   // the share of the time in which some task waited for memory
+	Throttled  float64  `json:"throttled,omitempty"` // how often a core was throttled
+	Load       float64  `json:"load,omitempty"`      // number of processors that other programs kept busy
+	Stalled    float64  `json:"stalled,omitempty"`   // the share of the time in which a task waited for memory
 	Swapped    float64  `json:"swapped,omitempty"`   // pages brought back from swap
 	FreeMiB    float64  `json:"freeMiB,omitempty"`   // memory available at the end
 	DiskMiB    float64  `json:"diskMiB,omitempty"`   // free at the end in the folder of the run
-	Stepped    float64  `json:"stepped,omitempty"`   // seconds that the clock on the wall was set by
+	Stepped    float64  `json:"stepped,omitempty"`   // seconds by which the wall clock was adjusted
 	Screen     string   `json:"screen,omitempty"`    // size and refresh rate
-	Recorders  []string `json:"recorders,omitempty"` // of the screen, that ran
+	Recorders  []string `json:"recorders,omitempty"` // recorders of the screen that ran
 	Installers []string `json:"installers,omitempty"`
-	Changed    []string `json:"changed,omitempty"` // what of governor and screen was not the same before and after
-	Noted      []string `json:"noted,omitempty"`   // what did not spoil the run, but is to be known
+	Changed    []string `json:"changed,omitempty"` // what of governor and screen changed during the run
+	Noted      []string `json:"noted,omitempty"`   // remarks that do not make the run invalid
 }
 
-// between is what happened from one look to the next, in which the run itself used so much processor time.
+// between returns what happened from one look to the next, in which the run itself used so much processor time.
 func between(a, b look, own float64) Conditions {
 	elapsed := b.at.Sub(a.at).Seconds() // by the monotonic clock
 	c := Conditions{
@@ -50,7 +50,7 @@ func between(a, b look, own float64) Conditions {
 		}
 	}
 	if elapsed > 0 {
-		// The kernel counts in ticks: of a short run, two of them for each processor may be the run's own.
+		// The kernel counts in ticks: in a short run, two of them for each processor may belong to the run itself.
 		slack := 2 * float64(runtime.NumCPU()) / ticks
 		c.Load = rounded(max(0, b.busy-a.busy-own-slack) / elapsed)
 		c.Stalled = rounded((b.stalled[1] - a.stalled[1]) / elapsed)
@@ -67,7 +67,7 @@ func either(a, b []string) []string {
 
 func rounded(x float64) float64 { return math.Round(1000*x) / 1000 }
 
-// breaks says in words how a rule is broken; empty where it is not, or where the machine does not show the condition.
+// breaks describes how a rule is broken; empty if it is not, or if the machine does not show the condition.
 func (c *Conditions) breaks(r *checklist.Rule) string {
 	bound := r.Bound()
 	say := func(broken bool, format string, args ...any) string {
@@ -126,7 +126,7 @@ func (c *Conditions) breaks(r *checklist.Rule) string {
 	return ""
 }
 
-// changed says that what is so now was not so before.
+// changed records a value that differs from before.
 func (c *Conditions) changed(now, what string) string {
 	for _, x := range c.Changed {
 		if now != "" && strings.HasSuffix(x, " → "+now) {
@@ -136,8 +136,8 @@ func (c *Conditions) changed(now, what string) string {
 	return ""
 }
 
-// judge holds a run against rules: why it does not count, and why the bench ends, each empty where it does not. What
-// is only noted goes into the conditions.
+// judge checks a run against rules: it returns why the run does not count, and why the bench stops, each empty if it
+// does not apply. Conditions that are only recorded are added to the remarks.
 func (c *Conditions) judge(rules []checklist.Rule) (disturbance, stop string) {
 	var spoilt, ends []string
 	for i := range rules {
@@ -156,12 +156,12 @@ func (c *Conditions) judge(rules []checklist.Rule) (disturbance, stop string) {
 	return strings.Join(spoilt, "; "), strings.Join(ends, "; ")
 }
 
-// Says sums up how the machine was over several runs, in one sentence; empty where nothing is known.
+// Says summarizes the conditions of several runs in one sentence; empty if nothing is known.
 func Says(all []*Conditions) string {
 	var parts []string
 	low, high := math.Inf(1), 0.0
 	load, disk := 0.0, math.Inf(1)
-	texts := map[string][]string{} // in the order in which they came up
+	texts := map[string][]string{} // in the order in which they occurred
 	note := func(kind, text string) {
 		if text != "" && !slices.Contains(texts[kind], text) {
 			texts[kind] = append(texts[kind], text)
@@ -201,13 +201,13 @@ func Says(all []*Conditions) string {
 	return strings.Join(parts, ", ")
 }
 
-// Watcher looks at a machine while a command runs, by the usual rules.
+// Watcher watches a machine while a command runs, by the default rules.
 type Watcher struct {
 	Machine Machine
 	Seen    []*Conditions // of each run
 }
 
-// Watch begins to look, for one run.
+// Watch starts watching, for one run.
 func (w *Watcher) Watch() func(own float64) (disturbance string) {
 	before := w.Machine.look()
 	return func(own float64) string {

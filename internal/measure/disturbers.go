@@ -8,13 +8,13 @@ import (
 	"dappertally/internal/survey"
 )
 
-// installers are programs that install or update software; their work shows in every figure.
+// installers are programs that install or update software; their work affects every figure.
 var installers = []string{
 	"apt", "apt-get", "aptitude", "dpkg", "unattended-upgr", "dnf", "dnf5", "yum", "rpm", "zypper", "pacman",
 	"apk", "emerge", "xbps-install", "eopkg", "nix-build", "nix", "guix", "packagekitd", "flatpak", "snap",
 }
 
-// disturbers are the programs that run and disturb: recorders of a screen, and what installs software.
+// disturbers returns the running programs that disturb: screen recorders, and programs that install software.
 func (m Machine) disturbers() (recorders, installing []string) {
 	for _, file := range m.glob("proc/[0-9]*/comm") {
 		name := m.text(file)

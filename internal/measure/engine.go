@@ -1,5 +1,5 @@
-// Package measure takes the measures of a checklist by itself: it runs their procedures in turns until each is precise
-// enough, watches the machine meanwhile, and writes every run into a journal.
+// Package measure takes the measures of a checklist automatically: it runs their procedures in turns until each is
+// precise enough, watches the machine, and writes every run to a journal.
 package measure
 
 import (
@@ -20,10 +20,10 @@ import (
 	"dappertally/internal/survey"
 )
 
-// ErrRestart ends a bench whose runs are to be spread over more starts of the machine: restart it, and go on.
+// ErrRestart ends a bench whose runs are spread over more starts of the machine: restart it, and continue.
 var ErrRestart = errors.New("the next runs need another start of the machine")
 
-// Stopped ends a bench by a rule of the checklist.
+// Stopped means that a rule of the checklist stopped the bench.
 type Stopped struct{ Why string }
 
 func (s *Stopped) Error() string {
@@ -33,22 +33,22 @@ func (s *Stopped) Error() string {
 // Bench measures the criteria of a review on one machine.
 type Bench struct {
 	Tasks []*Task
-	// Reference is the criterion that shows whether the machine itself has changed. It is run first in every session;
-	// nil: none is.
+	// Reference is the criterion that shows whether the machine itself has changed. It runs first in every session;
+	// nil: none.
 	Reference *checklist.Criterion
 	Journal   *Journal
 	Machine   Machine
 	Kit       string // folder of the test files
 	Progress  func(t *Task, e *Entry)
-	Waiting   func(why string) // is told why a run has to wait
-	Streamed  bool             // every run is told as it is made, and nothing at the end
+	Waiting   func(why string) // called when a run must wait, with the reason
+	Streamed  bool             // called with every run
 	Patience  time.Duration    // how long a run waits for a condition to pass; 0: as the rules say
 	list      *checklist.Checklist
 	boot      string
 }
 
-// New prepares to measure criteria of a checklist, all of which have a procedure, and reads what the journal has of
-// them.
+// New prepares to measure criteria of a checklist, all of which have a procedure, and reads their runs from the
+// journal.
 func New(list *checklist.Checklist, criteria []*checklist.Criterion, j *Journal, m Machine) *Bench {
 	b := &Bench{
 		Journal: j, Machine: m, boot: m.Boot(), list: list,
@@ -74,8 +74,8 @@ func (b *Bench) task(criterion string) *Task {
 	return nil
 }
 
-// Run runs what is left in turns, in an order that the seed and what was run before decide, until nothing is left.
-// It returns ErrRestart where the rest belongs to another start of the machine.
+// Run runs what is left in turns, in an order that depends on the seed and on earlier runs, until nothing is left. It
+// returns ErrRestart if the rest belongs to another start of the machine.
 func (b *Bench) Run(ctx context.Context) error {
 	if err := b.runReference(ctx); err != nil {
 		return err
@@ -98,7 +98,7 @@ func (b *Bench) Run(ctx context.Context) error {
 	}
 }
 
-// runReference runs the reference of the rig, where anything else is left to run.
+// runReference runs the rig's reference if anything else is left to run.
 func (b *Bench) runReference(ctx context.Context) error {
 	if turn, _ := b.left(); b.Reference == nil || len(turn) == 0 {
 		return nil
@@ -113,8 +113,8 @@ func (b *Bench) runReference(ctx context.Context) error {
 	return nil
 }
 
-// References are the sessions of the reference of the rig, each as a task of its own, in the order of time. Those whose
-// runs did not count are left out.
+// References returns the sessions of the rig's reference, each as a separate task, ordered by time, without those
+// whose runs did not count.
 func (b *Bench) References() (sessions []string, tasks []*Task) {
 	if b.Reference == nil {
 		return nil, nil
@@ -137,7 +137,7 @@ func (b *Bench) References() (sessions []string, tasks []*Task) {
 	return sessions, tasks
 }
 
-// left is what is to be run in this start of the machine, and whether more is to be run in others.
+// left returns what to run in this start of the machine, and whether more is left for others.
 func (b *Bench) left() (turn []*Task, elsewhere bool) {
 	for _, t := range b.Tasks {
 		here, measured := t.done(b.boot)
@@ -149,8 +149,8 @@ func (b *Bench) left() (turn []*Task, elsewhere bool) {
 	return turn, elsewhere
 }
 
-// run makes one run of a task and writes it down. session is when the session began whose reference it is; empty: it
-// is none.
+// run makes one run of a task and records it. session is when the session of a reference began; empty: it is not a
+// reference.
 func (b *Bench) run(ctx context.Context, t *Task, session string) error {
 	e := Entry{
 		Criterion: t.Criterion.Key,
@@ -197,15 +197,15 @@ func (b *Bench) Receive(e Entry) error {
 	return nil
 }
 
-// Told is one line of a stream that a bench elsewhere writes: a run, or why it waits, or that the rest belongs to
-// another start of the machine.
+// Told is one line of the stream of a bench elsewhere: a run, or why it waits, or that the rest belongs to another
+// start of the machine.
 type Told struct {
 	Run     *Entry `json:"run,omitempty"`
 	Waiting string `json:"waiting,omitempty"`
 	Restart bool   `json:"restart,omitempty"`
 }
 
-// surveyed is a fact of the machine that is a number.
+// surveyed returns a fact of the machine that is a number.
 func (b *Bench) surveyed(ctx context.Context, key string) (float64, error) {
 	taken := survey.Take(ctx, survey.At(b.Machine.Root), time.Now())
 	f := taken.Fact(key)
@@ -220,8 +220,7 @@ func (b *Bench) surveyed(ctx context.Context, key string) (float64, error) {
 	return f.Value.Number, nil
 }
 
-// aboveFloor fails where a peak cannot be told from the memory that any program seems to have held that is started
-// here.
+// aboveFloor fails if a peak cannot be distinguished from the memory that every program started here seems to use.
 func aboveFloor(ctx context.Context, peak float64) error {
 	overhead, err := clock.MeasureOverhead(ctx)
 	if err != nil {
@@ -237,15 +236,15 @@ func aboveFloor(ctx context.Context, peak float64) error {
 	return nil
 }
 
-// floorMargin is how much more memory than a program that does nothing one must hold to be told from it.
+// floorMargin is how much more memory than a program that does nothing must be used to be distinguishable.
 const floorMargin = 1.15
 
-// unread is a run whose figure could not be read.
+// unread is the error of a run whose figure could not be read.
 type unread struct{ error }
 
 func (u *unread) Unwrap() error { return u.error }
 
-// once runs a procedure in a folder of its own. stop says why the bench ends after it.
+// once runs a procedure in a folder of its own. stop is why the bench stops after it.
 func (b *Bench) once(ctx context.Context, t *Task, e *Entry) (stop string, err error) {
 	p := t.Criterion.Procedure
 	folder, err := os.MkdirTemp(b.Machine.Scratch, "dtally-measure-")
@@ -263,7 +262,7 @@ func (b *Bench) once(ctx context.Context, t *Task, e *Entry) (stop string, err e
 		return "", err
 	}
 	defer out.Close()
-	if err := os.Remove(out.Name()); err != nil { // it goes when it is closed
+	if err := os.Remove(out.Name()); err != nil { // it is deleted when it is closed
 		return "", err
 	}
 	r := run{p: p, folder: folder, limit: seconds(p.LimitTime()), out: out}
@@ -288,7 +287,7 @@ type run struct {
 	p      *checklist.Procedure
 	folder string
 	limit  time.Duration
-	out    *os.File // what it prints
+	out    *os.File // its output
 	clock.Run
 }
 
@@ -310,14 +309,14 @@ func (b *Bench) measure(ctx context.Context, t *Task, e *Entry, r *run) (stop st
 	return stop, nil
 }
 
-// steps runs the steps of a procedure; where a window is waited for, the last until it appears.
+// steps runs the steps of a procedure; if a window is awaited, the last one runs until it appears.
 func (r *run) steps(ctx context.Context) error {
 	for i, s := range r.p.Steps {
 		var one clock.Run
 		var err error
 		if i == len(r.p.Steps)-1 && r.p.Read.Figure == checklist.WindowTime {
 			one, err = r.untilWindow(ctx, s)
-			r.Wall = 0 // what comes before the program is no part of it
+			r.Wall = 0 // what is before the program does not belong to it
 		} else {
 			one, err = clock.Execute(ctx, r.command(s, true))
 		}
@@ -344,7 +343,7 @@ func (r *run) untilWindow(ctx context.Context, s checklist.Step) (clock.Run, err
 	return one, err
 }
 
-// figure is what is read of a run.
+// figure returns what is read from a run.
 func (b *Bench) figure(ctx context.Context, r *run, before, after look) (float64, error) {
 	switch r.p.Read.Figure {
 	case checklist.WallTime, checklist.WindowTime:
@@ -375,8 +374,8 @@ func (b *Bench) figure(ctx context.Context, r *run, before, after look) (float64
 	return 0, fmt.Errorf("this program cannot read %s; a newer version may", r.p.Read.Figure)
 }
 
-// settle waits until the machine is at rest: for as long as the procedure says, and longer where something disturbs
-// that passes. A machine that does not come to rest is measured all the same, and its runs say so.
+// settle waits until the machine is at rest: as long as the procedure says, and longer if there is a disturbance that
+// will pass. A machine that does not come to rest is measured anyway, and its runs say so.
 func (b *Bench) settle(ctx context.Context, pause time.Duration, rules []checklist.Rule) error {
 	pause = max(pause, 100*time.Millisecond)
 	began := time.Now()
@@ -399,7 +398,7 @@ func (b *Bench) settle(ctx context.Context, pause time.Duration, rules []checkli
 	}
 }
 
-// unrest is for what a run still has to wait, after it has waited so long; empty: nothing.
+// unrest returns what a run still has to wait for, after it has waited so long; empty: nothing.
 func (b *Bench) unrest(c *Conditions, rules []checklist.Rule, waited time.Duration) string {
 	var found []string
 	for i := range rules {
@@ -415,7 +414,7 @@ func (b *Bench) unrest(c *Conditions, rules []checklist.Rule, waited time.Durati
 	return strings.Join(found, "; ")
 }
 
-// command is a step as it is run, with what it prints kept or not.
+// command returns a step as a command, with its output kept or not.
 func (r *run) command(s checklist.Step, kept bool) clock.Command {
 	args := s.Run
 	if s.Shell != "" {
@@ -433,7 +432,7 @@ func (r *run) command(s checklist.Step, kept bool) clock.Command {
 
 func seconds(s float64) time.Duration { return time.Duration(s * float64(time.Second)) }
 
-// within is a file of a folder; its name is local, as a checklist's rules have it.
+// within returns the path of a file in a folder; a checklist's rules ensure that its name is local.
 func within(folder, name string) string { return filepath.Join(folder, filepath.Base(name)) }
 
 func copyFile(from, to string) error {

@@ -12,25 +12,25 @@ import (
 	"time"
 )
 
-// JournalFormat and JournalVersion name the form of a journal: lines of JSON, the first a Header, then an Entry for
+// JournalFormat and JournalVersion name the format of a journal: lines of JSON, the first a Header, then an Entry for
 // each run.
 const (
 	JournalFormat  = "dapper-tally/measure"
 	JournalVersion = 1
 )
 
-// Header is what the runs of a journal are about.
+// Header describes the subject of the runs in a journal.
 type Header struct {
 	Format    string    `json:"format"`
 	Version   int       `json:"version"`
 	Review    string    `json:"review"`
 	Edition   string    `json:"edition"`
 	Checklist string    `json:"checklist"`
-	Hash      string    `json:"hash"` // of the procedures
+	Hash      string    `json:"hash"` // hash of the procedures
 	Rig       string    `json:"rig,omitempty"`
 	Phase     string    `json:"phase,omitempty"`
 	Setup     string    `json:"setup,omitempty"`
-	Seed      uint64    `json:"seed"` // of the order of runs
+	Seed      uint64    `json:"seed"` // seed of the order of runs
 	Began     time.Time `json:"began"`
 }
 
@@ -38,27 +38,27 @@ type Header struct {
 type Entry struct {
 	Criterion   string      `json:"criterion"`
 	At          time.Time   `json:"at"`
-	Boot        string      `json:"boot,omitempty"` // the kernel's id of this start of the machine
+	Boot        string      `json:"boot,omitempty"` // the kernel's boot id
 	Value       float64     `json:"value"`          // in the unit of the procedure
 	Wall        float64     `json:"wall"`           // seconds
 	Discarded   bool        `json:"discarded,omitempty"`
 	Disturbance string      `json:"disturbance,omitempty"` // why it does not count
 	Failed      string      `json:"failed,omitempty"`      // why there is no value
 	Conditions  *Conditions `json:"conditions,omitempty"`
-	Session     string      `json:"session,omitempty"` // of the reference of the rig: when its session began
+	Session     string      `json:"session,omitempty"` // of the rig's reference: when its session began
 }
 
 // Counts reports whether the run counts.
 func (e *Entry) Counts() bool { return !e.Discarded && e.Disturbance == "" && e.Failed == "" }
 
-// Journal is a file of runs. Every run is on the disk before the next begins.
+// Journal is a file of runs. Every run is on the disk before the next one begins.
 type Journal struct {
 	Header  Header
 	Entries []Entry
 	file    *os.File
 }
 
-// Create begins a journal in a file that is not there yet.
+// Create creates a new journal file, which must not exist.
 func Create(name string, h Header) (*Journal, error) {
 	h.Format, h.Version = JournalFormat, JournalVersion
 	f, err := os.OpenFile(name, os.O_RDWR|os.O_CREATE|os.O_EXCL, 0o644)
@@ -72,15 +72,15 @@ func Create(name string, h Header) (*Journal, error) {
 	if err := j.line(h); err != nil {
 		return nil, errors.Join(err, f.Close(), os.Remove(name))
 	}
-	// The file's name has to survive as well.
+	// The file's name has to survive a crash as well.
 	if folder, err := os.Open(filepath.Dir(name)); err == nil {
-		_ = folder.Sync() // some file systems cannot
+		_ = folder.Sync() // some file systems cannot do that
 		_ = folder.Close()
 	}
 	return j, nil
 }
 
-// Resume opens a journal to go on with it. A last line that was not written whole is removed.
+// Resume opens a journal to continue it. It removes an incomplete last line.
 func Resume(name string) (*Journal, error) {
 	f, err := os.OpenFile(name, os.O_RDWR, 0)
 	if err != nil {
@@ -93,7 +93,7 @@ func Resume(name string) (*Journal, error) {
 	return j, nil
 }
 
-// longestLine bounds a line of a journal.
+// longestLine is the longest line of a journal.
 const longestLine = 1 << 20
 
 func (j *Journal) read() error {
@@ -101,7 +101,7 @@ func (j *Journal) read() error {
 	whole := int64(0)
 	for n := 1; ; n++ {
 		line, err := in.ReadSlice('\n')
-		if err == io.EOF { // what is left was not written whole
+		if err == io.EOF { // the rest is an incomplete line
 			if n == 1 {
 				return errors.New("is not a journal: it is empty")
 			}

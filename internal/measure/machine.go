@@ -11,13 +11,13 @@ import (
 	"golang.org/x/sys/unix"
 )
 
-// Machine is where the state of the machine is read: the kernel's files below a root.
+// Machine reads the state of the machine from the kernel's files below a root.
 type Machine struct {
-	Root    string // "/", or a folder that looks like it
-	Scratch string // the folder of the runs; empty: that for temporary files
+	Root    string // "/", or a folder with the same structure
+	Scratch string // the folder of the runs; empty: the one for temporary files
 }
 
-// freeDisk is how many MiB a folder's file system has free; 0 where that cannot be told.
+// freeDisk returns how many MiB a folder's file system has free; 0 if that is not known.
 func freeDisk(folder string) float64 {
 	var s unix.Statfs_t
 	if unix.Statfs(cmp.Or(folder, os.TempDir()), &s) != nil {
@@ -26,7 +26,7 @@ func freeDisk(folder string) float64 {
 	return float64(s.Bavail) * float64(s.Bsize) / (1 << 20)
 }
 
-// Boot is the id that the kernel gave this start of the machine; empty where it tells none.
+// Boot returns the kernel's boot id; empty if there is none.
 func (m Machine) Boot() string { return m.text("proc/sys/kernel/random/boot_id") }
 
 func (m Machine) text(name string) string {
@@ -43,9 +43,9 @@ func (m Machine) readNumber(name string) (float64, bool) {
 }
 
 func (m Machine) glob(pattern string) []string {
-	names, _ := filepath.Glob(filepath.Join(m.Root, pattern)) // the patterns are sound
+	names, _ := filepath.Glob(filepath.Join(m.Root, pattern)) // the patterns are valid
 	for i, n := range names {
-		names[i], _ = filepath.Rel(m.Root, n) // below the root, as globbed
+		names[i], _ = filepath.Rel(m.Root, n) // below the root, as matched
 	}
 	return names
 }
@@ -57,18 +57,18 @@ type look struct {
 	governor              string
 	capped                float64 // the highest frequency allowed as a share of the highest possible; 0: not known
 	celsius               float64 // the hottest; 0: not known
-	throttled             float64 // how often the kernel counted that a core was slowed down
-	busy                  float64 // seconds of processor time that everybody used
+	throttled             float64 // how often the kernel counted a throttled core
+	busy                  float64 // processor time used by all programs, in seconds
 	stalled               [3]float64
 	swapped               float64 // pages brought back from swap
 	free                  float64 // MiB of memory available
 	disk                  float64 // MiB free in the folder of the runs
 	joules                float64
 	screen                string
-	recorders, installers []string // programs that run
+	recorders, installers []string // running programs
 }
 
-// pressures are the kernel's counters of time in which some task waited.
+// pressures are the kernel's counters of time in which a task waited.
 var pressures = [3]string{"cpu", "memory", "io"}
 
 func (m Machine) look() look {
@@ -102,7 +102,7 @@ func (m Machine) look() look {
 	return l
 }
 
-// onBattery reports whether a battery is there and no other source of power is.
+// onBattery reports whether there is a battery and no other source of power.
 func (m Machine) onBattery() bool {
 	battery, mains, online := false, false, false
 	for _, supply := range m.glob("sys/class/power_supply/*/type") {
@@ -118,16 +118,16 @@ func (m Machine) onBattery() bool {
 	return battery && mains && !online
 }
 
-// ticks is how many of the kernel's ticks of processor time a second has.
+// ticks is how many of the kernel's ticks of processor time there are in a second.
 const ticks = 100
 
-// busy is the processor time that was used since the start, in seconds.
+// busy returns the processor time used since the start, in seconds.
 func (m Machine) busy() float64 {
 	line, _, _ := strings.Cut(m.text("proc/stat"), "\n")
 	fields := strings.Fields(line)
 	sum := 0.0
 	for i, f := range fields {
-		const idle, waiting, guest = 4, 5, 9 // guests are in the time of users
+		const idle, waiting, guest = 4, 5, 9 // the time of guests is included in that of users
 		if i == 0 || i == idle || i == waiting || i >= guest {
 			continue
 		}
@@ -140,7 +140,7 @@ func (m Machine) busy() float64 {
 	return sum / ticks
 }
 
-// stalled is for how many seconds some task has waited for a resource since the start.
+// stalled returns for how many seconds a task has waited for a resource since the start.
 func (m Machine) stalled(resource string) float64 {
 	for line := range strings.Lines(m.text("proc/pressure/" + resource)) {
 		if !strings.HasPrefix(line, "some ") {
@@ -155,7 +155,7 @@ func (m Machine) stalled(resource string) float64 {
 	return 0
 }
 
-// field is the number behind a word at the beginning of a line.
+// field returns the number after a word at the beginning of a line.
 func (m Machine) field(file, word string) float64 {
 	for line := range strings.Lines(m.text(file)) {
 		if fields := strings.Fields(line); len(fields) > 1 && fields[0] == word {
@@ -168,8 +168,8 @@ func (m Machine) field(file, word string) float64 {
 	return 0
 }
 
-// Joules is the energy that the processors' packages have used, by the kernel's powercap counters, which begin anew now
-// and then. ok is false where they cannot be read.
+// Joules returns the energy used by the processors' packages, from the kernel's powercap counters, which wrap around.
+// ok is false if they cannot be read.
 func (m Machine) Joules() (joules float64, ok bool) {
 	for _, zone := range m.glob("sys/class/powercap/*:*/energy_uj") {
 		if strings.HasPrefix(m.text(filepath.Dir(zone)+"/name"), "package") {
@@ -180,7 +180,7 @@ func (m Machine) Joules() (joules float64, ok bool) {
 	return joules, ok
 }
 
-// wraps is after how many joules the counters of all packages begin anew.
+// wraps returns the number of joules at which the counters of all packages wrap around.
 func (m Machine) wraps() (joules float64) {
 	for _, zone := range m.glob("sys/class/powercap/*:*/max_energy_range_uj") {
 		if strings.HasPrefix(m.text(filepath.Dir(zone)+"/name"), "package") {

@@ -17,12 +17,12 @@ import (
 	"dappertally/internal/frames"
 )
 
-// mostPrinted is how much of what is printed is looked at, from its end.
+// mostPrinted is how much of the end of the output is searched.
 const mostPrinted = 16 << 20
 
 var numberLike = regexp.MustCompile(`[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?`)
 
-// printed finds the figure of a run in what it printed.
+// printed returns the figure in a run's output.
 func printed(r *checklist.Read, text []byte) (float64, error) {
 	switch r.Figure {
 	case checklist.LastNumber:
@@ -61,7 +61,7 @@ func asNumber(text string) (float64, error) {
 	return x, nil
 }
 
-// pointed is the number at a JSON pointer (RFC 6901).
+// pointed returns the number at a JSON pointer (RFC 6901).
 func pointed(document any, pointer string) (float64, error) {
 	for part := range strings.SplitSeq(strings.TrimPrefix(pointer, "/"), "/") {
 		part = strings.NewReplacer("~1", "/", "~0", "~").Replace(part)
@@ -87,7 +87,7 @@ func pointed(document any, pointer string) (float64, error) {
 	return 0, fmt.Errorf("there is no number at %s in the output", pointer)
 }
 
-// frameRate is a statistic of the log of frame times that a run has written.
+// frameRate returns a statistic of the frame log that a run has written.
 func frameRate(r *checklist.Read, folder string, out *os.File) (float64, error) {
 	f, done, err := written(r, folder, out)
 	if err != nil {
@@ -109,7 +109,7 @@ func frameRate(r *checklist.Read, folder string, out *os.File) (float64, error) 
 	return sum.Statistic(r.Frames), nil
 }
 
-// written is the file that a figure is read from: what the run printed, or a file in its folder. done closes it.
+// written opens the file from which a figure is read: the run's output, or a file in its folder. done closes it.
 func written(r *checklist.Read, folder string, out *os.File) (f *os.File, done func(), err error) {
 	if r.File == "" {
 		return out, func() {}, nil
@@ -125,7 +125,7 @@ func written(r *checklist.Read, folder string, out *os.File) (f *os.File, done f
 	return f, func() { _ = f.Close() }, nil
 }
 
-// output is the end of what a run printed, or wrote into the file that its figure is read from.
+// output returns the end of a run's output, or of the file from which its figure is read.
 func output(r *checklist.Read, folder string, out *os.File) ([]byte, error) {
 	f, done, err := written(r, folder, out)
 	if err != nil {

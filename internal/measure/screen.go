@@ -13,8 +13,8 @@ import (
 	"github.com/jezek/xgb/xproto"
 )
 
-// screen is the size and refresh rate of the screens, such as "1920x1080 at 60.00 Hz": by the X server, and else the
-// sizes that the kernel tells. It is empty where neither says anything.
+// screen returns the size and refresh rate of the screens, such as "1920x1080 at 60.00 Hz": from the X server, or
+// else the sizes from the kernel. It is empty if neither is available.
 func (m Machine) screen() string {
 	if says := screenOfX(); says != "" {
 		return says
@@ -31,13 +31,13 @@ func (m Machine) screen() string {
 	return strings.Join(found, " and ")
 }
 
-// display connects to the X server that the environment names.
+// display connects to the X server of the environment.
 func display() (*xgb.Conn, error) {
 	quiet()
 	return xgb.NewConn()
 }
 
-// quiet keeps the library from writing to standard error what is an error here.
+// quiet keeps the library from writing to standard error.
 var quiet = sync.OnceFunc(func() { xgb.Logger.SetOutput(io.Discard) })
 
 func screenOfX() string {

@@ -14,7 +14,7 @@ import (
 	"dappertally/core/checklist"
 )
 
-// SheetFormat and SheetVersion name the form of a run sheet: a zip with sheet.json, and the test files below kit/.
+// SheetFormat and SheetVersion name the format of a run sheet: a zip with sheet.json, and the test files below kit/.
 const (
 	SheetFormat  = "dapper-tally/run-sheet"
 	SheetVersion = 1
@@ -29,18 +29,18 @@ type Sheet struct {
 	Review   string              `json:"review"`  // its id
 	Edition  string              `json:"edition"` // its key
 	List     checklist.Checklist `json:"checklist"`
-	Measured []Measured          `json:"measured,omitempty"` // what is measured already
-	Known    []KnownTime         `json:"known,omitempty"`    // how long runs have taken
+	Measured []Measured          `json:"measured,omitempty"` // what is already measured
+	Known    []KnownTime         `json:"known,omitempty"`    // earlier durations of runs
 }
 
-// KnownTime is the shortest time that a criterion is known to take on a rig.
+// KnownTime is the shortest known time of a criterion on a rig.
 type KnownTime struct {
 	Criterion string  `json:"criterion"`
 	Rig       string  `json:"rig"`
 	Seconds   float64 `json:"seconds"`
 }
 
-// Takes returns how many seconds a run of a criterion takes on a rig at least, as far as that is known.
+// Takes returns how many seconds a run of a criterion takes on a rig at least; 0 if that is not known.
 func (s *Sheet) Takes(criterion, rig string) (seconds float64, known bool) {
 	i := slices.IndexFunc(s.Known, func(k KnownTime) bool { return k.Criterion == criterion && k.Rig == rig })
 	if i < 0 {
@@ -49,15 +49,15 @@ func (s *Sheet) Takes(criterion, rig string) (seconds float64, known bool) {
 	return s.Known[i].Seconds, true
 }
 
-// Measured is a criterion that is measured on a rig.
+// Measured is a criterion that is already measured on a rig.
 type Measured struct {
 	Criterion string `json:"criterion"`
 	Rig       string `json:"rig,omitempty"`
 }
 
-// Criteria are those of the checklist that a client measures by itself: the ones named, or where none is, all that are
-// not measured on the rig yet, without the reference of the rigs. It is an error to name one that is not there, or has
-// no procedure.
+// Criteria returns the criteria that a client can measure automatically: the named ones, or by default all that are
+// not measured on the rig yet, without the rigs' reference. Naming one that does not exist or has no procedure is an
+// error.
 func (s *Sheet) Criteria(named []string, rig string) ([]*checklist.Criterion, error) {
 	var out []*checklist.Criterion
 	for _, key := range named {
@@ -85,7 +85,7 @@ func (s *Sheet) Criteria(named []string, rig string) ([]*checklist.Criterion, er
 	return out, nil
 }
 
-// Kit is the test files that procedures of the checklist use.
+// Kit returns the test files that the procedures of the checklist use.
 func (s *Sheet) Kit() []checklist.KitFile {
 	return slices.DeleteFunc(slices.Clone(s.List.Kit), func(f checklist.KitFile) bool {
 		for i := range s.List.Sections {
@@ -131,7 +131,7 @@ func addFile(out *zip.Writer, kit string, f checklist.KitFile) error {
 	return verified(entry, from, f)
 }
 
-// verified copies a test file, and fails where it is not what the checklist names.
+// verified copies a test file, and fails if it is not the one in the checklist.
 func verified(to io.Writer, from io.Reader, f checklist.KitFile) error {
 	sum := sha256.New()
 	n, err := io.Copy(io.MultiWriter(to, sum), io.LimitReader(from, f.Size+1))
@@ -144,10 +144,10 @@ func verified(to io.Writer, from io.Reader, f checklist.KitFile) error {
 	return nil
 }
 
-// largestSheet bounds the description in a run sheet.
+// largestSheet is the largest description in a run sheet.
 const largestSheet = 64 << 20
 
-// OpenSheet reads a run sheet and lays its test files out in a folder, each verified.
+// OpenSheet reads a run sheet and unpacks its test files into a folder, each verified.
 func OpenSheet(name, kit string) (*Sheet, error) {
 	in, err := zip.OpenReader(name)
 	if err != nil {

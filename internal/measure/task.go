@@ -21,12 +21,12 @@ import (
 	"dappertally/internal/survey"
 )
 
-// Hash tells procedures of a checklist apart: it differs where a command, a test file or a rule of any of them does.
+// Hash identifies the procedures of a checklist: it differs if a command, a test file or a rule of any of them does.
 func Hash(list *checklist.Checklist, criteria []*checklist.Criterion) string {
 	sum := sha256.New()
 	lines := json.NewEncoder(sum)
 	for _, c := range criteria {
-		_ = lines.Encode([]any{c.Key, c.Unit, c.Procedure, list.Rules(c.Procedure)}) // a hash takes everything
+		_ = lines.Encode([]any{c.Key, c.Unit, c.Procedure, list.Rules(c.Procedure)}) // a hash accepts everything
 		for _, name := range c.Procedure.Kit {
 			if i := slices.IndexFunc(list.Kit, func(f checklist.KitFile) bool { return f.Name == name }); i >= 0 {
 				_ = lines.Encode(list.Kit[i].SHA256)
@@ -36,23 +36,23 @@ func Hash(list *checklist.Checklist, criteria []*checklist.Criterion) string {
 	return hex.EncodeToString(sum.Sum(nil))
 }
 
-// Task is one criterion that is measured, and how far it is.
+// Task is one criterion to be measured, and its progress.
 type Task struct {
 	Criterion *checklist.Criterion
-	Rules     []checklist.Rule // for conditions of the machine
+	Rules     []checklist.Rule // rules for the conditions of the machine
 	Wanted    measuring.Wanted
-	Values    []float64 // that count, in the order of time
+	Values    []float64 // runs that count, ordered by time
 	Boots     []string  // of these
-	Walls     []float64 // seconds that runs took, whether they count or not
+	Walls     []float64 // seconds taken by all runs, whether they count or not
 	Discarded int
 	Disturbed []string // why runs did not count
 	Failures  []string
 	GivenUp   string        // why it is not measured any more
-	inARow    int           // failures
+	inARow    int           // consecutive failures
 	counted   []*Conditions // of the runs that count
 }
 
-// mostFailures is how many runs of a criterion may fail one after the other.
+// mostFailures is how many consecutive runs of a criterion can fail.
 const mostFailures = 3
 
 func newTask(list *checklist.Checklist, c *checklist.Criterion) *Task {
@@ -89,21 +89,21 @@ func (t *Task) addEntry(e *Entry) {
 	}
 }
 
-// Starts is how many starts of the machine the runs that count are of.
+// Starts returns the number of starts of the machine in the runs that count.
 func (t *Task) Starts() int { return len(slices.Compact(slices.Sorted(slices.Values(t.Boots)))) }
 
-// byStart is the values that count, by start of the machine.
+// byStart returns the values that count, by start of the machine.
 func (t *Task) byStart() [][]float64 {
 	return reading.ByBoot([]*reading.Reading{{
 		Answer: reading.Answer{Runs: t.Values}, Boots: reading.InBoots(t.Boots),
 	}})
 }
 
-// usualRestart is how many seconds a restart of the machine takes where none was made yet.
+// usualRestart is how many seconds a restart of the machine takes if none was made yet.
 const usualRestart = 90
 
-// Worth proposes over how many starts of the machine the runs of a task are best spread, by the spread within and
-// between those that there are. ok is false where they do not tell.
+// Worth proposes over how many starts of the machine to spread the runs of a task, by the spread within and between
+// the existing ones. ok is false if they are not enough.
 func (b *Bench) Worth(t *Task) (d measuring.Design, ok bool) {
 	p := t.Criterion.Procedure
 	run := p.SettleTime()
@@ -114,8 +114,8 @@ func (b *Bench) Worth(t *Task) (d measuring.Design, ok bool) {
 	return measuring.Worth(t.byStart(), costs, p.WantedPrecision())
 }
 
-// restart is how many seconds a restart of the machine takes: the shortest time from the last run of a start to the
-// first of the next.
+// restart returns how many seconds a restart of the machine takes: the shortest time from the last run of a start to
+// the first of the next.
 func (b *Bench) restart() float64 {
 	shortest := math.Inf(1)
 	all := b.Journal.Entries
@@ -147,7 +147,7 @@ func (t *Task) done(boot string) (here, measured bool) {
 		}
 	}
 	if in == 0 {
-		inAll++ // this one
+		inAll++ // including this one
 	}
 	share := (t.Wanted.Least + starts - 1) / starts
 	if inAll >= starts {
@@ -156,7 +156,7 @@ func (t *Task) done(boot string) (here, measured bool) {
 	return in >= share || len(t.Values) >= t.Wanted.Most, false
 }
 
-// Left is about how many seconds the runs that are left take.
+// Left estimates how many seconds the remaining runs take.
 func (t *Task) Left() float64 {
 	if t.GivenUp != "" {
 		return 0
@@ -169,7 +169,7 @@ func (t *Task) Left() float64 {
 	return float64(runs) * one
 }
 
-// State says in a word how far the criterion is.
+// State describes the progress of the criterion in a word.
 func (t *Task) State() string {
 	enough, precise := t.Wanted.Enough(t.Values)
 	switch {
@@ -187,7 +187,7 @@ func (t *Task) State() string {
 	return "in progress"
 }
 
-// Unit is the unit of the task's values.
+// Unit returns the unit of the task's values.
 func (t *Task) Unit() string {
 	p := t.Criterion.Procedure
 	if p.Read.Figure == checklist.FromSurvey && p.Read.Unit == "" {
@@ -196,7 +196,7 @@ func (t *Task) Unit() string {
 	return p.UnitOf(t.Criterion)
 }
 
-// Says sums up in one sentence how the runs were made, for the note of a reading.
+// Says summarizes in one sentence how the runs were made, for the note of a reading.
 func (t *Task) Says() string {
 	says := []string{fmt.Sprintf("%s over %d starts of the machine", numerals.Count(len(t.Values), "run"), t.Starts())}
 	if t.Starts() == 1 {
@@ -228,8 +228,8 @@ func (t *Task) Says() string {
 	return strings.Join(says, "; ")
 }
 
-// Unmet says what the machine lacks that a procedure of a checklist needs; empty: nothing. kit is the folder of the
-// test files, each of which must be what the checklist names.
+// Unmet returns what a procedure of a checklist needs and the machine lacks; empty: nothing. kit is the folder of the
+// test files, each of which must be the one in the checklist.
 func Unmet(list *checklist.Checklist, p *checklist.Procedure, m Machine, kit string) string {
 	if p.Requires(checklist.NeedsRoot) && os.Geteuid() != 0 {
 		return "it needs root: run this with sudo"
@@ -257,7 +257,7 @@ func Unmet(list *checklist.Checklist, p *checklist.Procedure, m Machine, kit str
 	return ""
 }
 
-// verifyTestFile holds a test file against what the checklist names.
+// verifyTestFile compares a test file with the checklist.
 func verifyTestFile(list *checklist.Checklist, name, kit string) error {
 	i := slices.IndexFunc(list.Kit, func(f checklist.KitFile) bool { return f.Name == name })
 	if i < 0 {

@@ -18,7 +18,7 @@ type windowWatch struct {
 	reached chan time.Time
 }
 
-// watchWindows begins to listen to an X server, before the process is started.
+// watchWindows starts to listen to an X server, before the process is started.
 func watchWindows() (*windowWatch, error) {
 	x, err := display()
 	if err != nil {
@@ -42,7 +42,7 @@ func watchWindows() (*windowWatch, error) {
 	return w, nil
 }
 
-// follow tells when a window of the process group appears. It ends when the watch is closed.
+// follow reports when a window of the process group appears. It ends when the watch is closed.
 func (w *windowWatch) follow(group int) {
 	seen := map[xproto.Window]bool{}
 	for {
@@ -55,7 +55,7 @@ func (w *windowWatch) follow(group int) {
 		case xproto.CreateNotifyEvent:
 			if !e.OverrideRedirect && e.Parent == w.root {
 				seen[e.Window] = true
-				// Once a window manager has put it into a frame, the root tells nothing of it any more.
+				// Once a window manager has put it into a frame, the root window reports nothing about it.
 				xproto.ChangeWindowAttributes(
 					w.x, e.Window, xproto.CwEventMask, []uint32{xproto.EventMaskStructureNotify},
 				)
@@ -73,7 +73,7 @@ func (w *windowWatch) follow(group int) {
 	}
 }
 
-// appeared reports whether a window can be seen and belongs to a process group.
+// appeared reports whether a window is visible and belongs to a process group.
 func (w *windowWatch) appeared(window xproto.Window, group int) bool {
 	attributes, err := xproto.GetWindowAttributes(w.x, window).Reply()
 	if err != nil || attributes.MapState != xproto.MapStateViewable ||

@@ -1,5 +1,5 @@
-// Package monitor shows administrators how the service runs: its instances, the servers of the database, the newest
-// backup and the requests that took long.
+// Package monitor shows administrators the state of the service: its instances, the database servers, the newest
+// backup and slow requests.
 package monitor
 
 import (
@@ -19,61 +19,61 @@ import (
 // See is the permission to see all of it.
 var See = access.NewAction("see-operations", "see how the service runs", access.Administrator)
 
-// Permissions lists what not everybody may do here, and who may.
+// Permissions lists the restricted actions of this part.
 var Permissions = []access.Action{See}
 
-// Report is what an instance writes of itself into the database.
+// Report is what an instance writes about itself to the database.
 type Report struct {
-	Address  string    `json:"address"` // host and where it listens
+	Address  string    `json:"address"` // host and listening address
 	Version  string    `json:"version"`
-	Schema   int       `json:"schema"` // that the program needs
+	Schema   int       `json:"schema"` // schema that the program needs
 	Started  time.Time `json:"started"`
 	Change   int64     `json:"change"` // the newest change that it has seen
-	Behind   int64     `json:"behind"` // changes of the database that it had not seen
+	Behind   int64     `json:"behind"` // number of changes in the database that it had not seen
 	Requests int       `json:"requests"`
 	Failed   int       `json:"failed"` // requests answered with a status of 500 or more
 	Slow     []Request `json:"slow,omitempty"`
 }
 
-// Request is one that was answered.
+// Request is an answered request.
 type Request struct {
 	At         time.Time     `json:"at"`
 	Method     string        `json:"method"`
 	Route      string        `json:"route"`
 	Status     int           `json:"status"`
 	Took       time.Duration `json:"took"`
-	Database   time.Duration `json:"database"` // of that, how long the database worked
+	Database   time.Duration `json:"database"` // time of the database's work in it
 	Statements int64         `json:"statements"`
 	ID         string        `json:"request"` // its id in the log
 }
 
-// Instance is one that runs on the database, with its latest report.
+// Instance is an instance that uses the database, with its latest report.
 type Instance struct {
 	Report
 	ID     string
-	Silent time.Duration // since it was last heard of
+	Silent time.Duration // time since its last report
 	Asked  bool          // it is the one that answers
 }
 
-// Overview is how the service runs, as one instance sees it.
+// Overview is the state of the service, as one instance sees it.
 type Overview struct {
 	Schema     int64 // of the database
 	Change     int64 // the newest of the database
 	Instances  []Instance
 	Nodes      []store.DatabaseNode
 	LastBackup time.Time     // zero: none is known
-	BackupDays int           // how old it may be; 0: any age
+	BackupDays int           // maximum age; 0: any
 	Slow       []SlowRequest // of all instances, the newest first
 }
 
-// SlowRequest is one that took long, with the address of its instance.
+// SlowRequest is a slow request, with the address of its instance.
 type SlowRequest struct {
 	Request
 	Instance string
 }
 
-// How often an instance writes its report, how long one is shown after its last, from when on a request is slow, and
-// how many slow ones an instance keeps.
+// The interval of reports, how long an instance is shown after its last one, from when on a request is slow, and how
+// many slow requests an instance keeps.
 const (
 	every     = 10 * time.Second
 	shownFor  = time.Minute
@@ -84,8 +84,8 @@ const (
 
 // Service counts requests, writes the reports and reads them. Make it with New.
 type Service struct {
-	Address    string // host and where this instance listens
-	BackupDays int    // how old the newest backup may be; 0: any age
+	Address    string // host and listening address of this instance
+	BackupDays int    // maximum age of the newest backup; 0: any
 
 	ledger  *ledger.Ledger
 	id      string
@@ -99,12 +99,12 @@ type Service struct {
 // turn is what was answered between two reports.
 type turn struct{ requests, failed int }
 
-// New makes the service on the records.
+// New returns the service on the records.
 func New(l *ledger.Ledger) *Service {
 	return &Service{ledger: l, id: ledger.NewID(), started: time.Now().UTC()}
 }
 
-// Answered counts a request, and keeps it where it was slow.
+// Answered counts a request, and keeps it if it was slow.
 func (s *Service) Answered(r *Request) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
@@ -121,7 +121,7 @@ func (s *Service) Answered(r *Request) {
 	s.slow = append(s.slow, *r)
 }
 
-// report is what this instance shows of itself now. Where next, it begins to count anew.
+// report returns the present report of this instance. With next, it starts counting anew.
 func (s *Service) report(change int64, next bool) *Report {
 	s.mu.Lock()
 	defer s.mu.Unlock()
@@ -141,7 +141,7 @@ func (s *Service) report(change int64, next bool) *Report {
 	return r
 }
 
-// Run writes a report of this instance every few seconds, until ctx ends; then it takes the instance off the list.
+// Run writes a report of this instance every few seconds, until ctx ends; then it removes the instance from the list.
 func (s *Service) Run(ctx context.Context) {
 	tick := time.NewTicker(every)
 	defer tick.Stop()
@@ -174,7 +174,7 @@ func (s *Service) write(ctx context.Context) error {
 	return s.ledger.Store.PutInstance(ctx, s.id, text)
 }
 
-// Overview is how the service runs now. This instance shows itself as it is; the others as of their last report.
+// Overview returns the state of the service. This instance is shown as it is; the others as of their last report.
 func (s *Service) Overview(ctx context.Context, who *access.Actor) (*Overview, error) {
 	if err := who.Permit(See); err != nil {
 		return nil, err
@@ -203,7 +203,7 @@ func (s *Service) Overview(ctx context.Context, who *access.Actor) (*Overview, e
 			continue
 		}
 		if err := json.Unmarshal(x.Report, &next.Report); err != nil {
-			next.Report = Report{Version: "unknown"} // of a program whose reports have another form
+			next.Report = Report{Version: "unknown"} // from a program whose reports have another format
 		}
 		o.Instances = append(o.Instances, next)
 	}

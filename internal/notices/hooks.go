@@ -16,19 +16,19 @@ import (
 	"dappertally/internal/store"
 )
 
-// Hook is an address that is told of changes.
+// Hook is an address that is notified of changes.
 type Hook = store.Hook
 
 // Delivery is a change as it is sent to a hook.
 type Delivery = store.Delivery
 
-// mostHooks bounds how many there may be, mostDeliveries how many are listed.
+// mostHooks is the highest number of hooks, mostDeliveries of listed deliveries.
 const (
 	mostHooks      = 20
 	mostDeliveries = 100
 )
 
-// Sorts are the sorts of changes that a hook can be told.
+// Sorts are the kinds of changes of which a hook can be notified.
 var Sorts = []string{"catalogue", "rig", "checklist", "proposal", "review", "queue", "plan", "known-issue", "policy",
 	"report", "person"}
 
@@ -44,8 +44,8 @@ func (s *Service) Hooks(ctx context.Context, who *access.Actor) ([]Hook, error) 
 	return all, nil
 }
 
-// AddHook begins to tell an address of changes of these sorts, all where there are none. The secret that signs them is
-// made here and told this once.
+// AddHook adds a hook for changes of these kinds, by default all. The secret that signs them is created here and
+// shown only once.
 func (s *Service) AddHook(ctx context.Context, who *access.Actor, address string, sorts []string) (Hook, error) {
 	if err := who.Permit(ManageHooks); err != nil {
 		return Hook{}, err
@@ -81,7 +81,7 @@ func known(sorts []string) error {
 	return nil
 }
 
-// SetHook changes what a hook is told, and whether it is told anything.
+// SetHook changes of what a hook is notified, and whether it is active.
 func (s *Service) SetHook(ctx context.Context, who *access.Actor, id string, sorts []string, active bool) error {
 	if err := who.Permit(ManageHooks); err != nil {
 		return err
@@ -95,7 +95,7 @@ func (s *Service) SetHook(ctx context.Context, who *access.Actor, id string, sor
 	return nil
 }
 
-// DropHook ends a hook and forgets what was sent to it.
+// DropHook removes a hook and its deliveries.
 func (s *Service) DropHook(ctx context.Context, who *access.Actor, id string) error {
 	if err := who.Permit(ManageHooks); err != nil {
 		return err
@@ -129,7 +129,7 @@ func (s *Service) SendAgain(ctx context.Context, who *access.Actor, delivery str
 	return nil
 }
 
-// cloudEvent is a change as CloudEvents 1.0 has it in JSON (https://cloudevents.io). It never carries a value of the
+// cloudEvent returns a change as CloudEvents 1.0 JSON (https://cloudevents.io). It never contains a value of the
 // records.
 type cloudEvent struct {
 	SpecVersion string    `json:"specversion"`
@@ -149,7 +149,7 @@ type eventData struct {
 	Person string `json:"person,omitempty"`
 }
 
-// deliveriesOf makes what is sent of changes to those hooks that want to be told.
+// deliveriesOf returns the deliveries of changes to the hooks that want them.
 func (s *Service) deliveriesOf(changes []store.Change, hooks []Hook) ([]Delivery, error) {
 	var all []Delivery
 	for i := range changes {
@@ -173,5 +173,5 @@ func (s *Service) deliveriesOf(changes []store.Change, hooks []Hook) ([]Delivery
 	return all, nil
 }
 
-// now is the real time, for what is sent: the clock of the demo stands still.
+// now returns the real time, for deliveries: the clock of the demo stands still.
 func now() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }

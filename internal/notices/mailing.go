@@ -19,7 +19,7 @@ type Mailing = store.Mailing
 // Modes are when somebody wants notices by mail.
 var Modes = []string{"off", "at-once", "daily"}
 
-// Mailing tells how somebody wants notices by mail.
+// Mailing returns how somebody wants notices by mail.
 func (s *Service) Mailing(ctx context.Context, who *access.Actor) (Mailing, error) {
 	if !who.SignedIn() {
 		return Mailing{}, problem.New(problem.NotSignedIn, "sign in to have notices mailed")
@@ -56,7 +56,7 @@ func (s *Service) SetMailing(ctx context.Context, who *access.Actor, address, mo
 	return nil
 }
 
-// Unsubscribe ends the mails to whom a secret of a mail belongs.
+// Unsubscribe ends the mails of the person to whom the secret in a mail belongs.
 func (s *Service) Unsubscribe(ctx context.Context, secret string) error {
 	if secret == "" {
 		return problem.New(problem.NotFound, "this address does not stop any mails")

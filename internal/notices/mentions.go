@@ -11,10 +11,10 @@ import (
 	"dappertally/internal/store"
 )
 
-// named finds names behind an @ that no letter, digit or dot comes before, as in a mail address.
+// named finds names after an @ that does not follow a letter, digit or dot, as in a mail address.
 var named = regexp.MustCompile(`(?:^|[^\pL\pN._@-])@([a-z0-9][a-z0-9._-]{0,62}[a-z0-9]|[a-z0-9])`)
 
-// namesIn lists the names that a text has behind an @, each once.
+// namesIn lists the names that a text has after an @, each once.
 func namesIn(text string) (names []string) {
 	for _, m := range named.FindAllStringSubmatch(text, -1) {
 		if !slices.Contains(names, m[1]) {
@@ -24,7 +24,7 @@ func namesIn(text string) (names []string) {
 	return names
 }
 
-// longestExcerpt is how many letters of a text come with a notice.
+// longestExcerpt is the length in letters of a text in a notice.
 const longestExcerpt = 300
 
 func excerpt(text string) string {
@@ -35,10 +35,10 @@ func excerpt(text string) string {
 	return string(letters)
 }
 
-// text is something that was written, with what names it.
+// text is a written text and its place.
 type text struct{ source, words string }
 
-// textsOf finds what a change has written: an entry of a review, the reason of a move, a comment.
+// textsOf returns what was written in a change: an entry of a review, a reason, a comment.
 func (s *Service) textsOf(ctx context.Context, c *store.Change) ([]text, error) {
 	switch {
 	case c.Sort == store.SortReview && strings.HasPrefix(c.Action, "wrote "):
@@ -67,7 +67,7 @@ func (s *Service) textsOf(ctx context.Context, c *store.Change) ([]text, error) 
 	return nil, nil
 }
 
-// plain is the texts of a JSON value, one after another.
+// plain returns the texts of a JSON value, one after another.
 func plain(data []byte) string {
 	var value any
 	if json.Unmarshal(data, &value) != nil {
@@ -93,7 +93,7 @@ func plain(data []byte) string {
 	return strings.Join(words, " ")
 }
 
-// mentionsIn finds who is named in what changes have written.
+// mentionsIn returns who is mentioned in what changes have written.
 func (s *Service) mentionsIn(ctx context.Context, changes []store.Change) ([]store.Mention, error) {
 	var all []store.Mention
 	var ids map[string]string

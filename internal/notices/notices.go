@@ -1,4 +1,4 @@
-// Package notices tells people what waits for them, on a page and by mail, and other programs what has changed.
+// Package notices notifies people of what waits for them, on a page and by mail, and other programs of changes.
 package notices
 
 import (
@@ -20,7 +20,7 @@ import (
 	"dappertally/internal/team"
 )
 
-// Service answers the use cases of this part. Make it with New.
+// Service implements the use cases of this part. Make it with New.
 type Service struct {
 	ledger     *ledger.Ledger
 	people     *people.Service
@@ -30,7 +30,7 @@ type Service struct {
 	Sending    *Sending // how mails and web hooks are sent; nil: no mails
 }
 
-// New makes the service on the records and the parts that it asks.
+// New returns the service; it uses the records and other parts.
 func New(
 	l *ledger.Ledger, people *people.Service, reviewing *reviewing.Service, checklists *checklists.Service,
 	team *team.Service,
@@ -38,33 +38,33 @@ func New(
 	return &Service{l, people, reviewing, checklists, team, nil}
 }
 
-// Kind is why something waits for somebody.
+// Kind is the reason of a notice.
 type Kind = string
 
 // The kinds of notices.
 const (
-	Assigned   Kind = "assigned"   // a review is theirs to do
-	Due        Kind = "due"        // it is to be ready soon
-	Overdue    Kind = "overdue"    // it was to be ready already
-	Returned   Kind = "returned"   // it came back with the reason
+	Assigned   Kind = "assigned"   // a review is assigned to them
+	Due        Kind = "due"        // it is due soon
+	Overdue    Kind = "overdue"    // it is overdue
+	Returned   Kind = "returned"   // it came back with a reason
 	Submitted  Kind = "submitted"  // a review waits to be accepted
-	Mentioned  Kind = "mentioned"  // somebody names them
-	Suggestion Kind = "suggestion" // readers sent something in
-	Proposal   Kind = "proposal"   // a change of the checklist waits to be decided
+	Mentioned  Kind = "mentioned"  // somebody mentions them
+	Suggestion Kind = "suggestion" // readers sent a suggestion
+	Proposal   Kind = "proposal"   // a change of the checklist waits for a decision
 )
 
 // Notice is something that waits for a person.
 type Notice struct {
-	Key     string // names it for this person
+	Key     string // identifies it for this person
 	Kind    Kind
-	Edition string // of a review; empty: of something else
-	Title   string // where it is of something else
-	Text    string // the reason, the words that name them
-	By      string // who is behind it; empty: nobody
-	Address string // of the page that it leads to
+	Edition string // of a review; empty: of another subject
+	Title   string // of another subject
+	Text    string // the reason, or the words of a mention
+	By      string // who caused it; empty: nobody
+	Address string // address of its page
 	At      time.Time
 	Due     string // YYYY-MM-DD; empty: no day
-	// Lasting stays until what it is about is done; others can be put away.
+	// Lasting stays until its subject is done; other notices can be dismissed.
 	Lasting bool
 }
 
@@ -105,7 +105,7 @@ func (s *Service) Notices(ctx context.Context, who *access.Actor) ([]Notice, err
 var urgency = map[Kind]int{Overdue: 0, Returned: 1, Due: 2, Mentioned: 3, Submitted: 4, Assigned: 5, Suggestion: 6,
 	Proposal: 7}
 
-// reviews are the notices of reviews that are somebody's to do, or theirs to accept.
+// reviews returns the notices of reviews that somebody does or accepts.
 func (s *Service) reviews(ctx context.Context, who *access.Actor) ([]Notice, error) {
 	open, err := s.reviewing.ReviewsIn(ctx, who, reading.Planned, reading.Underway, reading.Submitted)
 	if err != nil {
@@ -158,7 +158,7 @@ func (s *Service) ofReview(r *store.Review, last store.Change, who *access.Actor
 	return n
 }
 
-// decisions are the notices of what a lead decides.
+// decisions returns the notices of a lead's decisions.
 func (s *Service) decisions(ctx context.Context, who *access.Actor) ([]Notice, error) {
 	var all []Notice
 	if who.May(team.OrderQueue) {
@@ -216,10 +216,10 @@ func (s *Service) mentions(ctx context.Context, who *access.Actor) ([]Notice, er
 
 const mentionKey = "mention "
 
-// longestKey bounds what names a notice.
+// longestKey is the longest key of a notice.
 const longestKey = 200
 
-// PutAway takes a notice off somebody's list, as far as it does not last until it is done.
+// PutAway dismisses a notice of somebody, unless it lasts until its subject is done.
 func (s *Service) PutAway(ctx context.Context, who *access.Actor, key string) error {
 	if !who.SignedIn() {
 		return problem.New(problem.NotSignedIn, "sign in to see your notices")

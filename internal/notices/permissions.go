@@ -2,7 +2,7 @@ package notices
 
 import "dappertally/internal/access"
 
-// What not everybody may do here, and who may.
+// The restricted actions of this part, and the roles that allow them.
 var (
 	ManageHooks = access.NewAction("manage-hooks", "manage web hooks", access.Lead, access.Administrator)
 )

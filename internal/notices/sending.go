@@ -21,30 +21,30 @@ import (
 	"dappertally/internal/store"
 )
 
-// Sending says how mails and web hooks leave the service.
+// Sending is how mails and web hooks leave the service.
 type Sending struct {
-	Address string         // how people reach the service, such as https://bench.example.org
+	Address string         // public address of the service, such as https://bench.example.org
 	From    string         // of mails
 	Mail    *gomail.Client // nil: no mails
 	HTTP    *http.Client
 }
 
 const (
-	lookEvery   = 2 * time.Second // for new changes, and for what is due
-	mailEvery   = time.Minute     // what to mail is looked for, where nothing changes: a day may have come
+	lookEvery   = 2 * time.Second // pause between looks for new changes and due deliveries
+	mailEvery   = time.Minute     // how often to look for mails without any change: a day may have come
 	forgetEvery = time.Hour
-	oneTry      = 10 * time.Second // for an answer of a hook, or of the mail server
-	claimedFor  = time.Minute      // how long a delivery is one instance's to send
+	oneTry      = 10 * time.Second // time limit for an answer of a hook, or of the mail server
+	claimedFor  = time.Minute      // how long a delivery is reserved for one instance
 	keptFor     = 30 * 24 * time.Hour
 	mostAtOnce  = 200
 	mostSending = 20
 	longestSaid = 300
 )
 
-// waits are how long after a try that failed the next one comes; then no more.
+// waits are the pauses after failed attempts; then there are no more.
 var waits = []time.Duration{time.Minute, 5 * time.Minute, 30 * time.Minute, 2 * time.Hour, 12 * time.Hour}
 
-// dailyHour is the hour of the day, in UTC, from which on daily mails go out.
+// dailyHour is the hour of the day, in UTC, from which on daily mails are sent.
 const dailyHour = 6
 
 func (s *Service) address() string {
@@ -54,7 +54,7 @@ func (s *Service) address() string {
 	return s.Sending.Address
 }
 
-// Run reads on in the change log and sends what is due, until ctx ends. Several instances share the work.
+// Run follows the change log and sends what is due, until ctx ends. Several instances share the work.
 func (s *Service) Run(ctx context.Context) {
 	ticker := time.NewTicker(lookEvery)
 	defer ticker.Stop()
@@ -62,7 +62,7 @@ func (s *Service) Run(ctx context.Context) {
 	var told string
 	for {
 		err := r.turn(ctx)
-		// What goes wrong again and again is told once.
+		// A repeated error is logged once.
 		if err != nil && ctx.Err() == nil && err.Error() != told {
 			s.ledger.Log.Warn("notices: " + err.Error())
 		}
@@ -77,17 +77,18 @@ func (s *Service) Run(ctx context.Context) {
 	}
 }
 
-// Turn does once what Run does again and again.
+// Turn does once what Run does repeatedly.
 func (s *Service) Turn(ctx context.Context) error { return (&rounds{Service: s}).turn(ctx) }
 
-// rounds knows what need not be done in each round. In the first one all is due.
+// rounds knows what need not be done in each round. In the first one everything is due.
 type rounds struct {
 	*Service
-	read              int64 // how far the change log had been read
+	read              int64 // how far the change log was read
 	mailed, forgotten time.Time
 }
 
-// turn mails where something has changed, a while has passed or a mail could not be sent, and forgets once an hour.
+// turn sends mails if something has changed, a while has passed or a mail could not be sent, and deletes old
+// deliveries once an hour.
 func (r *rounds) turn(ctx context.Context) error {
 	read, err := r.readOn(ctx)
 	err = errors.Join(err, r.deliver(ctx))
@@ -105,7 +106,7 @@ func (r *rounds) turn(ctx context.Context) error {
 	return err
 }
 
-// readOn finds mentions in new changes, and makes what is sent of them to web hooks. It tells how far it has read.
+// readOn finds mentions in new changes, and creates deliveries to web hooks. It returns how far it has read.
 func (s *Service) readOn(ctx context.Context) (int64, error) {
 	for {
 		after, changes, err := s.ledger.Store.ReadForNotices(ctx, mostAtOnce)
@@ -148,7 +149,7 @@ func (s *Service) deliver(ctx context.Context) error {
 		d := &due[i]
 		h := byID[d.Hook]
 		if h == nil {
-			continue // dropped meanwhile, and this with it
+			continue // removed in the meantime, and this with it
 		}
 		d.Tries++
 		d.Status, d.Said = s.post(ctx, h, d)
@@ -167,7 +168,8 @@ func (s *Service) deliver(ctx context.Context) error {
 	return nil
 }
 
-// Signature is what a receiver compares: HMAC-SHA-256 (RFC 2104) over the moment and the body, in hexadecimal digits.
+// Signature returns what a receiver compares: HMAC-SHA-256 (RFC 2104) of the time and the body, in hexadecimal
+// digits.
 func Signature(secret, moment string, body []byte) string {
 	mac := hmac.New(sha256.New, []byte(secret))
 	mac.Write([]byte(moment + "."))
@@ -175,7 +177,7 @@ func Signature(secret, moment string, body []byte) string {
 	return "v1=" + hex.EncodeToString(mac.Sum(nil))
 }
 
-// post sends a change once. It gives the status of the answer, and what went wrong.
+// post sends a change once. It returns the status of the answer, and what went wrong.
 func (s *Service) post(ctx context.Context, h *Hook, d *Delivery) (status int, said string) {
 	ctx, cancel := context.WithTimeout(ctx, oneTry)
 	defer cancel()
@@ -199,7 +201,7 @@ func (s *Service) post(ctx context.Context, h *Hook, d *Delivery) (status int, s
 		return 0, cut(err.Error())
 	}
 	defer res.Body.Close()
-	answer, _ := io.ReadAll(io.LimitReader(res.Body, longestSaid)) // what does not come says nothing
+	answer, _ := io.ReadAll(io.LimitReader(res.Body, longestSaid)) // a missing answer means nothing
 	if res.StatusCode/100 != 2 {
 		return res.StatusCode, cut(strings.TrimSpace(res.Status + " " + strings.ToValidUTF8(string(answer), "")))
 	}
@@ -267,13 +269,13 @@ func (s *Service) mailTo(ctx context.Context, p *people.Account, mode string) er
 		return err
 	}
 	if err := s.send(ctx, p, &m, fresh, len(all)); err != nil {
-		// It is tried again at the next turn: a mail that comes twice is better than none.
+		// It is tried again at the next turn: a mail that arrives twice is better than none.
 		return errors.Join(err, s.ledger.Store.UnclaimMail(context.WithoutCancel(ctx), p.ID, m.Mailed, keys))
 	}
 	return nil
 }
 
-// letter is a mail to somebody, without what it says.
+// letter returns a mail to somebody, without its content.
 func (s *Service) letter(to string) (*gomail.Msg, error) {
 	message := gomail.NewMsg()
 	if err := message.FromFormat(s.ledger.Team(), s.Sending.From); err != nil {
@@ -283,7 +285,7 @@ func (s *Service) letter(to string) (*gomail.Msg, error) {
 	return message, message.To(to)
 }
 
-// MailLink mails somebody the link by which they choose a password.
+// MailLink mails somebody the link with which they choose a password.
 func (s *Service) MailLink(ctx context.Context, to, name, address string, until time.Time) error {
 	if s.Sending == nil || s.Sending.Mail == nil {
 		return problem.New(problem.Conflict, "this service sends no mail; pass the link on by hand")
@@ -347,7 +349,7 @@ var sentences = map[Kind]string{
 	Proposal: "A proposal to decide on: %s",
 }
 
-// line is a notice in a sentence.
+// line formats a notice as a sentence.
 func (s *Service) line(n *Notice) string {
 	about := n.Title
 	if st := s.ledger.Board.Now(); st != nil && n.Edition != "" {
@@ -364,7 +366,7 @@ func (s *Service) line(n *Notice) string {
 	return line
 }
 
-// forget drops old deliveries.
+// forget deletes old deliveries.
 func (s *Service) forget(ctx context.Context) error {
 	return s.ledger.Store.ForgetDeliveries(ctx, now().Add(-keptFor))
 }

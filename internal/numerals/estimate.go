@@ -6,8 +6,8 @@ import (
 	"dappertally/core/scoring"
 )
 
-// Estimated says what was estimated on a rig and from how many editions, such as
-// "estimated 8.40 s on bench-new from 14 editions measured on both".
+// Estimated describes what was estimated on a rig and from how many editions, such as "estimated 8.40 s on bench-new
+// from 14 editions measured on both".
 func Estimated(x scoring.Estimate, unit string) string {
 	text := "estimated " + Value(&x.Value)
 	if unit != "" {

@@ -1,4 +1,4 @@
-// Package numerals writes figures as people read them.
+// Package numerals formats figures for people.
 package numerals
 
 import (
@@ -7,16 +7,16 @@ import (
 	"strconv"
 )
 
-// None stands where there is no number.
+// None stands for a missing number.
 const None = "–"
 
-// Rounded writes x with that many decimals, half away from zero.
+// Rounded formats x with that many decimals, half away from zero.
 func Rounded(x float64, decimals int) string {
 	scale := math.Pow(10, float64(decimals))
 	return strconv.FormatFloat(math.Round(x*scale)/scale, 'f', decimals, 64)
 }
 
-// Score writes a score or points with one decimal.
+// Score formats a score or points with one decimal.
 func Score(x *float64) string {
 	if x == nil {
 		return None
@@ -24,14 +24,14 @@ func Score(x *float64) string {
 	return Rounded(*x, 1)
 }
 
-// Share writes a share of 1 in percent.
+// Share formats a share of 1 in percent.
 func Share(x float64) string { return Rounded(100*x, 0) + " %" }
 
-// muchPercent is the change beyond which times are said instead of percent.
+// muchPercent is the change beyond which a factor is shown instead of percent.
 const muchPercent = 1000
 
-// Change writes a difference in percent of the baseline with its sign: "+12.3 %". Beyond
-// 1,000 % it says how many times the baseline the value is: "15.2 times".
+// Change formats a difference in percent of the baseline with its sign: "+12.3 %". Beyond 1,000 % it gives the
+// factor: "15.2 times".
 func Change(percent *float64) string {
 	switch {
 	case percent == nil:
@@ -45,7 +45,7 @@ func Change(percent *float64) string {
 	return Value(percent) + " %"
 }
 
-// Ordinal writes a place: 1st, 2nd, 3rd, 11th.
+// Ordinal formats a place: 1st, 2nd, 3rd, 11th.
 func Ordinal(n int) string {
 	ending := "th"
 	if n%100 < 11 || n%100 > 13 {
@@ -61,7 +61,7 @@ func Ordinal(n int) string {
 	return strconv.Itoa(n) + ending
 }
 
-// Value writes a measured value with three to four figures, a small one with three.
+// Value formats a measured value with three to four digits, a small one with three.
 func Value(x *float64) string {
 	if x == nil {
 		return None
@@ -80,10 +80,10 @@ func Value(x *float64) string {
 	}
 }
 
-// smallest is the least value that is written without an exponent.
+// smallest is the lowest value that is written without an exponent.
 const smallest = 1e-6
 
-// Signed writes a measured difference with its sign.
+// Signed formats a measured difference with its sign.
 func Signed(x *float64) string {
 	s := Value(x)
 	if x != nil && *x >= 0 {
@@ -92,7 +92,7 @@ func Signed(x *float64) string {
 	return s
 }
 
-// Plus writes points that add to a score or take from it: two decimals and a sign.
+// Plus formats points that add to a score or reduce it: two decimals and a sign.
 func Plus(x float64) string {
 	text := Rounded(math.Abs(x), 2)
 	switch {
@@ -104,7 +104,7 @@ func Plus(x float64) string {
 	return "+" + text
 }
 
-// Count is how many there are of a thing whose plural ends in s: "1 run", "2 runs".
+// Count formats a number of things whose plural ends in s: "1 run", "2 runs".
 func Count(n int, thing string) string {
 	if n != 1 {
 		thing += "s"

@@ -6,10 +6,9 @@ import (
 	"slices"
 )
 
-// Shares writes shares of 1 in percent so that what stands there sums to 100: with
-// whole numbers where all of them are whole, else with one decimal, the rounding
-// given to those that it is least wrong for (largest remainders). Shares that do
-// not sum to 1 are rounded each by itself.
+// Shares formats shares of 1 in percent so that the shown numbers sum to 100: as whole numbers if all of them are
+// whole, otherwise with one decimal, distributing the rounding by largest remainders. Shares that do not sum to 1 are
+// rounded one by one.
 func Shares(shares []float64) []string {
 	decimals, unit := 0, 1.0
 	for _, s := range shares {

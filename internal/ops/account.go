@@ -60,14 +60,14 @@ func accountCommand() *cobra.Command {
 	return cmd
 }
 
-// onPeople runs do with the accounts of the database that the settings name.
+// onPeople runs do with the accounts of the configured database.
 func onPeople(cmd *cobra.Command, do func(*people.Service) error) error {
 	s, st, err := connect(cmd)
 	if err != nil {
 		return err
 	}
 	defer st.Close()
-	if _, err := st.Migrate(cmd.Context()); err != nil { // the first account may come before the first start
+	if _, err := st.Migrate(cmd.Context()); err != nil { // the first account can come before the first start
 		return err
 	}
 	byCommand(cmd)

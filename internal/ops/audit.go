@@ -13,9 +13,9 @@ import (
 	"dappertally/internal/store"
 )
 
-// byCommand has what a command does entered in the audit trail as done on this machine.
+// byCommand records what a command does in the audit trail as done on this machine.
 func byCommand(cmd *cobra.Command) {
-	host, _ := os.Hostname() // an entry may do without
+	host, _ := os.Hostname() // an entry does not need it
 	cmd.SetContext(store.WithOrigin(cmd.Context(), store.Origin{Way: "command", Address: host}))
 }
 
@@ -86,7 +86,7 @@ func auditVerify() *cobra.Command {
 	return cmd
 }
 
-// holds checks the hash of an entry against one that was noted down.
+// holds compares the hash of an entry with one that was noted down.
 func holds(cmd *cobra.Command, st *store.Store, text string) error {
 	number, hash, _ := strings.Cut(text, ":")
 	n, err := strconv.ParseInt(number, 10, 64)

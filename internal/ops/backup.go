@@ -77,9 +77,9 @@ func backUpInto(cmd *cobra.Command, folder string, keep int, s *sealing) error {
 	return err
 }
 
-// backUp writes a backup into a file.
+// backUp writes a backup to a file.
 func backUp(cmd *cobra.Command, name string, s *sealing) error {
-	if _, err := s.to(); err != nil { // before anything is asked of the database
+	if _, err := s.to(); err != nil { // before the database is used
 		return err
 	}
 	_, st, err := connect(cmd)
@@ -166,7 +166,7 @@ func restore(cmd *cobra.Command, name string, sealed *sealing, head *store.DumpH
 	return nil
 }
 
-// bar shows progress on a terminal, of what takes over a second.
+// bar shows progress on a terminal if it takes over a second.
 type bar struct {
 	cmd   *cobra.Command
 	what  string
@@ -196,7 +196,7 @@ func (b *bar) at(done, of int) {
 	_ = b.drawn.Set(done) // a bar that cannot be drawn stops nothing
 }
 
-// noteOnMachine enters in the audit trail what was done with all of the records on this machine.
+// noteOnMachine records in the audit trail what was done with all records on this machine.
 func noteOnMachine(cmd *cobra.Command, st *store.Store, done, file string) error {
 	byCommand(cmd)
 	return st.Note(cmd.Context(), "", time.Now(), done, "backup", filepath.Base(file), "")

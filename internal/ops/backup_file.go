@@ -21,14 +21,14 @@ import (
 	"dappertally/internal/wholefile"
 )
 
-// sealing is to whom a backup is encrypted, and who can read it.
+// sealing is for whom a backup is encrypted, and who can read it.
 type sealing struct {
 	recipients     []string // age1…, or the names of files that list them
 	recipientsFile string
 	identityFile   string
 }
 
-// seal encrypts what is written to the recipients; without any, it passes everything on. Close ends the file.
+// seal encrypts a stream for the recipients; without any, it passes everything on. Close ends the file.
 func (s *sealing) seal(w io.Writer) (io.WriteCloser, error) {
 	to, err := s.to()
 	if err != nil {
@@ -40,7 +40,7 @@ func (s *sealing) seal(w io.Writer) (io.WriteCloser, error) {
 	return age.Encrypt(w, to...)
 }
 
-// to are the recipients.
+// to returns the recipients.
 func (s *sealing) to() (to []age.Recipient, err error) {
 	for _, text := range s.recipients {
 		one, err := age.ParseRecipients(strings.NewReader(text))
@@ -71,10 +71,10 @@ type unclosed struct{ io.Writer }
 
 func (unclosed) Close() error { return nil }
 
-// sealedBegin is how a file of age begins.
+// sealedBegin is the beginning of an age file.
 const sealedBegin = "age-encryption.org/"
 
-// unpacked reads a backup from its beginning, decrypted where it is encrypted.
+// unpacked reads a backup from its beginning, and decrypts it if needed.
 func (s *sealing) unpacked(file *os.File) (io.Reader, error) {
 	if _, err := file.Seek(0, io.SeekStart); err != nil {
 		return nil, err
@@ -121,12 +121,12 @@ type series struct {
 	lock   *os.File
 }
 
-// named is how backups of a series are named, by when they were made; their checksums have another ending more.
+// named is the name format of a series' backups, by their time; their checksums have an additional extension.
 var named = regexp.MustCompile(`^dtally-\d{8}T\d{6}Z\.gz(\.age)?$`)
 
 const sumEnding = ".sha256"
 
-// openSeries takes a folder, which is made where it is new, for one process.
+// openSeries opens a folder, creating it if needed, for one process.
 func openSeries(folder string, keep int) (*series, error) {
 	if keep < 1 {
 		return nil, fmt.Errorf("--keep takes the number of backups to keep, 1 or more, not %d", keep)
@@ -144,9 +144,9 @@ func openSeries(folder string, keep int) (*series, error) {
 	return &series{folder, keep, lock}, nil
 }
 
-func (s *series) close() { _ = s.lock.Close() } // the lock goes with it
+func (s *series) close() { _ = s.lock.Close() } // the lock ends with it
 
-// name is the file of a backup that is made now.
+// name returns the file name of a backup made now.
 func (s *series) name(now time.Time, sealed bool) string {
 	name := "dtally-" + now.UTC().Format("20060102T150405Z") + ".gz"
 	if sealed {
@@ -155,7 +155,7 @@ func (s *series) name(now time.Time, sealed bool) string {
 	return filepath.Join(s.folder, name)
 }
 
-// thin removes all but the newest backups, and returns which. Other files stay.
+// thin removes all but the newest backups, and returns them. Other files stay.
 func (s *series) thin() (removed []string, err error) {
 	entries, err := os.ReadDir(s.folder)
 	if err != nil {
@@ -167,7 +167,7 @@ func (s *series) thin() (removed []string, err error) {
 			names = append(names, e.Name())
 		}
 	}
-	slices.Sort(names) // by when they were made
+	slices.Sort(names) // by time
 	for _, name := range names[:max(0, len(names)-s.keep)] {
 		if err := os.Remove(filepath.Join(s.folder, name)); err != nil {
 			return removed, err
@@ -180,7 +180,7 @@ func (s *series) thin() (removed []string, err error) {
 	return removed, nil
 }
 
-// writeSum puts a file's SHA-256 beside it, as sha256sum -c reads it.
+// writeSum writes a file's SHA-256 next to it, in the format of sha256sum -c.
 func writeSum(name string) error {
 	sum, err := sumOf(name)
 	if err != nil {
@@ -205,7 +205,7 @@ func sumOf(name string) (string, error) {
 	return hex.EncodeToString(sum.Sum(nil)), nil
 }
 
-// checkSum holds a file against the SHA-256 beside it, where there is one.
+// checkSum compares a file with the SHA-256 next to it, if there is one.
 func checkSum(name string) error {
 	text, err := os.ReadFile(name + sumEnding)
 	if errors.Is(err, os.ErrNotExist) {

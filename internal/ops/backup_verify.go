@@ -50,7 +50,7 @@ func verifyBackup(cmd *cobra.Command, name string, s *sealing, scratch string) e
 		return err
 	}
 	defer os.RemoveAll(dir)
-	if err := os.Chmod(dir, 0o711); err != nil { // the database runs as another user, where root starts it
+	if err := os.Chmod(dir, 0o711); err != nil { // started by root, the database runs as another user
 		return err
 	}
 	st, err := privately(ctx, func() (*localdb.Server, error) { return localdb.Start(ctx, dir) })
@@ -80,7 +80,7 @@ func verifyBackup(cmd *cobra.Command, name string, s *sealing, scratch string) e
 	return nil
 }
 
-// readBackup reads a backup through, and refuses one that is damaged.
+// readBackup reads a whole backup, and refuses a damaged one.
 func readBackup(name string, s *sealing) (head store.DumpHead, digests map[string]store.Digest, err error) {
 	if err := checkSum(name); err != nil {
 		return head, nil, err
@@ -100,7 +100,7 @@ func readBackup(name string, s *sealing) (head store.DumpHead, digests map[strin
 	return head, digests, err
 }
 
-// restoreFile puts a backup into an empty database.
+// restoreFile restores a backup into an empty database.
 func restoreFile(ctx context.Context, st *store.Store, name string, s *sealing, progress func(rows, of int)) error {
 	file, err := os.Open(name)
 	if err != nil {
@@ -140,7 +140,7 @@ func sameAs(ctx context.Context, st *store.Store, head store.DumpHead, digests m
 	return nil
 }
 
-// holding says what a backup holds.
+// holding describes what a backup holds.
 func holding(head *store.DumpHead) string {
 	return fmt.Sprintf("%d rows of %d tables, as of %s",
 		head.Rows(), len(head.Tables), head.Made.Format("2 January 2006, 15:04 MST"))

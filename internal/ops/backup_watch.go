@@ -8,13 +8,13 @@ import (
 	"dappertally/internal/store"
 )
 
-// How often the service looks how old the newest backup is, and how long it waits before the same warning again.
+// How often the service checks the age of the newest backup, and the pause before the same warning again.
 const (
 	backupsEvery = time.Hour
 	warnEvery    = 24 * time.Hour
 )
 
-// watchBackups warns in the log, once a day, where the newest backup is older than so many days, until ctx ends.
+// watchBackups logs a warning, once a day, if the newest backup is older than so many days, until ctx ends.
 func watchBackups(ctx context.Context, st *store.Store, days int, log *slog.Logger) {
 	if days == 0 {
 		return
@@ -34,12 +34,12 @@ func watchBackups(ctx context.Context, st *store.Store, days int, log *slog.Logg
 	}
 }
 
-// warnOfBackup warns where the newest backup is older than so many days, and reports whether it did.
+// warnOfBackup logs a warning if the newest backup is older than so many days, and reports whether it did.
 func warnOfBackup(ctx context.Context, st *store.Store, days int, now time.Time, log *slog.Logger) bool {
 	last, err := st.LastBackup(ctx)
 	old := time.Duration(days) * 24 * time.Hour
 	switch {
-	case err != nil: // the database is away, which others report
+	case err != nil: // the database is away, which is reported elsewhere
 		return false
 	case last.IsZero():
 		log.Warn("no backup has been made yet; dtallyd backup makes one")

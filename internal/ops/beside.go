@@ -8,10 +8,10 @@ import (
 	"strings"
 )
 
-// beside are the listeners next to the one that everybody uses.
+// beside are the listeners besides the main one.
 type beside struct{ servers []*http.Server }
 
-// openBeside listens where metrics are told and where plain HTTP is led on to HTTPS, as the settings want it.
+// openBeside listens for metrics, and for HTTP that is redirected to HTTPS, as configured.
 func openBeside(s *Settings, metrics http.Handler, log *slog.Logger) (*beside, error) {
 	b := &beside{}
 	only := http.NewServeMux()
@@ -44,12 +44,12 @@ func openBeside(s *Settings, metrics http.Handler, log *slog.Logger) (*beside, e
 
 func (b *beside) close() {
 	for _, server := range b.servers {
-		_ = server.Close() // nothing is kept there
+		_ = server.Close() // nothing is stored there
 	}
 }
 
-// onward leads from HTTP to the same address over HTTPS: to the host of the settings, where one is set, so that
-// nobody is led elsewhere by the host that they name.
+// onward redirects from HTTP to the same address over HTTPS: to the configured host if there is one, so that the host
+// header cannot lead anybody elsewhere.
 func onward(s *Settings) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		to := url.URL{Scheme: "https", Host: r.Host, Path: r.URL.Path, RawPath: r.URL.RawPath, RawQuery: r.URL.RawQuery}

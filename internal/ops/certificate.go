@@ -9,18 +9,18 @@ import (
 	"time"
 )
 
-// lookedAtEvery is how often the files of the certificate are looked at.
+// lookedAtEvery is how often the certificate's files are checked for changes.
 const lookedAtEvery = 10 * time.Second
 
-// pair is a certificate and its key, read again when their files change. A pair that cannot be read leaves the one
-// before.
+// pair is a certificate and its key, which are read again when their files change. If they cannot be read, the
+// previous pair stays.
 type pair struct {
 	certificate, key string
 	log              *slog.Logger
 
 	mu     sync.Mutex
 	is     *tls.Certificate
-	as     [2]time.Time // when the files were changed last, as read
+	as     [2]time.Time // time of the files' last change, as read
 	looked time.Time
 }
 
@@ -32,7 +32,7 @@ func newPair(certificate, key string, log *slog.Logger) (*pair, error) {
 	return p, nil
 }
 
-// changed is when the two files were changed last.
+// changed returns when the two files were last changed.
 func (p *pair) changed() (at [2]time.Time) {
 	for i, file := range []string{p.certificate, p.key} {
 		if info, err := os.Stat(file); err == nil {
@@ -51,7 +51,7 @@ func (p *pair) read(as [2]time.Time) error {
 	return nil
 }
 
-// get gives the certificate for a connection.
+// get returns the certificate for a connection.
 func (p *pair) get(*tls.ClientHelloInfo) (*tls.Certificate, error) {
 	p.mu.Lock()
 	defer p.mu.Unlock()

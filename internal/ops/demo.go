@@ -46,7 +46,7 @@ func demoCommand() *cobra.Command {
 
 func runDemo(cmd *cobra.Command, s *Settings, dir string, crowd int) error {
 	ctx, say := cmd.Context(), func(format string, args ...any) { fmt.Fprintf(cmd.ErrOrStderr(), format+"\n", args...) }
-	// Before anything is started: a taken port is the likeliest problem.
+	// Before anything is started: a port in use is the most likely problem.
 	probe, err := listen(s.Listen)
 	if err != nil {
 		return err
@@ -87,14 +87,14 @@ func runDemo(cmd *cobra.Command, s *Settings, dir string, crowd int) error {
 	return runOn(ctx, st, svc, s, log, func(address string) { welcome(cmd.OutOrStdout(), address, examples) })
 }
 
-// welcome says where the demo is, who can sign in, and where the files of the examples are.
+// welcome shows the demo's address, its accounts, and the folder of the examples' files.
 func welcome(w io.Writer, address, examples string) {
 	fmt.Fprintf(w, "\nThe demo is ready: %s\n\nAccounts (nothing here is real):\n", address)
 	table := tabwriter.NewWriter(w, 0, 0, 3, ' ', 0)
 	for _, a := range demo.Accounts {
 		fmt.Fprintf(table, "  %s\t%s\t%s\t%s\n", a.Name, a.Secret, strings.Join(a.Roles, ", "), a.Title)
 	}
-	_ = table.Flush() // a closed output harms nobody
+	_ = table.Flush() // a closed output does no harm
 	fmt.Fprintf(w, "\n"+
 		"The files for the examples in the help are in %s\n"+
 		"Press Ctrl-C to stop.\n\n", examples)

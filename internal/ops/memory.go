@@ -8,16 +8,15 @@ import (
 	"time"
 )
 
-// What the service may hold before the collector works harder: some memory in any case, and
-// in a large field as many times what it holds for good.
+// The memory that the service can hold before the garbage collector works harder: a fixed amount, and for large
+// records a multiple of what it holds permanently.
 const (
 	memoryFloor  = 220 << 20
 	memoryFactor = 1.35
 	memoryLook   = 2 * time.Second
 )
 
-// keepSmall has the collector keep what the service holds near what it needs, until ctx
-// ends. Who sets GOMEMLIMIT decides instead.
+// keepSmall keeps the memory of the service near what it needs, until ctx ends. GOMEMLIMIT overrides it.
 func keepSmall(ctx context.Context) {
 	if os.Getenv("GOMEMLIMIT") != "" {
 		return

@@ -12,19 +12,19 @@ import (
 	"dappertally/internal/store"
 )
 
-// records is the database of the settings: one that an administrator runs, or a private one.
+// records is the configured database: one that an administrator runs, or a private one.
 type records struct {
 	*store.Store
-	private *localdb.Server // nil: there is none
+	private *localdb.Server // nil: not private
 }
 
-// open connects to the database of the settings and makes sure that it answers and is whole. A private database is
-// started where no other process runs it.
+// open connects to the configured database and checks that it answers and is complete. It starts a private database
+// unless another process runs it.
 func open(ctx context.Context, s *Settings) (*records, error) {
 	return whole(ctx)(reach(ctx, s))
 }
 
-// openToServe is open for the service, which runs a private database by itself and makes one if there is none.
+// openToServe is open for the service, which keeps a private database running and creates one if there is none.
 func openToServe(ctx context.Context, s *Settings) (*records, error) {
 	if s.Data == "" {
 		return open(ctx, s)
@@ -32,7 +32,7 @@ func openToServe(ctx context.Context, s *Settings) (*records, error) {
 	return whole(ctx)(privately(ctx, func() (*localdb.Server, error) { return localdb.Start(ctx, s.Data) }))
 }
 
-// whole refuses a database into which a backup has not been put to its end.
+// whole refuses a database with an incomplete restore.
 func whole(ctx context.Context) func(*records, error) (*records, error) {
 	return func(r *records, err error) (*records, error) {
 		if err != nil {
@@ -45,7 +45,7 @@ func whole(ctx context.Context) func(*records, error) (*records, error) {
 	}
 }
 
-// reach connects to the database of the settings and makes sure that it answers.
+// reach connects to the configured database and checks that it answers.
 func reach(ctx context.Context, s *Settings) (*records, error) {
 	if s.Data != "" {
 		return privately(ctx, func() (*localdb.Server, error) { return localdb.Use(ctx, s.Data) })
@@ -64,7 +64,7 @@ func reach(ctx context.Context, s *Settings) (*records, error) {
 	return r, r.answers(ctx)
 }
 
-// reachOrMake is reach, and makes a private database where the folder holds none.
+// reachOrMake is reach, but creates a private database if the folder holds none.
 func reachOrMake(ctx context.Context, s *Settings) (*records, error) {
 	if s.Data != "" && !localdb.Holds(s.Data) {
 		return privately(ctx, func() (*localdb.Server, error) { return localdb.Start(ctx, s.Data) })
@@ -88,7 +88,7 @@ func privately(ctx context.Context, get func() (*localdb.Server, error)) (*recor
 	return r, r.answers(ctx)
 }
 
-// answers makes sure that the database answers, and closes it otherwise.
+// answers checks that the database answers, and closes it otherwise.
 func (r *records) answers(ctx context.Context) error {
 	if err := r.Ping(ctx); err != nil {
 		return errors.Join(unanswered(err), r.Close())
@@ -96,7 +96,7 @@ func (r *records) answers(ctx context.Context) error {
 	return nil
 }
 
-// Close ends all connections, and stops a private database that this process has started.
+// Close ends all connections, and stops a private database that this process started.
 func (r *records) Close() error {
 	err := r.Store.Close()
 	if r.private != nil {
@@ -105,8 +105,8 @@ func (r *records) Close() error {
 	return err
 }
 
-// keep starts a private database again whenever it ends by itself, until ctx ends. It returns at once where there is
-// none, and with an error where the data is gone.
+// keep starts a private database again whenever it ends by itself, until ctx ends. It returns at once if the database
+// is not private, and with an error if the data is gone.
 func (r *records) keep(ctx context.Context, log *slog.Logger) error {
 	if r.private == nil {
 		return nil
@@ -114,7 +114,8 @@ func (r *records) keep(ctx context.Context, log *slog.Logger) error {
 	return r.private.Keep(ctx, log)
 }
 
-// unanswered says why the database could not be opened: it is away, it refuses the account, or there is no such schema.
+// unanswered explains why the database could not be opened: it is away, it refuses the account, or there is no such
+// schema.
 func unanswered(err error) error {
 	var no *mysql.MySQLError
 	const denied, deniedSchema, noSchema = 1045, 1044, 1049

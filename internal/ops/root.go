@@ -10,7 +10,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// Command is dtallyd with all that it can do.
+// Command returns dtallyd with all its commands.
 func Command() *cobra.Command {
 	root := &cobra.Command{
 		Use:   "dtallyd",
@@ -92,7 +92,7 @@ func checkCommand() *cobra.Command {
 	return cmd
 }
 
-// connect loads the settings and opens the database that they name.
+// connect loads the settings and opens their database.
 func connect(cmd *cobra.Command) (*Settings, *records, error) {
 	s, err := loadSettings(cmd.Flags())
 	if err != nil {
@@ -102,7 +102,7 @@ func connect(cmd *cobra.Command) (*Settings, *records, error) {
 	return s, st, err
 }
 
-// onStore runs do with the database that the settings name.
+// onStore runs do with the configured database.
 func onStore(cmd *cobra.Command, do func(*store.Store) error) error {
 	_, st, err := connect(cmd)
 	if err != nil {

@@ -11,10 +11,10 @@ import (
 	"dappertally/internal/notices"
 )
 
-// sending is how notices leave the service, as the settings say. Web hooks are sent without a mail server too.
+// sending returns how notices leave the service, as configured. Web hooks are sent even without a mail server.
 func sending(s *Settings, address string) (*notices.Sending, error) {
 	out := &notices.Sending{Address: s.Address, From: s.MailFrom, HTTP: &http.Client{
-		// An address that was given is told, not where it leads to.
+		// A redirect is not followed: only the given address is notified.
 		CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse },
 	}}
 	if out.Address == "" {

@@ -48,7 +48,7 @@ func serveCommand() *cobra.Command {
 	return cmd
 }
 
-// serve runs the service on the database of the settings, until it is told to stop.
+// serve runs the service on the configured database, until it is told to stop.
 func serve(cmd *cobra.Command, s *Settings) error {
 	log := newLog(cmd, s)
 	for _, warning := range s.Warnings {
@@ -70,7 +70,7 @@ func serve(cmd *cobra.Command, s *Settings) error {
 	return runOn(cmd.Context(), st, svc, s, log, func(address string) { log.Info("listening", "address", address) })
 }
 
-// runOn is run on a database that may be private: the service keeps it running, and ends where its data is gone.
+// runOn is run for a database that may be private: the service keeps it running, and ends if its data is gone.
 func runOn(
 	ctx context.Context, st *records, svc *service.Service, s *Settings, log *slog.Logger, ready func(address string),
 ) error {
@@ -80,7 +80,7 @@ func runOn(
 	go func() {
 		err := st.keep(ctx, log)
 		if err != nil {
-			cancel() // without its data the service is of no use
+			cancel() // without its data the service is useless
 		}
 		kept <- err
 	}()
@@ -100,7 +100,7 @@ func newLog(cmd *cobra.Command, s *Settings) *slog.Logger {
 	return log
 }
 
-// How long the parts of a request may take, and the whole stop.
+// Time limits of the parts of a request, and of the whole stop.
 const (
 	headerTime = 10 * time.Second
 	readTime   = 60 * time.Second
@@ -110,8 +110,7 @@ const (
 	grace      = 5 * time.Second // of requests under way, at the stop
 )
 
-// run serves until ctx ends, then lets requests finish. ready is told the address
-// once it answers.
+// run serves until ctx ends, then lets requests finish. ready is called with the address once it answers.
 func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logger, ready func(address string)) error {
 	streaming, endStreams := context.WithCancel(context.WithoutCancel(ctx))
 	defer endStreams()
@@ -218,11 +217,11 @@ func run(ctx context.Context, svc *service.Service, s *Settings, log *slog.Logge
 	return nil
 }
 
-// tellSetUp tells how a service is set up that nobody can sign in to.
+// tellSetUp logs how to set up a service that nobody can sign in to.
 func tellSetUp(ctx context.Context, svc *service.Service, log *slog.Logger, address string) {
 	awaits, err := svc.People.AwaitsSetUp(ctx)
 	if err != nil || !awaits {
-		return // where the database is away, the next start tells it
+		return // if the database is away, the next start logs it
 	}
 	code, err := svc.People.SetUpCode(ctx)
 	if err != nil {

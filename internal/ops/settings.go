@@ -1,5 +1,5 @@
-// Package ops runs the service: its settings, its start and stop, the demo, and
-// what an administrator does at the machine.
+// Package ops runs the service: its settings, its start and stop, the demo, and the commands of an administrator on
+// the machine.
 package ops
 
 import (
@@ -21,8 +21,8 @@ import (
 	"dappertally/internal/store"
 )
 
-// Settings are what the service can be told: by flag, by environment (DTALLY_ and
-// the name in capitals), by a YAML file, in this order of force.
+// Settings are the settings of the service: by flag, by environment (DTALLY_ and the name in capitals), or by a YAML
+// file, in this order of precedence.
 type Settings struct {
 	Listen      string
 	Database    string
@@ -49,12 +49,12 @@ type Settings struct {
 	MailUser    string
 	MailSecret  string
 
-	Warnings []string // what the log should say
+	Warnings []string // what the log should report
 
 	sources, texts map[string]string // by name
 }
 
-// setting is one of them, as it is named everywhere.
+// setting is one of them, with its name.
 type setting struct {
 	name, standard, help string
 	secret               bool
@@ -181,7 +181,7 @@ func loadSettings(flags *pflag.FlagSet) (*Settings, error) {
 	return s, s.database()
 }
 
-// signingIn reads by which ways people sign in.
+// signingIn reads how people can sign in.
 func (s *Settings) signingIn() (err error) {
 	if file := s.texts["single-sign-on"]; file != "" {
 		if s.Providers, err = signon.Read(file); err != nil {
@@ -206,7 +206,7 @@ func (s *Settings) signingIn() (err error) {
 	return nil
 }
 
-// overTLS reports whether people reach the service over TLS.
+// overTLS reports whether the service is reached over TLS.
 func (s *Settings) overTLS() bool {
 	return s.Certificate != "" || strings.HasPrefix(s.Address, "https:")
 }
@@ -245,7 +245,7 @@ func (s *Settings) guarded(file, what string) {
 	}
 }
 
-// database puts the address of the database together with the password that is kept apart from it.
+// database combines the address of the database with a separately given password.
 func (s *Settings) database() error {
 	s.Database = s.texts["database"]
 	password := s.texts["database-password"]
@@ -283,7 +283,7 @@ func (s *Settings) database() error {
 	return nil
 }
 
-// outside reads how the service is seen from outside: its address, mails, and whose pages may frame it.
+// outside reads the public side of the service: its address, mails, and who can embed its pages.
 func (s *Settings) outside(v *viper.Viper) error {
 	s.Address, s.MailServer = strings.TrimSuffix(v.GetString("address"), "/"), v.GetString("mail-server")
 	s.MailFrom, s.MailUser, s.MailSecret = v.GetString(
@@ -315,7 +315,7 @@ func (s *Settings) outside(v *viper.Viper) error {
 	return s.proxies(v.GetString("trusted-proxies"))
 }
 
-// listed takes a list apart that is written with commas or spaces.
+// listed splits a list that is separated by commas or spaces.
 func listed(text string) []string {
 	return strings.FieldsFunc(text, func(r rune) bool { return r == ',' || r == ' ' })
 }
@@ -338,7 +338,7 @@ func (s *Settings) proxies(text string) error {
 	return nil
 }
 
-// isWeb reports whether a text is a whole address of the web.
+// isWeb reports whether a text is a complete web address.
 func isWeb(text string) bool {
 	at, err := url.Parse(text)
 	return err == nil && at.Host != "" && (at.Scheme == "https" || at.Scheme == "http")
@@ -391,7 +391,7 @@ func settingsCommand() *cobra.Command {
 	return cmd
 }
 
-// programs is the folder of the clients that the service hands out.
+// programs returns the folder of the clients for download.
 func (s *Settings) programs() *programs.Folder {
 	if folder := s.texts["clients"]; folder != "" {
 		return &programs.Folder{Path: folder}

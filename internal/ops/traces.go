@@ -19,14 +19,14 @@ import (
 	"dappertally/internal/build"
 )
 
-// tracesPath is where a receiver of OTLP over HTTP takes traces, where the setting names no path.
+// tracesPath is the default path of an OTLP receiver over HTTP.
 const tracesPath = "/v1/traces"
 
-// lastTraces is how long the last traces may take to be sent when the service stops.
+// lastTraces is the time limit for sending the last traces when the service stops.
 const lastTraces = 5 * time.Second
 
-// startTraces begins to send traces of requests to a receiver. end sends what is left. A receiver that is away holds
-// nobody up: traces that cannot be sent are lost, and the log says so.
+// startTraces starts sending traces of requests to a receiver. end sends the rest. A receiver that is away delays
+// nobody: traces that cannot be sent are lost, and the log says so.
 func startTraces(ctx context.Context, s *Settings, instance string, log *slog.Logger) (end func(), err error) {
 	to := *s.Traces
 	if strings.Trim(to.Path, "/") == "" {
@@ -38,7 +38,7 @@ func startTraces(ctx context.Context, s *Settings, instance string, log *slog.Lo
 	}
 	provider := trace.NewTracerProvider(
 		trace.WithBatcher(exporter),
-		// By the trace's id, so that a trace is sent whole or not at all, whatever the caller asks for.
+		// By the trace's id, so that a trace is sent completely or not at all, whatever the caller asks for.
 		trace.WithSampler(trace.TraceIDRatioBased(s.TracesShare)),
 		trace.WithResource(resource.NewSchemaless(
 			attribute.String("service.name", "dtallyd"),
@@ -58,7 +58,7 @@ func startTraces(ctx context.Context, s *Settings, instance string, log *slog.Lo
 	}, nil
 }
 
-// tracing reads where traces go, and how many of them.
+// tracing reads where traces go, and what share of them.
 func (s *Settings) tracing() error {
 	if text := s.texts["traces"]; text != "" {
 		to, err := url.Parse(text)
@@ -70,7 +70,7 @@ func (s *Settings) tracing() error {
 	}
 	text := s.texts["traces-share"]
 	share, err := strconv.ParseFloat(text, 64)
-	if err != nil || !(share >= 0 && share <= 1) { // not a number is neither
+	if err != nil || !(share >= 0 && share <= 1) { // also refuses NaN
 		return fmt.Errorf("traces-share (from %s) must be a number from 0 to 1, not %q", s.sources["traces-share"], text)
 	}
 	s.TracesShare = share

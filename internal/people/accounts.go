@@ -1,4 +1,4 @@
-// Package people keeps accounts, and lets people in.
+// Package people manages accounts and signing in.
 package people
 
 import (
@@ -16,7 +16,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// Account is a person who may sign in.
+// Account is a person who can sign in.
 type Account = store.Person
 
 // People lists the team.
@@ -54,7 +54,7 @@ func (s *Service) named(ctx context.Context, name string) (store.Person, error) 
 	return p, nil
 }
 
-// AddPerson adds an account. Without a password they can sign in once they have chosen one by a link.
+// AddPerson adds an account. Without a password they can sign in once they have chosen one through a link.
 func (s *Service) AddPerson(ctx context.Context, who *access.Actor, p store.Person, password string) (int64, error) {
 	if err := who.Permit(ManagePeople); err != nil {
 		return 0, err
@@ -93,7 +93,7 @@ func (s *Service) addPerson(ctx context.Context, who *access.Actor, p store.Pers
 	})
 }
 
-// validatePerson checks what an account says, and puts its roles in order.
+// validatePerson checks the fields of an account, and sorts its roles.
 func validatePerson(book *fault.Book, p *store.Person) {
 	if p.Title = strings.TrimSpace(p.Title); p.Title == "" {
 		book.Field("title", "must be the display name")
@@ -106,7 +106,7 @@ func validatePerson(book *fault.Book, p *store.Person) {
 	p.Roles = inOrder(p.Roles)
 }
 
-// EditPerson changes an account: an administrator all of it, everybody their own shown name and disclosure.
+// EditPerson changes an account: an administrator all of it, everybody else only their own shown name and disclosure.
 func (s *Service) EditPerson(
 	ctx context.Context, who *access.Actor, name string, v ledger.Version, changed store.Person,
 ) (int64, error) {
@@ -138,7 +138,7 @@ func (s *Service) EditPerson(
 	return s.writeAccount(ctx, who, &old, &changed)
 }
 
-// writeAccount puts what an account says in the place of what it said.
+// writeAccount replaces the fields of an account.
 func (s *Service) writeAccount(ctx context.Context, who *access.Actor, old, changed *store.Person) (int64, error) {
 	changed.ID, changed.Revision = old.ID, old.Revision
 	return s.changePeople(ctx, who, old, func(tx *store.Tx) error {
@@ -153,7 +153,7 @@ func inOrder(roles []access.Role) []access.Role {
 	return slices.DeleteFunc(slices.Clone(access.Roles), func(r access.Role) bool { return !slices.Contains(roles, r) })
 }
 
-// SetDisabled keeps somebody from signing in, at once, or lets them again. What they recorded stays.
+// SetDisabled disables signing in for somebody, immediately, or enables it again. What they recorded stays.
 func (s *Service) SetDisabled(ctx context.Context, who *access.Actor, name string, disabled bool) (int64, error) {
 	if err := who.Permit(ManagePeople); err != nil {
 		return 0, err
@@ -167,7 +167,7 @@ func (s *Service) setDisabled(ctx context.Context, who *access.Actor, name strin
 		return 0, err
 	}
 	if disabled != p.Disabled.IsZero() {
-		return 0, nil // it is so already
+		return 0, nil // it is already so
 	}
 	if p.ID == who.ID {
 		return 0, problem.New(problem.Conflict, "you cannot disable your own account; another administrator can")
@@ -184,7 +184,7 @@ func (s *Service) setDisabled(ctx context.Context, who *access.Actor, name strin
 	})
 }
 
-// changePeople writes what may take away an administrator, and refuses it where nobody would be left.
+// changePeople makes a change that may remove an administrator, and refuses it if none would be left.
 func (s *Service) changePeople(
 	ctx context.Context, who *access.Actor, p *store.Person, do func(*store.Tx) error,
 ) (int64, error) {
@@ -208,7 +208,7 @@ func (s *Service) changePeople(
 	})
 }
 
-// Reviewer finds the id of somebody who reviews; empty for nobody.
+// Reviewer returns the id of a reviewer; empty for nobody.
 func (s *Service) Reviewer(ctx context.Context, name string, book *fault.Book) string {
 	if name == "" {
 		return ""
@@ -223,8 +223,7 @@ func (s *Service) Reviewer(ctx context.Context, name string, book *fault.Book) s
 	return p.ID
 }
 
-// Titles are the names of people as readers are told them, in the order of accounts, of
-// those who are wanted by name.
+// Titles returns the shown names of people, by name, in the order of accounts.
 func (s *Service) Titles(ctx context.Context, wanted map[string]bool) ([]string, error) {
 	all, err := s.everybody(ctx)
 	if err != nil {
@@ -242,7 +241,7 @@ func (s *Service) Titles(ctx context.Context, wanted map[string]bool) ([]string,
 // IDs are the ids of all accounts by name.
 func IDs(tx *store.Tx) (map[string]string, error) { return tx.PeopleIDs() }
 
-// IDs gives the ids of all accounts by name, for what says itself who may see which.
+// IDs returns the ids of all accounts by name. The caller decides who can see which.
 func (s *Service) IDs(ctx context.Context) (map[string]string, error) {
 	people, err := s.everybody(ctx)
 	if err != nil {

@@ -10,8 +10,8 @@ import (
 	"dappertally/internal/store"
 )
 
-// OpenCalendar makes the secret of one's own calendar, which is told this once; an
-// older one ends. A calendar program has no password, only an address.
+// OpenCalendar creates the secret of one's own calendar, which is shown only once; an older one expires. A calendar
+// program has no password, only an address.
 func (s *Service) OpenCalendar(ctx context.Context, who *access.Actor) (secret string, err error) {
 	if !who.SignedIn() {
 		return "", problem.New(problem.NotSignedIn, "sign in to have a calendar")
@@ -23,7 +23,7 @@ func (s *Service) OpenCalendar(ctx context.Context, who *access.Actor) (secret s
 	return secret, nil
 }
 
-// CloseCalendar ends the address of one's own calendar.
+// CloseCalendar disables the address of one's own calendar.
 func (s *Service) CloseCalendar(ctx context.Context, who *access.Actor) error {
 	if !who.SignedIn() {
 		return problem.New(problem.NotSignedIn, "sign in to end your calendar")
@@ -34,7 +34,7 @@ func (s *Service) CloseCalendar(ctx context.Context, who *access.Actor) error {
 	return nil
 }
 
-// CalendarOwner is whose calendar a secret opens.
+// CalendarOwner returns whose calendar a secret opens.
 func (s *Service) CalendarOwner(ctx context.Context, secret string) (access.Actor, error) {
 	p, err := s.ledger.Store.CalendarPerson(ctx, secret)
 	if errors.Is(err, store.ErrNotFound) {

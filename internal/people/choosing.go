@@ -14,23 +14,23 @@ import (
 	"dappertally/internal/store"
 )
 
-// What a password must be: so long, and so hard to guess by somebody who knows common passwords, words, names,
-// keyboards and whom it is for.
+// Requirements of a password: its length, and how hard it is to guess for somebody who knows common passwords, words,
+// names, keyboards and the person.
 const (
 	leastLength = 12
 	mostLength  = 1000 // bytes
 	leastScore  = 3    // of 4: at least 10⁸ guesses
-	judged      = 40   // letters that are looked at: judging takes long for long ones, and these are enough
+	judged      = 40   // letters that are examined: examining long ones takes long, and these are enough
 )
 
-// Strength says how hard a password is to guess.
+// Strength is how hard a password is to guess.
 type Strength struct {
 	Score  int     // 0 to 4
 	Digits float64 // the decimal logarithm of the guesses it takes
-	Fault  string  // why it is not taken; empty: it is
+	Fault  string  // why it is rejected; empty: it is accepted
 }
 
-// Judge says how good a password is for somebody with these names.
+// Judge returns the strength of a password for somebody with these names.
 func Judge(password string, names ...string) Strength {
 	letters := []rune(password)
 	result := zxcvbn.PasswordStrength(string(letters[:min(len(letters), judged)]), called(names))
@@ -49,7 +49,7 @@ func Judge(password string, names ...string) Strength {
 	return out
 }
 
-// called is everything that somebody is called: their names, the words of these, and all of it without accents.
+// called returns the names of a person, the words of these, and all of it without accents.
 func called(names []string) []string {
 	var all []string
 	for _, name := range names {
@@ -75,7 +75,7 @@ func validatePassword(book *fault.Book, password string, p *store.Person) {
 	}
 }
 
-// hashed is the hash of a new password, in the turn that it has.
+// hashed returns the hash of a new password, after waiting for its turn.
 func hashed(ctx context.Context, password string) (string, error) {
 	done, err := hashing.acquire(ctx, hashPatience)
 	if err != nil {

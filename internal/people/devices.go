@@ -14,32 +14,32 @@ import (
 	"dappertally/internal/store"
 )
 
-// A machine under review is signed in by somebody elsewhere, so that no password is typed on it (RFC 8628): it shows a
-// short code, they approve it in the console, and it gets a token that records in one review for a day.
+// A machine under review is signed in from elsewhere, so that no password is typed on it (RFC 8628): it shows a short
+// code, somebody approves it in the console, and it gets a token that can record in one review for a day.
 const (
 	deviceLasts      = 15 * time.Minute
 	deviceTokenLasts = 24 * time.Hour
-	// DeviceInterval is how often a machine may look whether it was approved.
+	// DeviceInterval is how often a machine can check whether it was approved.
 	DeviceInterval = 5 * time.Second
-	mostDevices    = 20 // of one network
+	mostDevices    = 20 // waiting machines of one network
 	mostDevicesAll = 1000
 	mostMachine    = 100 // letters of its name
 )
 
-// triedDevice stands for codes of machines among the names that failed.
+// triedDevice stands for machines' codes in the counts of failed attempts.
 const triedDevice = "*device"
 
 // Device is a machine that waits to be signed in.
 type Device = store.Device
 
-// Waiting is what a machine is told that begins to wait.
+// Waiting is what a machine receives when it starts to wait.
 type Waiting struct {
 	Device string // its own secret
 	Code   string // that people type
 	Lasts  time.Duration
 }
 
-// What a machine may be told that looks whether it was approved.
+// The results for a machine that checks whether it was approved.
 var (
 	ErrPending  = errors.New("nobody has decided yet")
 	ErrSlowDown = errors.New("the machine asks too often")
@@ -47,10 +47,10 @@ var (
 	ErrExpired  = errors.New("the code has expired")
 )
 
-// codeLetters are those of RFC 8628, 6.1: no vowels, so that no words come out, and nothing that looks like another.
+// codeLetters are those of RFC 8628, 6.1: no vowels, so that no words appear, and no similar characters.
 const codeLetters = "BCDFGHJKLMNPQRSTVWXZ"
 
-// newCode is a code of eight letters that people type: 34 bits, of which each network may guess a few.
+// newCode returns a code of eight letters for people to type: 34 bits, of which each network can guess a few.
 func newCode() (string, error) {
 	var code strings.Builder
 	for range 8 {
@@ -63,7 +63,7 @@ func newCode() (string, error) {
 	return code.String(), nil
 }
 
-// AwaitDevice begins to wait for somebody who lets a machine in. requested is the review that it asks for; it may be
+// AwaitDevice starts waiting for somebody who approves a machine. requested is the review that it asks for; it can be
 // empty.
 func (s *Service) AwaitDevice(ctx context.Context, machine, requested string, from Place) (Waiting, error) {
 	code, err := newCode()
@@ -88,7 +88,7 @@ func (s *Service) AwaitDevice(ctx context.Context, machine, requested string, fr
 	return w, nil
 }
 
-// WaitingDevice finds the machine whose code somebody typed.
+// WaitingDevice returns the machine with a code that somebody typed.
 func (s *Service) WaitingDevice(ctx context.Context, who *access.Actor, code string, from Place) (Device, error) {
 	if who.Session == "" {
 		return Device{}, problem.New(problem.NotSignedIn, "sign in to sign a machine in")
@@ -110,8 +110,8 @@ var noDevice = problem.New(problem.NotFound,
 	"no machine is waiting with this code; codes expire after 15 minutes, and dtally login shows "+
 		"a new one")
 
-// DecideDevice lets the machine with that code record in a review in the actor's name, for a day, or refuses it where
-// review is empty. Whether the actor may record in that review is for the caller to know.
+// DecideDevice lets the machine with that code record in a review in the actor's name, for a day, or refuses it if
+// review is empty. The caller checks whether the actor can record in that review.
 func (s *Service) DecideDevice(ctx context.Context, who *access.Actor, code, review string, from Place) error {
 	d, err := s.WaitingDevice(ctx, who, code, from)
 	if err != nil {
@@ -135,7 +135,7 @@ func (s *Service) DecideDevice(ctx context.Context, who *access.Actor, code, rev
 	return err
 }
 
-// DeviceToken gives a machine its token, once somebody has let it in; else one of the errors above.
+// DeviceToken gives a machine its token, once somebody has approved it; otherwise one of the errors above.
 func (s *Service) DeviceToken(ctx context.Context, device string) (secret string, t Token, err error) {
 	at := s.now()
 	d, err := s.ledger.Store.Device(ctx, device, at)

@@ -13,38 +13,38 @@ import (
 	"dappertally/internal/store"
 )
 
-// Entered is what came of a password that was right: a session, or a second step that is waited for.
+// Entered is the result of a correct password: a session, or a second step that is needed.
 type Entered struct {
-	Secret string // of the session; empty where a second step is waited for
+	Secret string // of the session; empty if a second step is needed
 	Who    access.Actor
 	Second *Second
 }
 
 // Second is a step after the password: a passkey, or a recovery code.
 type Second struct {
-	Pending  string          // the secret by which it is answered
-	Options  json.RawMessage // for the browser: a PublicKeyCredentialRequestOptions
+	Pending  string          // the secret with which it is answered
+	Options  json.RawMessage // for the browser: PublicKeyCredentialRequestOptions
 	Recovery bool            // there are recovery codes
 }
 
-// What rules there are for a second step.
+// The rules for a second step.
 const (
 	SecondRequired = "required"
 	SecondOptional = "optional"
 )
 
-// secondLasts is how long the second step is waited for.
+// secondLasts is how long a second step can take.
 const secondLasts = 10 * time.Minute
 
-// What a ceremony is for.
+// The purposes of a ceremony.
 const (
 	kindSecond   = "second"
 	kindPasskey  = "passkey"
 	kindRegister = "register"
 )
 
-// enter opens a session for somebody whose password was right, or begins the second step. Where one is needed and they
-// have no passkey, the session does nothing until they have.
+// enter opens a session for somebody whose password was correct, or starts the second step. If one is needed and they
+// have no passkey, the session allows nothing until they have one.
 func (s *Service) enter(ctx context.Context, p *store.Person, from Place) (Entered, error) {
 	needed, err := s.needsSecond(ctx, p)
 	if err != nil {
@@ -58,7 +58,7 @@ func (s *Service) enter(ctx context.Context, p *store.Person, from Place) (Enter
 	return Entered{Secret: secret, Who: who}, err
 }
 
-// needsSecond reports whether somebody needs a second step: they want it, or the rules say so.
+// needsSecond reports whether somebody needs a second step: they want it, or the rules require it.
 func (s *Service) needsSecond(ctx context.Context, p *store.Person) (bool, error) {
 	if p.Second {
 		return true, nil
@@ -66,7 +66,7 @@ func (s *Service) needsSecond(ctx context.Context, p *store.Person) (bool, error
 	return s.RulesNeedSecond(ctx, p)
 }
 
-// RulesNeedSecond reports whether the rules ask a second step of somebody.
+// RulesNeedSecond reports whether the rules require a second step of somebody.
 func (s *Service) RulesNeedSecond(ctx context.Context, p *Account) (bool, error) {
 	if !slices.Contains(p.Roles, access.Lead) && !slices.Contains(p.Roles, access.Administrator) {
 		return false, nil
@@ -75,7 +75,7 @@ func (s *Service) RulesNeedSecond(ctx context.Context, p *Account) (bool, error)
 	return rule == SecondRequired, err
 }
 
-// SecondStep is the rule for leads and administrators.
+// SecondStep returns the rule for leads and administrators.
 func (s *Service) SecondStep(ctx context.Context) (string, error) {
 	rules, _, err := s.ledger.Store.Policy(ctx)
 	if err != nil {
@@ -87,7 +87,7 @@ func (s *Service) SecondStep(ctx context.Context) (string, error) {
 	return SecondOptional, nil
 }
 
-// SetSecondStep sets the rule for leads and administrators. Who sets that it is required has to have a passkey.
+// SetSecondStep sets the rule for leads and administrators. Whoever makes it required must have a passkey.
 func (s *Service) SetSecondStep(ctx context.Context, who *access.Actor, rule string) (int64, error) {
 	if err := who.Permit(ManagePeople); err != nil {
 		return 0, err
@@ -110,7 +110,7 @@ func (s *Service) SetSecondStep(ctx context.Context, who *access.Actor, rule str
 	})
 }
 
-// beginSecond begins a second step.
+// beginSecond starts a second step.
 func (s *Service) beginSecond(ctx context.Context, p *store.Person, from Place) (*Second, error) {
 	codes, err := s.ledger.Store.RecoveryCodes(ctx, p.ID)
 	if err != nil {
@@ -123,7 +123,7 @@ func (s *Service) beginSecond(ctx context.Context, p *store.Person, from Place) 
 		if codes == 0 {
 			return nil, err
 		}
-		options = nil // by another address than the passkeys know, a code is left
+		options = nil // if the service is reached by another address than the passkeys', a code remains
 	}
 	second.Options = options
 	err = s.ledger.Store.AddCeremony(ctx, second.Pending, kindSecond, p.ID, asked, at, at.Add(secondLasts))
@@ -135,7 +135,7 @@ func (s *Service) beginSecond(ctx context.Context, p *store.Person, from Place) 
 
 var notSecond = problem.New(problem.NotSignedIn, "the second step did not succeed; sign in again")
 
-// SecondPasskey ends signing in by a passkey after the password.
+// SecondPasskey completes signing in by a passkey after the password.
 func (s *Service) SecondPasskey(
 	ctx context.Context, pending string, credential json.RawMessage, from Place,
 ) (Entered, error) {
@@ -144,7 +144,7 @@ func (s *Service) SecondPasskey(
 	})
 }
 
-// SecondCode ends signing in by a recovery code after the password; the code is used up.
+// SecondCode completes signing in by a recovery code after the password, which uses the code up.
 func (s *Service) SecondCode(ctx context.Context, pending, code string, from Place) (Entered, error) {
 	return s.second(ctx, pending, from, func(p *store.Person, _ *askedPasskey) error {
 		who := actor(p)
@@ -158,7 +158,7 @@ func (s *Service) SecondCode(ctx context.Context, pending, code string, from Pla
 	})
 }
 
-// second ends signing in where the second step succeeds. One that does not counts as a failure to sign in.
+// second completes signing in if the second step succeeds. A failure counts as a failed attempt to sign in.
 func (s *Service) second(
 	ctx context.Context, pending string, from Place, step func(*store.Person, *askedPasskey) error,
 ) (Entered, error) {

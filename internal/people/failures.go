@@ -12,9 +12,9 @@ import (
 	"dappertally/internal/store"
 )
 
-// Guessing a password has to take long, and nobody may keep another from signing in by guessing wrong. So failures
-// alone count, each for one name from one network: after a few of them that name waits there, each time longer. One
-// network that tries many names waits as well, later and shorter, since a whole team may sit behind it.
+// Guessing a password must take long, but nobody must be able to lock somebody else out by failing. So only failures
+// count, separately for each name and network: after a few of them that name waits in that network, each time longer.
+// A network that tries many names waits as well, later and shorter, since a whole team may be behind it.
 const (
 	freeTries       = 5
 	freeTriesAll    = 50
@@ -24,11 +24,11 @@ const (
 	failureForgiven = 24 * time.Hour
 )
 
-// everyName stands for all names tried from one network. No account has it, since it is no key.
+// everyName stands for all names tried from one network. It is not a key, so no account has it.
 const everyName = "*"
 
-// Network is the part of an address that one customer of a network has: the whole of an IPv4 address, and the first 64
-// bits of an IPv6 address (RFC 6177). What is no address stands for itself.
+// Network returns the part of an address that one customer of a network has: the whole of an IPv4 address, or the
+// first 64 bits of an IPv6 address (RFC 6177). Anything else is returned as it is.
 func Network(address string) string {
 	at, err := netip.ParseAddr(address)
 	if err != nil {
@@ -46,16 +46,16 @@ func Network(address string) string {
 	return part.String()
 }
 
-// delay is how long a name waits after its last failure; it doubles with each one over those that are free.
+// delay returns how long a name waits after its last failure; it doubles with each failure beyond the free ones.
 func delay(tries, free int, longest time.Duration) time.Duration {
 	if tries < free {
 		return 0
 	}
-	const enough = 20 // doublings after which any longest wait is reached
+	const enough = 20 // doublings after which the longest wait is reached
 	return min(firstWait<<min(tries-free, enough), longest)
 }
 
-// mayTry refuses an attempt with a name at a place where it has to wait.
+// mayTry refuses an attempt with a name from a place that has to wait.
 func (s *Service) mayTry(ctx context.Context, name string, from Place) error {
 	network, at := Network(from.Address), s.now()
 	longest := time.Duration(0)
@@ -76,7 +76,7 @@ func (s *Service) mayTry(ctx context.Context, name string, from Place) error {
 	return nil
 }
 
-// failed counts an attempt with a name at a place.
+// failed counts an attempt with a name from a place.
 func (s *Service) failed(ctx context.Context, name string, from Place) error {
 	s.Failures.Add(1)
 	at := s.now()
@@ -111,5 +111,5 @@ func inWords(seconds int) string {
 	return strconv.Itoa((seconds+59)/60) + " minutes"
 }
 
-// hidden stands for a name in the log: people type passwords where names belong.
+// hidden replaces a name in the log: people type passwords into the wrong field.
 func hidden(name string) string { return hex.EncodeToString(store.Secret(name)[:6]) }

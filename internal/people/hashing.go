@@ -8,8 +8,8 @@ import (
 	"dappertally/internal/problem"
 )
 
-// Hashing a password takes 64 MiB and a tenth of a second, so that trying many takes long. So that it does not take the
-// whole machine either, few are hashed at once, some wait a moment, and whoever comes then is sent away.
+// Hashing a password takes 64 MiB and a tenth of a second, so that guessing takes long. To protect the machine, only
+// a few are hashed at once, some wait a moment, and further ones are refused.
 var (
 	hashSlots   = max(1, runtime.GOMAXPROCS(0)/argonThreads)
 	hashWaiting = 8 * hashSlots
@@ -20,14 +20,14 @@ const hashPatience = 3 * time.Second
 
 var hashing = newTurns(hashSlots, hashWaiting)
 
-// turns lets so many in at once, and so many more wait.
+// turns admits a number at once, and a number of waiting ones.
 type turns struct{ in, waiting chan struct{} }
 
 func newTurns(in, waiting int) *turns {
 	return &turns{make(chan struct{}, in), make(chan struct{}, in+waiting)}
 }
 
-// acquire waits for a turn, at most for a while; done ends it. It fails at once where too many wait already.
+// acquire waits for a turn, at most for a while; done releases it. It fails at once if too many wait already.
 func (t *turns) acquire(ctx context.Context, patience time.Duration) (done func(), err error) {
 	busy := problem.New(problem.Unavailable, "too many people are signing in; try again shortly")
 	select {
@@ -40,7 +40,7 @@ func (t *turns) acquire(ctx context.Context, patience time.Duration) (done func(
 	select {
 	case t.in <- struct{}{}:
 		return func() {
-			runtime.GC() // what one hash took is there for the next, and does not pile up
+			runtime.GC() // memory of one hash is reused for the next, and does not accumulate
 			<-t.in
 			<-t.waiting
 		}, nil

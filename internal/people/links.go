@@ -12,15 +12,15 @@ import (
 	"dappertally/internal/store"
 )
 
-// LinkLasts is how long a link holds by which somebody chooses a password.
+// LinkLasts is how long a link for choosing a password is valid.
 const LinkLasts = 72 * time.Hour
 
 var noLink = problem.New(problem.NotFound,
 	"this link has expired, was used, or was replaced by a newer one; an administrator can "+
 		"create another")
 
-// MakeLink makes the secret of a link by which somebody chooses a password, once: their first one, or a new one where
-// the old is lost. An older link ends.
+// MakeLink creates the secret of a link with which somebody chooses a password, once: their first one, or a new one
+// if it is lost. An older link expires.
 func (s *Service) MakeLink(
 	ctx context.Context, who *access.Actor, name string,
 ) (secret string, until time.Time, n int64, err error) {
@@ -44,7 +44,7 @@ func (s *Service) MakeLink(
 	return secret, until, n, err
 }
 
-// OpenLink finds whom a link is for.
+// OpenLink returns for whom a link is.
 func (s *Service) OpenLink(ctx context.Context, secret string) (store.Person, error) {
 	p, err := s.ledger.Store.LinkPerson(ctx, secret, s.now())
 	if errors.Is(err, store.ErrNotFound) {
@@ -56,7 +56,7 @@ func (s *Service) OpenLink(ctx context.Context, secret string) (store.Person, er
 	return p, nil
 }
 
-// UseLink sets the password of whom a link is for, ends the link and all that was signed in before, and signs them in.
+// UseLink sets the password of the link's person, ends the link and all their sessions, and signs them in.
 func (s *Service) UseLink(
 	ctx context.Context, secret, password string, from Place,
 ) (Entered, error) {
@@ -82,7 +82,7 @@ func (s *Service) UseLink(
 	return s.enter(ctx, &p, from)
 }
 
-// ChangePassword sets one's own password, for whoever knows the one before. Other sessions end.
+// ChangePassword sets one's own password, if the old one is correct. Other sessions end.
 func (s *Service) ChangePassword(ctx context.Context, who *access.Actor, before, password string, from Place) error {
 	if who.Session == "" {
 		return problem.New(problem.NotSignedIn, "sign in to change your password; a token cannot do that")
@@ -118,7 +118,7 @@ func (s *Service) ChangePassword(ctx context.Context, who *access.Actor, before,
 	return err
 }
 
-// setPassword sets somebody's password and ends all that they had signed in, after what has to come first.
+// setPassword sets somebody's password and ends all their sessions, after the given first steps.
 func (s *Service) setPassword(
 	ctx context.Context, who *access.Actor, p *store.Person, password, done string, first func(*store.Tx) error,
 ) (int64, error) {

@@ -9,11 +9,11 @@ import (
 	"dappertally/internal/store"
 )
 
-// Machine does what whoever has access to the service's machine may do without signing in. Nothing that comes over the
-// network may ask for it.
+// Machine does what whoever has access to the service's machine can do without signing in. Requests over the network
+// must never use it.
 type Machine struct{ s *Service }
 
-// OnTheMachine is what may be done there.
+// OnTheMachine returns these actions.
 func (s *Service) OnTheMachine() Machine { return Machine{s} }
 
 // People lists all accounts.
@@ -21,13 +21,13 @@ func (m Machine) People(ctx context.Context) ([]Account, error) {
 	return m.s.everybody(ctx)
 }
 
-// SetDisabled keeps somebody from signing in, or lets them again.
+// SetDisabled disables signing in for somebody, or enables it again.
 func (m Machine) SetDisabled(ctx context.Context, name string, disabled bool) error {
 	_, err := m.s.setDisabled(ctx, &access.Actor{}, name, disabled)
 	return err
 }
 
-// SetRoles sets what somebody may do.
+// SetRoles sets somebody's roles.
 func (m Machine) SetRoles(ctx context.Context, name string, roles []access.Role) error {
 	old, err := m.s.named(ctx, name)
 	if err != nil {
@@ -44,8 +44,8 @@ func (m Machine) SetRoles(ctx context.Context, name string, roles []access.Role)
 	return err
 }
 
-// SetPassword sets somebody's password, ends all that they had signed in, and takes their passkeys away, so that the
-// password is enough.
+// SetPassword sets somebody's password, ends all their sessions, and removes their passkeys, so that the password is
+// enough.
 func (m Machine) SetPassword(ctx context.Context, name, password string) error {
 	p, err := m.s.named(ctx, name)
 	if err != nil {
@@ -60,8 +60,8 @@ func (m Machine) SetPassword(ctx context.Context, name, password string) error {
 	return err
 }
 
-// Erase takes a person's names, disclosure and addresses out of the records, disables the account, and erases the
-// details of what the audit trail has of them. What they recorded stays, under a name that says nothing.
+// Erase removes a person's names, disclosure and addresses from the records, disables the account, and erases the
+// details of their entries in the audit trail. What they recorded stays, under a meaningless name.
 func (m Machine) Erase(ctx context.Context, name string) (instead string, err error) {
 	p, err := m.s.named(ctx, name)
 	if err != nil {

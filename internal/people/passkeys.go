@@ -19,7 +19,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// Passkey is a public key by which somebody signs in (WebAuthn).
+// Passkey is a public key with which somebody signs in (WebAuthn).
 type Passkey = store.Passkey
 
 const (
@@ -29,10 +29,10 @@ const (
 	mostPasskeyTag = 100 // letters of its label
 )
 
-// askedPasskey is what a browser was asked, kept until it answers.
+// askedPasskey is a challenge to a browser, stored until it answers.
 type askedPasskey struct{ Session webauthn.SessionData }
 
-// keyholder is somebody as the library sees them. The handle that a passkey keeps of them is their id.
+// keyholder is a person for the library. The handle in a passkey is the person's id.
 type keyholder struct {
 	*store.Person
 	passkeys []Passkey
@@ -66,7 +66,7 @@ func (s *Service) keyholder(ctx context.Context, p *store.Person) (*keyholder, e
 	return k, nil
 }
 
-// party is this service as passkeys know it: by the name of its host.
+// party returns this service as passkeys know it: by its host name.
 func (s *Service) party(origin string) (*webauthn.WebAuthn, error) {
 	at, err := url.Parse(origin)
 	if err == nil {
@@ -92,7 +92,7 @@ func (s *Service) party(origin string) (*webauthn.WebAuthn, error) {
 	return party, nil
 }
 
-// Asked is what a browser is asked, and the secret by which it answers.
+// Asked is a challenge to a browser, and the secret with which it answers.
 type Asked struct {
 	Ceremony string
 	Options  json.RawMessage
@@ -113,7 +113,7 @@ func (s *Service) keepAsked(
 	return out, nil
 }
 
-// BeginPasskey begins to add a passkey to one's account.
+// BeginPasskey starts adding a passkey to one's account.
 func (s *Service) BeginPasskey(ctx context.Context, who *access.Actor, from Place) (Asked, error) {
 	if err := s.proved(who, "add a passkey"); err != nil {
 		return Asked{}, err
@@ -145,7 +145,8 @@ func (s *Service) own(ctx context.Context, who *access.Actor) (*keyholder, error
 	return s.keyholder(ctx, &p)
 }
 
-// AddPasskey adds the passkey that a browser made. With the first one come recovery codes, which are told this once.
+// AddPasskey adds the passkey that a browser created. With the first one come recovery codes, which are shown only
+// once.
 func (s *Service) AddPasskey(
 	ctx context.Context, who *access.Actor, ceremony, label string, credential json.RawMessage, from Place,
 ) (x Passkey, codes []string, err error) {
@@ -201,7 +202,7 @@ func (s *Service) AddPasskey(
 	return x, codes, err
 }
 
-// newRecoveryCodes are codes of 50 bits each.
+// newRecoveryCodes returns codes of 50 bits each.
 func newRecoveryCodes() []string {
 	codes := make([]string, recoveryCodes)
 	for i := range codes {
@@ -219,7 +220,7 @@ func plain(codes []string) []string {
 	return out
 }
 
-// NewRecoveryCodes makes recovery codes in the place of those before; they are told this once.
+// NewRecoveryCodes replaces the recovery codes; they are shown only once.
 func (s *Service) NewRecoveryCodes(ctx context.Context, who *access.Actor) ([]string, error) {
 	if err := s.proved(who, "make recovery codes"); err != nil {
 		return nil, err
@@ -237,7 +238,7 @@ func (s *Service) NewRecoveryCodes(ctx context.Context, who *access.Actor) ([]st
 	return codes, err
 }
 
-// Passkeys lists somebody's passkeys, and counts their recovery codes.
+// Passkeys returns somebody's passkeys, and the number of their recovery codes.
 func (s *Service) Passkeys(ctx context.Context, who *access.Actor, name string) ([]Passkey, int, store.Person, error) {
 	p, err := s.lookingAfter(ctx, who, name)
 	if err != nil {
@@ -254,8 +255,8 @@ func (s *Service) Passkeys(ctx context.Context, who *access.Actor, name string) 
 	return all, codes, p, nil
 }
 
-// DropPasskey removes a passkey of a person: one's own within ten minutes of the last proof, an
-// administrator everybody's. With the last one go the recovery codes.
+// DropPasskey removes a passkey of a person: one's own within ten minutes of the last proof, or as an administrator
+// anybody's. With the last one go the recovery codes.
 func (s *Service) DropPasskey(ctx context.Context, who *access.Actor, name, id string) error {
 	p, err := s.lookingAfter(ctx, who, name)
 	if err != nil {
@@ -281,7 +282,7 @@ func (s *Service) DropPasskey(ctx context.Context, who *access.Actor, name, id s
 	return err
 }
 
-// WantSecond says whether one wants a second step after the password.
+// WantSecond sets whether one wants a second step after the password.
 func (s *Service) WantSecond(ctx context.Context, who *access.Actor, wanted bool) error {
 	if err := s.proved(who, "change how you sign in"); err != nil {
 		return err
@@ -302,7 +303,7 @@ func (s *Service) WantSecond(ctx context.Context, who *access.Actor, wanted bool
 	return err
 }
 
-// AskPasskey begins to sign in by a passkey alone, whoever it belongs to.
+// AskPasskey starts signing in with only a passkey, whoever it belongs to.
 func (s *Service) AskPasskey(ctx context.Context, from Place) (Asked, error) {
 	party, err := s.party(from.Origin)
 	if err != nil {
@@ -317,7 +318,7 @@ func (s *Service) AskPasskey(ctx context.Context, from Place) (Asked, error) {
 
 var notPasskey = problem.New(problem.NotSignedIn, "this passkey is not known here, or the account is disabled")
 
-// ByPasskey opens a session for whoever a passkey belongs to. It was unlocked by them, so that it is both steps.
+// ByPasskey opens a session for the owner of a passkey. Unlocking it counts as both steps.
 func (s *Service) ByPasskey(
 	ctx context.Context, ceremony string, credential json.RawMessage, from Place,
 ) (Entered, error) {
@@ -405,7 +406,8 @@ func (s *Service) answered(
 	return s.keepUsed(ctx, k, key)
 }
 
-// keepUsed keeps the counter of a passkey that was used. One whose counter does not go on was copied, and is refused.
+// keepUsed stores the counter of a used passkey. A counter that does not increase means that it was copied, and it is
+// refused.
 func (s *Service) keepUsed(ctx context.Context, k *keyholder, key *webauthn.Credential) error {
 	if key.Authenticator.CloneWarning {
 		return errors.New("the passkey's counter went back: there may be a copy of it")

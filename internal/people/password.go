@@ -18,16 +18,16 @@ const (
 	argonKey     = 32
 )
 
-// costs are the parameters of a hash as its text form has them.
+// costs are the parameters of a hash as its text form contains them.
 var costs = fmt.Sprintf("m=%d,t=%d,p=%d", argonMemory, argonTime, argonThreads)
 
-// outdatedHash reports whether a hash was made at another cost than today's.
+// outdatedHash reports whether a hash has another cost than new ones.
 func outdatedHash(hash string) bool {
 	parts := strings.Split(hash, "$")
 	return len(parts) == 6 && parts[3] != costs
 }
 
-// hashPassword gives the argon2id hash of a password in its usual text form.
+// hashPassword returns the argon2id hash of a password in its usual text form.
 func hashPassword(password string) string {
 	salt := make([]byte, 16)
 	_, _ = rand.Read(salt) // never fails: it ends the program instead
@@ -36,13 +36,13 @@ func hashPassword(password string) string {
 		base64.RawStdEncoding.EncodeToString(salt), base64.RawStdEncoding.EncodeToString(key))
 }
 
-// passwordFits reports whether hash was made of the password. It takes as long
-// for a hash that is empty or malformed.
+// passwordFits reports whether hash is that of the password. It takes equally long for a hash that is empty or
+// malformed.
 func passwordFits(password, hash string) bool {
 	memory, time, threads := uint32(argonMemory), uint32(argonTime), uint8(argonThreads)
 	salt, key := make([]byte, 16), []byte(nil)
 	if parts := strings.Split(hash, "$"); len(parts) == 6 {
-		_, _ = fmt.Sscanf(parts[3], "m=%d,t=%d,p=%d", &memory, &time, &threads) // a malformed hash fits nothing below
+		_, _ = fmt.Sscanf(parts[3], "m=%d,t=%d,p=%d", &memory, &time, &threads) // a malformed hash matches nothing below
 		if s, err := base64.RawStdEncoding.DecodeString(parts[4]); err == nil {
 			salt = s
 		}

@@ -2,7 +2,7 @@ package people
 
 import "dappertally/internal/access"
 
-// What not everybody may do here, and who may.
+// The restricted actions of this part, and the roles that allow them.
 var (
 	ManagePeople = access.NewAction("manage-people", "manage accounts", access.Administrator)
 )

@@ -17,34 +17,34 @@ import (
 	"dappertally/internal/store"
 )
 
-// setUpLasts is how long a code holds by which the service is set up; another start makes another.
+// setUpLasts is how long a set-up code is valid; another start creates another code.
 const setUpLasts = 7 * 24 * time.Hour
 
-// triedCode stands for codes among the names that failed. No account has it, since it is no key.
+// triedCode stands for set-up codes in the counts of failed attempts. It is not a key, so no account has it.
 const triedCode = "*set-up"
 
-// SetUp is what a service begins with.
+// SetUp is what a service is set up with.
 type SetUp struct {
 	First  Account   // the first administrator
-	Others []Account // who choose a password by a link
+	Others []Account // people who choose a password through a link
 	Team   string
 }
 
-// Begun is what was made of it.
+// Begun is the result of the set-up.
 type Begun struct {
-	Session string // secret of the first administrator's
+	Session string // secret of the first administrator's session
 	Who     access.Actor
-	Links   []Link // of the others, in their order
+	Links   []Link // links of the others, in order
 	Until   time.Time
 	Change  int64
 }
 
-// Link is the secret of a link by which somebody chooses a password.
+// Link is the secret of a link with which somebody chooses a password.
 type Link struct{ Name, Secret string }
 
 // AwaitsSetUp reports whether nobody can sign in, so that the service has to be set up.
 func (s *Service) AwaitsSetUp(ctx context.Context) (bool, error) {
-	if s.begun.Load() { // and that stays so
+	if s.begun.Load() { // and that does not change
 		return false, nil
 	}
 	nobody, err := s.ledger.Store.NobodySignsIn(ctx)
@@ -57,7 +57,8 @@ func (s *Service) AwaitsSetUp(ctx context.Context) (bool, error) {
 	return nobody, nil
 }
 
-// SetUpCode makes a code by which the service can be set up, once, by whoever can read where it is told.
+// SetUpCode creates a code with which the service can be set up once. The caller shows it where only administrators
+// can read it.
 func (s *Service) SetUpCode(ctx context.Context) (string, error) {
 	code := rand.Text()[:16] // 80 bits
 	at := s.now()
@@ -67,7 +68,7 @@ func (s *Service) SetUpCode(ctx context.Context) (string, error) {
 	return code[:4] + "-" + code[4:8] + "-" + code[8:12] + "-" + code[12:], nil
 }
 
-// plainCode is a code however it was typed.
+// plainCode normalizes a typed code.
 func plainCode(typed string) string {
 	return strings.Map(func(r rune) rune {
 		if !unicode.IsLetter(r) && !unicode.IsDigit(r) {
@@ -77,8 +78,8 @@ func plainCode(typed string) string {
 	}, typed)
 }
 
-// SetUp makes the first administrator, the team's name and the first people, for whoever knows the code, and signs the
-// first one in. It does so once, while nobody can sign in.
+// SetUp creates the first administrator, the team's name and the first people, for whoever knows the code, and signs
+// the administrator in. It works once, while nobody can sign in.
 func (s *Service) SetUp(ctx context.Context, code, password string, with SetUp, from Place) (Begun, error) {
 	if nobody, err := s.AwaitsSetUp(ctx); err != nil || !nobody {
 		return Begun{}, errors.Join(err, problem.New(problem.Conflict, "this service is already set up; sign in"))
@@ -111,7 +112,7 @@ func (s *Service) SetUp(ctx context.Context, code, password string, with SetUp, 
 	return out, err
 }
 
-// begin writes what a service begins with.
+// begin writes the content of the set-up.
 func (w *SetUp) begin(tx *store.Tx, code string, at time.Time, out *Begun) error {
 	err := tx.UseSetUpCode(plainCode(code), at.Add(-setUpLasts))
 	if errors.Is(err, store.ErrNotFound) {
@@ -154,7 +155,7 @@ func pointers(all []Account) []*Account {
 	return out
 }
 
-// validate reports every fault of what a service is to begin with.
+// validate reports every fault of the set-up.
 func (w *SetUp) validate(password string) error {
 	var book fault.Book
 	w.Team = strings.TrimSpace(w.Team)

@@ -13,28 +13,28 @@ import (
 	"dappertally/internal/store"
 )
 
-// SessionLasts is how long a session holds.
+// SessionLasts is how long a session is valid.
 const SessionLasts = 12 * time.Hour
 
-// now is the moment by which sessions, tokens and links end.
+// now returns the time for the expiry of sessions, tokens and links.
 func (s *Service) now() time.Time { return s.Clock().UTC().Truncate(time.Microsecond) }
 
-// Place is where somebody asks from.
+// Place is where a request comes from.
 type Place struct {
 	Address string // of the network
-	Program string // as it names itself
-	Origin  string // of the page that they ask by, such as https://bench.example.org
+	Program string // the program's own name
+	Origin  string // origin of its page, such as https://bench.example.org
 }
 
-// mostProgram is how much is kept of what a program says about itself.
+// mostProgram is the longest part of a program's own name that is stored.
 const mostProgram = 200
 
-// NewPlace is a place, with a program's name as it can be shown.
+// NewPlace returns a place, with a program's name made safe to show.
 func NewPlace(address, program, origin string) Place {
 	return Place{address, shortened(program, mostProgram), origin}
 }
 
-// shortened is what a stranger says of itself as it can be shown: so many letters at most.
+// shortened makes a stranger's text safe to show, with so many letters at most.
 func shortened(text string, most int) string {
 	text = strings.Map(func(r rune) rune {
 		if !unicode.IsPrint(r) {
@@ -46,8 +46,8 @@ func shortened(text string, most int) string {
 	return string(letters[:min(len(letters), most)])
 }
 
-// SignIn checks name and password and opens a session, or begins the second step where one is needed. A name that
-// failed often from a network waits there.
+// SignIn checks name and password and opens a session, or starts the second step if one is needed. A name that often
+// failed from a network waits there.
 func (s *Service) SignIn(ctx context.Context, name, password string, from Place) (Entered, error) {
 	if s.Ways.NoWords {
 		return Entered{}, noWords
@@ -61,8 +61,8 @@ func (s *Service) SignIn(ctx context.Context, name, password string, from Place)
 
 var noWords = problem.New(problem.Forbidden, "signing in with a password is disabled here; use single sign-on or a passkey")
 
-// checked finds who has that name and password and may sign in. An attempt is counted before it is looked at, in the
-// turn that it has, so that many at once are not more than the same one after another.
+// checked returns who has that name and password and can sign in. An attempt is counted before it is checked, in its
+// turn, so that simultaneous attempts have no advantage.
 func (s *Service) checked(ctx context.Context, name, password string, from Place) (store.Person, error) {
 	if err := s.mayTry(ctx, name, from); err != nil {
 		return store.Person{}, err
@@ -95,7 +95,7 @@ func (s *Service) checked(ctx context.Context, name, password string, from Place
 	return p, nil
 }
 
-// tried counts one attempt and reports whether the password is right.
+// tried counts one attempt and reports whether the password is correct.
 func (s *Service) tried(ctx context.Context, p *store.Person, name, password string, from Place) (bool, error) {
 	done, err := hashing.acquire(ctx, hashPatience)
 	if err != nil {
@@ -111,7 +111,7 @@ func (s *Service) tried(ctx context.Context, p *store.Person, name, password str
 	return passwordFits(password, p.Password), nil
 }
 
-// renew hashes a password again at today's cost. Where it does not come to it, it is done the next time.
+// renew hashes a password again with today's cost. If there is no turn, it is done the next time.
 func (s *Service) renew(ctx context.Context, p *store.Person, password string) {
 	renewed, err := hashed(ctx, password)
 	if err != nil {
@@ -122,7 +122,7 @@ func (s *Service) renew(ctx context.Context, p *store.Person, password string) {
 	}
 }
 
-// open opens a session; one that enrols does nothing until its person has a passkey.
+// open opens a session; one that enrols allows nothing until its person has a passkey.
 func (s *Service) open(ctx context.Context, p *store.Person, enrols bool, from Place) (string, access.Actor, error) {
 	secret := newSecret()
 	at := s.now()
@@ -142,8 +142,8 @@ func (s *Service) open(ctx context.Context, p *store.Person, enrols bool, from P
 	return secret, who, nil
 }
 
-// Prove checks the password of whoever is signed in by a session once more: some things may be done for a while after
-// it alone.
+// Prove checks the password of whoever is signed in by a session once more: some actions are only allowed for a while
+// after it.
 func (s *Service) Prove(ctx context.Context, who *access.Actor, password string, from Place) error {
 	if who.Session == "" {
 		return problem.New(problem.NotSignedIn, "sign in to confirm who you are")
@@ -172,11 +172,10 @@ func (s *Service) SignOut(ctx context.Context, secret string) error {
 	return nil
 }
 
-// notedEvery is how often it is noted that a session or token is in use.
+// notedEvery is how often the use of a session or token is recorded.
 const notedEvery = 5 * time.Minute
 
-// BySession finds who a session's secret belongs to; nobody, without an error,
-// where it has ended.
+// BySession returns to whom a session's secret belongs; nobody, without an error, if it has ended.
 func (s *Service) BySession(ctx context.Context, secret string, from Place) (access.Actor, error) {
 	at := s.now()
 	p, x, err := s.ledger.Store.SessionPerson(ctx, secret, at)
@@ -194,7 +193,7 @@ func (s *Service) BySession(ctx context.Context, secret string, from Place) (acc
 	return who, nil
 }
 
-// ByToken finds who a token belongs to; a token that is not valid is an error.
+// ByToken returns to whom a token belongs; an invalid token is an error.
 func (s *Service) ByToken(ctx context.Context, secret string, from Place) (access.Actor, error) {
 	at := s.now()
 	p, t, err := s.ledger.Store.TokenPerson(ctx, secret, at)
@@ -224,7 +223,7 @@ func (s *Service) whose(p *store.Person, err error) (access.Actor, error) {
 	return actor(p), nil
 }
 
-// bind takes from an actor what they may do, where their session waits for a passkey.
+// bind removes an actor's permissions if their session waits for a passkey.
 func bind(who *access.Actor, enrols bool) {
 	if enrols {
 		who.Enrols, who.Roles, who.Grades = true, nil, false
@@ -242,9 +241,8 @@ func actor(p *store.Person) access.Actor {
 	}
 }
 
-// ActorNamed is somebody of the team, for a program on this machine that acts in
-// their name, as the demo's loader does. Nothing that comes over the network may
-// ask for it.
+// ActorNamed returns a person of the team, for a program on this machine that acts in their name, such as the demo's
+// loader. Requests over the network must never use it.
 func (s *Service) ActorNamed(ctx context.Context, name string) (*access.Actor, error) {
 	p, err := s.ledger.Store.Person(ctx, name)
 	who, err := s.whose(&p, err)

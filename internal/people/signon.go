@@ -20,12 +20,12 @@ import (
 	"dappertally/internal/store"
 )
 
-// Identity is who somebody is at a provider of single sign-on.
+// Identity is a person's identity at a provider of single sign-on.
 type Identity = store.Identity
 
 const kindSignOn = "sign-on"
 
-// signOnLasts is how long somebody may take at a provider.
+// signOnLasts is how long signing in at a provider can take.
 const signOnLasts = 10 * time.Minute
 
 // Ways are the ways to sign in besides passkeys.
@@ -44,9 +44,9 @@ func (s *Service) provider(key string) (*signon.Provider, error) {
 	return nil, problem.New(problem.NotFound, "%q is not a way to sign in here", key)
 }
 
-// BeginSignOn sends somebody to a provider: to sign in, or, where link is true, to link who they are there to the
-// account that they are signed in to. back is the address where they come back, to where they go afterwards. The state
-// that it gives binds the browser.
+// BeginSignOn sends somebody to a provider: to sign in, or, if link is true, to link their identity there to the
+// account with which they are signed in. back is the address to which they come back, to where they go afterwards.
+// The returned state binds the browser.
 func (s *Service) BeginSignOn(
 	ctx context.Context, who *access.Actor, key string, link bool, back, to string,
 ) (address, state string, err error) {
@@ -87,8 +87,8 @@ func unreachable(err error) error {
 	}
 }
 
-// EndSignOn signs in whoever came back from a provider with a code, or links them to the account that they began by.
-// to is where they go.
+// EndSignOn signs in whoever came back from a provider with a code, or links them to the account with which they
+// began. to is where they go.
 func (s *Service) EndSignOn(
 	ctx context.Context, key, state, code, back string, from Place,
 ) (in Entered, to string, err error) {
@@ -126,7 +126,7 @@ func (s *Service) EndSignOn(
 	return in, asked.To, err
 }
 
-// known finds the account of somebody whom a provider named, links it, or makes one.
+// known returns the account of a provider's identity; it links one or creates one if needed.
 func (s *Service) known(
 	ctx context.Context, provider *signon.Provider, x *signon.Identity, linking string,
 ) (store.Person, error) {
@@ -164,7 +164,7 @@ func link(tx *store.Tx, p *store.Person, x *Identity, done string) error {
 	return tx.Log(done, store.SortPerson, p.Name, x.Provider)
 }
 
-// arrives makes the account of somebody who signs in for the first time.
+// arrives creates the account of somebody who signs in for the first time.
 func (s *Service) arrives(ctx context.Context, x *signon.Identity, identity *Identity) (store.Person, error) {
 	p := store.Person{
 		Name:  accountName(x.Name),
@@ -196,8 +196,8 @@ func (s *Service) arrives(ctx context.Context, x *signon.Identity, identity *Ide
 	return p, err
 }
 
-// accountName is a name of elsewhere as a key: of an address of mail the part before @, without accents. It is empty
-// where nothing is left.
+// accountName turns a provider's name into a key: of a mail address the part before @, without accents. It is empty
+// if nothing is left.
 func accountName(name string) string {
 	name, _, _ = strings.Cut(name, "@")
 	plain, _, err := transform.String(transform.Chain(norm.NFD, runes.Remove(runes.In(unicode.Mn)), norm.NFC), name)
@@ -220,8 +220,7 @@ func accountName(name string) string {
 	return key
 }
 
-// withRoles gives somebody the roles that the provider's mapping says, where there is one. The last administrator stays
-// one.
+// withRoles gives somebody the roles of the provider's mapping, if there is one. The last administrator stays one.
 func (s *Service) withRoles(ctx context.Context, p store.Person, x *signon.Identity) (store.Person, error) {
 	roles := inOrder(x.Roles)
 	if !x.Mapped || slices.Equal(roles, inOrder(p.Roles)) {
@@ -237,7 +236,7 @@ func (s *Service) withRoles(ctx context.Context, p store.Person, x *signon.Ident
 	return changed, err
 }
 
-// Identities lists who somebody is at providers.
+// Identities lists a person's identities at providers.
 func (s *Service) Identities(ctx context.Context, who *access.Actor, name string) ([]Identity, error) {
 	p, err := s.lookingAfter(ctx, who, name)
 	if err != nil {
@@ -250,8 +249,8 @@ func (s *Service) Identities(ctx context.Context, who *access.Actor, name string
 	return all, nil
 }
 
-// Unlink removes the link of an account to a provider: one's own within ten minutes of the last proof, an administrator
-// everybody's.
+// Unlink removes the link of an account to a provider: one's own within ten minutes of the last proof, or as an
+// administrator anybody's.
 func (s *Service) Unlink(ctx context.Context, who *access.Actor, name, provider string) error {
 	p, err := s.lookingAfter(ctx, who, name)
 	if err != nil {

@@ -17,17 +17,17 @@ import (
 // Token is a personal token without its secret.
 type Token = store.Token
 
-// Session is somebody signed in by a browser, without its secret.
+// Session is a session in a browser, without its secret.
 type Session = store.Session
 
-// Tokens are made shortly after a password was given, and not by other tokens, so that neither a token that was found
-// nor a browser that was left open makes more of them.
+// Creating a token needs a recently given password, and cannot be done with another token, so that neither a stolen
+// token nor an unattended browser can create more.
 const (
 	mostTokens = 20
 	provedFor  = 10 * time.Minute
 )
 
-// proved refuses what may be done for a while after a password was given alone.
+// proved refuses what is only allowed for a while after a password was given.
 func (s *Service) proved(who *access.Actor, doing string) error {
 	switch {
 	case !who.SignedIn():
@@ -44,8 +44,8 @@ func (s *Service) proved(who *access.Actor, doing string) error {
 	return nil
 }
 
-// CreateToken makes a personal token with some of one's own roles, all where
-// roles is empty. The secret is told this once.
+// CreateToken creates a personal token with some of one's own roles, all if roles is empty. The secret is shown only
+// once.
 func (s *Service) CreateToken(
 	ctx context.Context,
 	who *access.Actor,
@@ -83,13 +83,14 @@ func (s *Service) CreateToken(
 	return t, secret, err
 }
 
-// newToken is the secret of a token: 260 bits, behind letters by which it is known for one.
+// newToken returns the secret of a token: 260 bits, after letters that identify it as a token.
 func newToken() string { return "dt_" + newSecret() }
 
-// newSecret is 260 bits as text.
+// newSecret returns 260 bits as text.
 func newSecret() string { return rand.Text() + rand.Text() }
 
-// lookingAfter finds whose sessions and tokens somebody may see and end: their own, an administrator everybody's.
+// lookingAfter returns whose sessions and tokens somebody can see and end: their own, or as an administrator
+// anybody's.
 func (s *Service) lookingAfter(ctx context.Context, who *access.Actor, name string) (store.Person, error) {
 	if who.Name != name || !who.SignedIn() {
 		if err := who.Permit(ManagePeople); err != nil {
@@ -112,7 +113,7 @@ func (s *Service) Tokens(ctx context.Context, who *access.Actor, name string) ([
 	return ts, nil
 }
 
-// RevokeToken ends one of somebody's tokens.
+// RevokeToken revokes one of somebody's tokens.
 func (s *Service) RevokeToken(ctx context.Context, who *access.Actor, name, id string) error {
 	p, err := s.lookingAfter(ctx, who, name)
 	if err != nil {
@@ -127,7 +128,7 @@ func (s *Service) RevokeToken(ctx context.Context, who *access.Actor, name, id s
 	return err
 }
 
-// Sessions lists the sessions in which somebody is signed in.
+// Sessions lists somebody's sessions.
 func (s *Service) Sessions(ctx context.Context, who *access.Actor, name string) ([]store.Session, error) {
 	p, err := s.lookingAfter(ctx, who, name)
 	if err != nil {
@@ -140,7 +141,7 @@ func (s *Service) Sessions(ctx context.Context, who *access.Actor, name string) 
 	return xs, nil
 }
 
-// EndSession ends one of somebody's sessions; empty: all but the one that asks.
+// EndSession ends one of somebody's sessions; empty: all but the present one.
 func (s *Service) EndSession(ctx context.Context, who *access.Actor, name, id string) error {
 	p, err := s.lookingAfter(ctx, who, name)
 	if err != nil {

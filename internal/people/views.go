@@ -12,10 +12,10 @@ import (
 	"dappertally/internal/store"
 )
 
-// SavedView is the address of a page that a person wants to come back to.
+// SavedView is the address of a page that a person saved.
 type SavedView = store.SavedView
 
-// mostViews is how many views a person may keep.
+// mostViews is how many views a person can save.
 const mostViews = 100
 
 var notSignedInForViews = problem.New(problem.NotSignedIn, "sign in to save views")
@@ -32,7 +32,7 @@ func (s *Service) SavedViews(ctx context.Context, who *access.Actor) ([]SavedVie
 	return views, nil
 }
 
-// SaveView keeps a page of the console by a title, in place of what had that title.
+// SaveView saves a page of the console under a title, replacing what had that title.
 func (s *Service) SaveView(ctx context.Context, who *access.Actor, title, address string) (SavedView, error) {
 	if !who.SignedIn() {
 		return SavedView{}, notSignedInForViews

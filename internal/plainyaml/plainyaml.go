@@ -1,5 +1,4 @@
-// Package plainyaml reads YAML as the JSON that it stands for, so that one parser
-// says what is wrong with either.
+// Package plainyaml converts YAML to JSON, so that one parser reports the faults of both.
 package plainyaml
 
 import (
@@ -10,9 +9,8 @@ import (
 	"go.yaml.in/yaml/v3"
 )
 
-// ToJSON gives the JSON document that a YAML document (or JSON, which is YAML too)
-// stands for. What JSON cannot say – a number that is none, a key that is no text –
-// becomes a text, so that the parser can point at it.
+// ToJSON returns the JSON document for a YAML document (or JSON, which is YAML too). What JSON cannot represent – a
+// number that is not finite, a key that is not text – becomes a text, so that the parser can point at it.
 func ToJSON(text []byte) ([]byte, error) {
 	var v any
 	if err := yaml.Unmarshal(text, &v); err != nil {

@@ -2,7 +2,7 @@ package policy
 
 import "dappertally/internal/access"
 
-// What not everybody may do here, and who may.
+// The restricted actions of this part, and the roles that allow them.
 var (
 	SetPolicy = access.NewAction("set-policy", "change the settings", access.Lead)
 )

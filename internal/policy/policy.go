@@ -1,4 +1,4 @@
-// Package policy keeps the rules that a team sets itself.
+// Package policy manages the settings that a team makes itself.
 package policy
 
 import (
@@ -19,14 +19,13 @@ import (
 // Policy is the settings of the team.
 type Rules = store.Policy
 
-// What the second pair of eyes is.
+// The values of the second pair of eyes.
 const (
 	SecondRequired = "required"
 	SecondAdvised  = "advised"
 )
 
-// standardRetest is after how many days a review of a rolling release is stale
-// where the team says nothing else.
+// standardRetest is the default number of days after which a review of a rolling release is stale.
 const standardRetest = 120
 
 // Policy returns the settings of the team, with defaults for those that are not set.
@@ -67,7 +66,7 @@ func (s *Service) SetRules(ctx context.Context, who *access.Actor, v ledger.Vers
 	if err != nil {
 		return 0, err
 	}
-	if p.Components == nil { // nothing was said of them
+	if p.Components == nil { // nothing was given for them
 		p.Components = old.Components
 	}
 	p.Team, p.SecondStep = cmp.Or(p.Team, old.Team), old.SecondStep
@@ -82,7 +81,7 @@ func (s *Service) SetRules(ctx context.Context, who *access.Actor, v ledger.Vers
 	})
 }
 
-// validateComponents checks lists of versions and puts each in the order of days.
+// validateComponents checks lists of versions and sorts each by day.
 func validateComponents(book *fault.Book, components []comparing.Component) {
 	book.In("components", func() {
 		for i := range components {

@@ -2,12 +2,12 @@ package policy
 
 import "dappertally/internal/ledger"
 
-// Service answers the use cases of this part. Make it with New.
+// Service implements the use cases of this part. Make it with New.
 type Service struct {
 	ledger *ledger.Ledger
 }
 
-// New makes the service on the records and the parts that it asks.
+// New returns the service; it uses the records and other parts.
 func New(l *ledger.Ledger) *Service {
 	return &Service{l}
 }

@@ -6,8 +6,8 @@ import (
 	"syscall"
 )
 
-// Unkept is why something could not be kept in a file of the service's own: its disk has no room or cannot be written
-// to, or what was to be kept broke off on its way.
+// Unkept returns why something could not be written to a file of the service: its disk is full or cannot be written
+// to, or the data ended early.
 func Unkept(what string, err error) *Error {
 	var file *fs.PathError
 	e := &Error{Kind: Unavailable, Cause: err}

@@ -1,4 +1,4 @@
-// Package problem is the failures that can be told to whoever asked.
+// Package problem defines the failures that are reported to callers.
 package problem
 
 import (
@@ -9,38 +9,38 @@ import (
 	"dappertally/core/fault"
 )
 
-// Kind is the sort of a failure; the API translates it, once, to a status.
+// Kind is the kind of a failure; the API translates it, in one place, to a status.
 type Kind int
 
 // The kinds of failure.
 const (
 	Internal    Kind = iota
-	Invalid          // the input is wrong; Faults say where
-	NotSignedIn      // nobody is signed in who could do this
-	Forbidden        // whoever is signed in may not
-	Unproved         // whoever is signed in must show again who they are
+	Invalid          // the input is wrong; Faults name the places
+	NotSignedIn      // a person must sign in to do this
+	Forbidden        // the person is not allowed to do this
+	Unproved         // the person must prove their identity again
 	NotFound
-	Conflict    // it contradicts what is there
+	Conflict    // it contradicts existing records
 	Stale       // it is based on an older version
-	NoVersion   // it does not say on which version it is based
-	TooMany     // asked too often
+	NoVersion   // it does not name the version on which it is based
+	TooMany     // too many requests
 	Unavailable // it may work later
 	Away        // the database cannot be reached
 	Slow        // the database did not answer in time
-	Busy        // somebody else holds what is needed
-	Full        // a disk has no room
-	TooLong     // computing it takes longer than the service waits
-	Unsettled   // nobody knows whether it was done; the same request again is safe
+	Busy        // another transaction holds what is needed
+	Full        // a disk is full
+	TooLong     // the computation takes longer than the service waits
+	Unsettled   // it is not known whether it was done; repeating the request is safe
 	NoChecklist // nothing can be scored yet, since no checklist is in force
 )
 
-// Error is a failure that can be told to whoever asked.
+// Error is a failure that is reported to a caller.
 type Error struct {
 	Kind    Kind
-	Message string // a sentence that a person can act on
+	Message string // a message that tells a person what to do
 	Faults  fault.List
-	Cause   error         // for the log alone
-	After   time.Duration // when it may work; zero: shortly
+	Cause   error         // only for the log
+	After   time.Duration // when it may work; zero: soon
 }
 
 func (e *Error) Error() string {
@@ -62,12 +62,12 @@ func IsKind(err error, kind Kind) bool {
 	return errors.As(err, &e) && e.Kind == kind
 }
 
-// New is a failure of a kind with a message.
+// New returns a failure of a kind with a message.
 func New(kind Kind, format string, args ...any) *Error {
 	return &Error{Kind: kind, Message: fmt.Sprintf(format, args...)}
 }
 
-// From is nil where there are no faults.
+// From returns an error with these faults, or nil if there are none.
 func From(what string, faults fault.List) error {
 	if len(faults) == 0 {
 		return nil
@@ -75,8 +75,7 @@ func From(what string, faults fault.List) error {
 	return Rejected(what, faults)
 }
 
-// Rejected is an Invalid error about an input that has faults. Its message names the
-// fault where there is only one.
+// Rejected returns an Invalid error about an input with faults. Its message contains the fault if there is only one.
 func Rejected(what string, faults fault.List) *Error {
 	message := fmt.Sprintf("rejected: %d errors in %s", len(faults), what)
 	if len(faults) == 1 {
@@ -85,7 +84,7 @@ func Rejected(what string, faults fault.List) *Error {
 	return &Error{Kind: Invalid, Message: message, Faults: faults}
 }
 
-// Field is an Invalid error about one field.
+// Field returns an Invalid error about one field.
 func Field(pointer, format string, args ...any) error {
 	return From("the input", fault.List{{Pointer: pointer, Detail: fmt.Sprintf(format, args...)}})
 }

@@ -1,4 +1,4 @@
-// Package programs keeps the client as it is built for the machines under review, for the service to hand out.
+// Package programs finds the client's builds for the machines under review, which the service offers for download.
 package programs
 
 import (
@@ -15,7 +15,7 @@ import (
 	"time"
 )
 
-// Architectures are those of machines under review, as Go calls them.
+// Architectures are those of machines under review, in Go's names.
 var Architectures = []string{"amd64", "arm64"}
 
 // Program is the client for one architecture, in a file.
@@ -34,7 +34,7 @@ type Folder struct {
 	seen map[string]Program // by file
 }
 
-// Beside is the folder in which this program itself is.
+// Beside returns the folder of this program itself.
 func Beside() *Folder {
 	self, err := os.Executable()
 	if err != nil {
@@ -43,7 +43,7 @@ func Beside() *Folder {
 	return &Folder{Path: filepath.Dir(self)}
 }
 
-// List returns the programs that are there, by architecture. A dtally that needs libraries of this machine is left out.
+// List returns the existing programs, by architecture. It leaves out a dtally that needs libraries of this machine.
 func (f *Folder) List() ([]Program, error) {
 	var all []Program
 	for _, arch := range Architectures {
@@ -87,7 +87,7 @@ func (f *Folder) Find(arch string) (p Program, ok bool, err error) {
 	return p, false, nil
 }
 
-// look hashes a program, once for each time that it was changed. One that does not run alone has no hash.
+// look hashes a program, again only after it was changed. One that needs libraries has no hash.
 func (f *Folder) look(arch, file string, info os.FileInfo) (Program, error) {
 	f.mu.Lock()
 	defer f.mu.Unlock()
@@ -116,7 +116,7 @@ func (f *Folder) look(arch, file string, info os.FileInfo) (Program, error) {
 	return p, nil
 }
 
-// RunsAlone reports whether a program of Linux needs no libraries of the machine that it runs on.
+// RunsAlone reports whether a program for Linux needs no shared libraries.
 func RunsAlone(file string) (bool, error) {
 	f, err := elf.Open(file)
 	if err != nil {

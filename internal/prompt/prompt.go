@@ -1,4 +1,4 @@
-// Package prompt asks whoever sits at the terminal.
+// Package prompt asks questions at the terminal.
 package prompt
 
 import (
@@ -13,14 +13,14 @@ import (
 	"golang.org/x/term"
 )
 
-// ErrNone is a standard input that holds no password.
+// ErrNone means that standard input holds no password.
 var ErrNone = errors.New("there was no password on standard input")
 
-// ErrLeft is a question that was left by Ctrl-C.
+// ErrLeft means that a question was aborted with Ctrl-C.
 var ErrLeft = errors.New("cancelled")
 
-// Password asks for a password on say without showing what is typed, or reads the
-// first line of in where standard input is no terminal.
+// Password asks for a password on say without showing what is typed, or reads the first line of in if standard input
+// is not a terminal.
 func Password(ctx context.Context, say io.Writer, in io.Reader) (string, error) {
 	if fd := int(os.Stdin.Fd()); term.IsTerminal(fd) {
 		return hidden(ctx, say, fd, "Password: ")
@@ -28,8 +28,8 @@ func Password(ctx context.Context, say io.Writer, in io.Reader) (string, error) 
 	return piped(ctx, bufio.NewReader(in))
 }
 
-// Passwords asks for the password that was and, twice, for the new one, or reads two lines of in where standard input
-// is no terminal.
+// Passwords asks for the old password and, twice, for the new one, or reads two lines of in if standard input is not
+// a terminal.
 func Passwords(ctx context.Context, say io.Writer, in io.Reader) (before, after string, err error) {
 	fd := int(os.Stdin.Fd())
 	if !term.IsTerminal(fd) {
@@ -51,7 +51,7 @@ func Passwords(ctx context.Context, say io.Writer, in io.Reader) (before, after 
 	return typed[0], typed[1], nil
 }
 
-// hidden asks at a terminal that shows nothing of what is typed.
+// hidden asks at a terminal without showing what is typed.
 func hidden(ctx context.Context, say io.Writer, fd int, asks string) (string, error) {
 	shown, err := term.GetState(fd)
 	if err != nil {
@@ -78,8 +78,8 @@ func piped(ctx context.Context, in *bufio.Reader) (string, error) {
 	return "", ErrNone
 }
 
-// Line reads a line without its end. The last line may lack one; after it comes io.EOF.
-// Where ctx ends first, the error is ErrLeft, and what is typed then is lost.
+// Line reads a line without its end. The last line need not have one; after it comes io.EOF. If ctx ends first, the
+// error is ErrLeft, and what is typed then is lost.
 func Line(ctx context.Context, in *bufio.Reader) (string, error) {
 	line, err := waited(ctx, func() (string, error) { return in.ReadString('\n') })
 	if errors.Is(err, io.EOF) && line != "" {
@@ -88,7 +88,7 @@ func Line(ctx context.Context, in *bufio.Reader) (string, error) {
 	return strings.TrimRight(line, "\r\n"), err
 }
 
-// waited reads until ctx ends: a terminal cannot be read with a limit.
+// waited reads until ctx ends: reading a terminal has no time limit.
 func waited[T any](ctx context.Context, read func() (T, error)) (T, error) {
 	type got struct {
 		is  T

@@ -23,7 +23,7 @@ func commands(root *cobra.Command, title, about string, settings *pflag.FlagSet)
 
 const generated = "This page is generated from the definitions in the program."
 
-// each visits the commands that do something, in the order of their names.
+// each calls visit with the commands that do something, ordered by name.
 func each(cmd *cobra.Command, visit func(*cobra.Command)) {
 	for _, c := range cmd.Commands() {
 		if !c.IsAvailableCommand() || c.Name() == "help" {
@@ -58,7 +58,7 @@ func section(cmd *cobra.Command, settings *pflag.FlagSet) string {
 	return out.String()
 }
 
-// prose is a help text as Markdown: what is indented is set as it is.
+// prose formats a help text as Markdown: indented text is kept as it is.
 func prose(text string) string {
 	var out []string
 	set := false
@@ -94,7 +94,7 @@ func unindented(text string) string {
 	return strings.Join(lines, "\n")
 }
 
-// flagTable lists flags, without some, with what each is for; empty where there are none.
+// flagTable lists flags, except some, with their purpose; empty if there are none.
 func flagTable(flags, without *pflag.FlagSet) string {
 	var out strings.Builder
 	flags.VisitAll(func(f *pflag.Flag) {

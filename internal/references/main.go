@@ -37,10 +37,10 @@ func run(args []string) error {
 	return nil
 }
 
-// all is every page by the name of its file.
+// all returns every page by file name.
 func all() (map[string]string, error) {
 	service := ops.Command()
-	serve, _, err := service.Find([]string{"migrate"}) // it takes nothing but settings
+	serve, _, err := service.Find([]string{"migrate"}) // its only flags are settings
 	if err != nil {
 		return nil, err
 	}

@@ -11,10 +11,10 @@ import (
 	"github.com/getkin/kin-openapi/openapi3"
 )
 
-// methods are in the order in which an address lists them.
+// methods are in the order of display.
 var methods = []string{"GET", "POST", "PUT", "PATCH", "DELETE"}
 
-// operations lists every operation of the contract with its parameters, what it takes and what it answers.
+// operations lists every operation of the contract with its parameters, its body and its answers.
 func operations(document []byte) (string, error) {
 	spec, err := openapi3.NewLoader().LoadFromData(document)
 	if err != nil {
@@ -91,12 +91,12 @@ func parameter(x *openapi3.Parameter) string {
 	return fmt.Sprintf("- %s\n", strings.TrimSuffix(name+": "+meaning(x), ": "))
 }
 
-// sentence is a summary with its full stop.
+// sentence returns a summary with a full stop.
 func sentence(text string) string {
 	return escaped.Replace(strings.TrimSuffix(strings.TrimSpace(text), ".")) + "."
 }
 
-// meaning is what a parameter says, and what it may be.
+// meaning describes a parameter and its possible values.
 func meaning(p *openapi3.Parameter) string {
 	says := escaped.Replace(strings.TrimSpace(p.Description))
 	schema := p.Schema.Value
@@ -113,7 +113,7 @@ func meaning(p *openapi3.Parameter) string {
 	return strings.TrimPrefix(says+"; one of "+strings.Join(values, ", "), "; ")
 }
 
-// forms names what a body holds.
+// forms describes what a body holds.
 func forms(content openapi3.Content) string {
 	all := make([]string, 0, len(content))
 	for _, kind := range slices.Sorted(maps.Keys(content)) {

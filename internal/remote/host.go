@@ -1,5 +1,5 @@
-// Package remote reaches the machines under review by SSH: with the keys and the agent of whoever measures, and host
-// keys that are checked.
+// Package remote reaches the machines under review by SSH: with the keys and the agent of the person who measures,
+// and with host keys that are checked.
 package remote
 
 import (
@@ -19,14 +19,14 @@ import (
 	"golang.org/x/crypto/ssh/knownhosts"
 )
 
-// Host is a machine and whoever signs in there.
+// Host is a machine and the user there.
 type Host struct {
 	User string
 	Name string
 	Port int
 }
 
-// ParseHost reads USER@HOST or USER@HOST:PORT. Without a user it is that of this process; the port is 22.
+// ParseHost reads USER@HOST or USER@HOST:PORT. The default user is that of this process; the default port is 22.
 func ParseHost(text string) (Host, error) {
 	h := Host{Port: 22}
 	name := text
@@ -48,7 +48,7 @@ func ParseHost(text string) (Host, error) {
 	return h, nil
 }
 
-// String is the host as it is typed.
+// String returns the host as it is typed.
 func (h Host) String() string {
 	if h.Port == 22 {
 		return h.User + "@" + h.Name
@@ -58,7 +58,7 @@ func (h Host) String() string {
 
 func (h Host) address() string { return net.JoinHostPort(h.Name, strconv.Itoa(h.Port)) }
 
-// Ways are how to sign in and whom to trust.
+// Ways are how to sign in and which hosts to trust.
 type Ways struct {
 	Key   string   // file of a private key; empty: the agent, then the usual files
 	Known []string // files of host keys; nil: the usual files
@@ -72,10 +72,10 @@ type Conn struct {
 
 const (
 	dialTime  = 15 * time.Second
-	aliveTime = 15 * time.Second // between two questions whether the other side is still there
+	aliveTime = 15 * time.Second // pause between checks that the other side is still there
 )
 
-// Dial signs in on a machine. A host whose key is not known is refused, with its fingerprint.
+// Dial signs in on a machine. A host with an unknown key is refused, with its fingerprint.
 func Dial(ctx context.Context, h Host, ways Ways) (*Conn, error) {
 	known, err := ways.known()
 	if err != nil {
@@ -114,7 +114,7 @@ func Dial(ctx context.Context, h Host, ways Ways) (*Conn, error) {
 	return c, nil
 }
 
-// keepAlive ends a connection whose other side does not answer any more.
+// keepAlive ends a connection whose other side no longer answers.
 func (c *Conn) keepAlive() {
 	for {
 		time.Sleep(aliveTime)
@@ -138,7 +138,7 @@ func (c *Conn) keepAlive() {
 // Close ends the connection.
 func (c *Conn) Close() error { return c.ssh.Close() }
 
-// known is what checks host keys.
+// known returns the callback that checks host keys.
 func (w *Ways) known() (ssh.HostKeyCallback, error) {
 	files := w.Known
 	if files == nil {
@@ -155,7 +155,7 @@ func (w *Ways) known() (ssh.HostKeyCallback, error) {
 	return knownhosts.New(files...)
 }
 
-// explained turns what is wrong with a host key into words.
+// explained describes what is wrong with a host key.
 func explained(err error, h Host, key ssh.PublicKey) error {
 	var wrong *knownhosts.KeyError
 	switch {
@@ -176,7 +176,7 @@ func explained(err error, h Host, key ssh.PublicKey) error {
 	)
 }
 
-// algorithms are those of the keys that are known of a host, so that it shows one of these; nil: any.
+// algorithms returns those of the known keys of a host, so that it presents one of these; nil: any.
 func algorithms(known ssh.HostKeyCallback, h Host) []string {
 	var wrong *knownhosts.KeyError
 	if err := known(h.address(), &net.TCPAddr{}, unknownKey{}); !errors.As(err, &wrong) {
@@ -192,14 +192,14 @@ func algorithms(known ssh.HostKeyCallback, h Host) []string {
 	return names
 }
 
-// unknownKey is no key of anybody.
+// unknownKey is a key that belongs to nobody.
 type unknownKey struct{}
 
 func (unknownKey) Type() string                        { return "none" }
 func (unknownKey) Marshal() []byte                     { return []byte("none") }
 func (unknownKey) Verify([]byte, *ssh.Signature) error { return errors.New("no key") }
 
-// methods are the ways to sign in. done ends the connection to the agent.
+// methods returns the ways to sign in. done ends the connection to the agent.
 func (w *Ways) methods() (methods []ssh.AuthMethod, done func(), err error) {
 	done = func() {}
 	if w.Key != "" {

@@ -11,7 +11,7 @@ import (
 	"dappertally/internal/shell"
 )
 
-// Place is a folder on another machine, which is removed there when its job has ended, or when the connection is lost.
+// Place is a folder on another machine, which is removed when its job has ended, or when the connection is lost.
 type Place struct {
 	Conn    *Conn
 	Folder  string
@@ -20,7 +20,8 @@ type Place struct {
 	started bool
 }
 
-// keeping makes the folder, waits for the word to begin, and runs the job in it. Whatever happens, the folder goes.
+// keeping creates the folder, waits for the start signal, and runs the job in it. Whatever happens, the folder is
+// removed.
 const keeping = `umask 077
 dir=$(mktemp -d "${TMPDIR:-/tmp}/dtally-measure-XXXXXXXX") || exit 1
 trap 'cd /; rm -rf "$dir"' EXIT
@@ -32,7 +33,7 @@ sh ./job &
 echo $! > pid
 wait $!`
 
-// Settle makes a folder on the other machine.
+// Settle creates a folder on the other machine.
 func Settle(c *Conn) (*Place, error) {
 	p, err := c.Start("exec sh -c " + shell.Quoted(keeping))
 	if err != nil {
@@ -50,19 +51,19 @@ func Settle(c *Conn) (*Place, error) {
 	return at, nil
 }
 
-// Put writes a file into the folder.
+// Put writes a file to the folder.
 func (p *Place) Put(ctx context.Context, name string, content io.Reader) error {
 	return p.Conn.Put(ctx, p.Folder+"/"+name, content)
 }
 
-// Output runs a line for the shell in the folder, and returns what it prints.
+// Output runs a shell line in the folder, and returns its output.
 func (p *Place) Output(ctx context.Context, line string) (string, error) {
 	return p.Conn.Output(ctx, "cd "+shell.Quoted(p.Folder)+" && "+line)
 }
 
-// Run runs a line for the shell as the job of the folder, which is gone afterwards. Each line that it prints is given
-// to told. A job that fails gives an error with the last line that it complained with. Where ctx ends, the job is asked
-// to end.
+// Run runs a shell line as the job of the folder, which is removed afterwards. told is called with each line of its
+// output. The error of a failed job contains the last line of its error output. When ctx ends, the job is asked to
+// end.
 func (p *Place) Run(ctx context.Context, line string, told func(line []byte) error) error {
 	if err := p.Put(ctx, "job", strings.NewReader("exec "+line+"\n")); err != nil {
 		return err
@@ -72,7 +73,7 @@ func (p *Place) Run(ctx context.Context, line string, told func(line []byte) err
 		return fmt.Errorf("%s: %w", p.Conn.Host, err)
 	}
 	stop := context.AfterFunc(ctx, func() {
-		_, _ = p.Output(context.WithoutCancel(ctx), "kill -TERM $(cat pid)") // if it has ended, all the better
+		_, _ = p.Output(context.WithoutCancel(ctx), "kill -TERM $(cat pid)") // if it has ended already, there is nothing to do
 	})
 	defer stop()
 	complaints := make(chan string, 1)
@@ -110,7 +111,7 @@ func (p *Place) Run(ctx context.Context, line string, told func(line []byte) err
 	return nil
 }
 
-// Leave gives the folder up where no job was begun. It waits until it is gone.
+// Leave removes the folder if no job was started. It waits until it is gone.
 func (p *Place) Leave() error {
 	if p.started {
 		return nil

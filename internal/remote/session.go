@@ -21,7 +21,7 @@ type Process struct {
 	session *ssh.Session
 }
 
-// Start starts a line for the other machine's shell.
+// Start starts a shell line on the other machine.
 func (c *Conn) Start(line string) (*Process, error) {
 	session, err := c.ssh.NewSession()
 	if err != nil {
@@ -41,11 +41,11 @@ func (c *Conn) Start(line string) (*Process, error) {
 	return p, nil
 }
 
-// Wait waits for the end. A command that fails is an *ssh.ExitError.
+// Wait waits for the end. A failed command returns an *ssh.ExitError.
 func (p *Process) Wait() error { return p.session.Wait() }
 
-// Output runs a line for the shell and returns what it prints, without blanks around it. What it complains of is in
-// the error.
+// Output runs a shell line and returns its output, without surrounding whitespace. The error contains its error
+// output.
 func (c *Conn) Output(ctx context.Context, line string) (string, error) {
 	var out bytes.Buffer
 	err := c.run(ctx, line, nil, &out)

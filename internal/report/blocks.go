@@ -8,19 +8,18 @@ import (
 	"dappertally/internal/tables"
 )
 
-// Section is one part of a report, laid out: what people read, and the same as rows
-// for programs.
+// Section is one part of a report, laid out: for people, and as rows for programs.
 type Section struct {
 	ID, Kind, Title string
 	Blocks          []Block
-	Data            *tables.Table // nil where the part is prose alone
+	Data            *tables.Table // nil if the part is only text
 }
 
-// Block is one thing under another on the page; exactly one of its fields is set.
+// Block is one element of the page; exactly one of its fields is set.
 type Block struct {
-	Prose   string // Markdown of the authors, figures filled in
+	Prose   string // Markdown of the authors, with figures filled in
 	Heading string
-	Note    string // a sentence of ours
+	Note    string // a sentence of this program
 	List    []Item
 	Table   *Table
 	Figure  *Figure
@@ -33,13 +32,13 @@ type Item struct {
 	Text string
 }
 
-// Term is a name with all that a list says under it.
+// Term is a name with its entries in a list.
 type Term struct {
 	Name string
 	Says []string
 }
 
-// Terms is a list with what follows under the same name gathered.
+// Terms returns a list with the entries of each name together.
 func (b *Block) Terms() []Term {
 	var terms []Term
 	for _, x := range b.List {
@@ -56,15 +55,14 @@ func (b *Block) Terms() []Term {
 type Table struct {
 	Columns []Column
 	Rows    []Row
-	Caption string // what it is, for those who do not see what it stands under
-	Repeats int    // columns that every sheet begins with, where each further one is an edition's; 0: it is one sheet
+	Caption string // caption for screen readers
+	Repeats int    // columns that every sheet begins with, if each further one is an edition's; 0: a single sheet
 }
 
-// mostAcross is how many editions stand side by side on a sheet of paper.
+// mostAcross is how many editions fit side by side on a sheet of paper.
 const mostAcross = 10
 
-// Sheets is the table in as many parts as it takes for its editions to stand side by
-// side on paper, each with the columns that all of them begin with.
+// Sheets splits the table into as many parts as its editions need on paper, each with the common columns.
 func (t *Table) Sheets() []*Table {
 	further := len(t.Columns) - t.Repeats
 	n := (further + mostAcross - 1) / mostAcross
@@ -101,8 +99,8 @@ type Cell struct {
 	Text   string
 	Small  string // below it
 	Strong bool
-	Name   bool // an edition's or distribution's
-	Best   bool // of its row, told by a mark
+	Name   bool // name of an edition or distribution
+	Best   bool // the best of its row, shown by a mark
 	Link   string
 }
 
@@ -116,7 +114,7 @@ func cell(text string) Cell { return Cell{Text: text} }
 
 func sentences(s ...string) string { return strings.TrimSpace(strings.Join(s, " ")) }
 
-// section gathers the blocks of a part.
+// section collects the blocks of a part.
 func (s *Section) add(b ...Block) { s.Blocks = append(s.Blocks, b...) }
 
 func (s *Section) note(says ...string) {
@@ -125,7 +123,7 @@ func (s *Section) note(says ...string) {
 	}
 }
 
-// data begins the rows for programs.
+// data starts the rows for programs.
 func (s *Section) data(d *tables.Definition) *tables.Table {
 	s.Data = d.Table()
 	return s.Data

@@ -2,7 +2,7 @@ package report
 
 import "dappertally/internal/tables"
 
-// The tables that a report alone has.
+// The tables that only reports have.
 var (
 	aboutReport = tables.Define("aboutReport", "the properties of a report in its spreadsheet",
 		tables.Text("what", "", ""),

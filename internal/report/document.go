@@ -6,15 +6,14 @@ import (
 	"dappertally/core/reporting"
 )
 
-// Format and Version name the form of a frozen report.
+// Format and Version name the format of a frozen report.
 const (
 	Format  = "dapper-tally/report"
 	Version = 1
 )
 
-// Document is a report as it was published: the choice it was made by, its prose with
-// every figure filled in, its results, and the hashes of its bundle and pictures. All
-// other forms are made from it and the bundle, so that its own SHA-256 seals the whole.
+// Document is a published report: its choices, its text with every figure filled in, its results, and the hashes of
+// its bundle and pictures. All other forms are made from it and the bundle, so its own SHA-256 covers everything.
 type Document struct {
 	Format    string             `json:"format"`
 	Version   int                `json:"version"`
@@ -24,10 +23,10 @@ type Document struct {
 	Team      string             `json:"team"`
 	Authors   []string           `json:"authors"`
 	Published time.Time          `json:"published,omitzero"`
-	Moment    time.Time          `json:"moment"` // that the records are looked at as of
+	Moment    time.Time          `json:"moment"` // the moment of the records
 	Question  reporting.Question `json:"question"`
 	Spec      reporting.Spec     `json:"spec"`
-	Prose     map[string]string  `json:"prose"` // by part, its figures filled in
+	Prose     map[string]string  `json:"prose"` // by part, with figures filled in
 	Given     Given              `json:"given"`
 	Errata    []Erratum          `json:"errata,omitempty"` // oldest first
 	Earlier   []string           `json:"earlier,omitempty"`
@@ -36,21 +35,21 @@ type Document struct {
 	Results   []Stated           `json:"results"`
 }
 
-// SeriesPlace is a report's place among those that belong together.
+// SeriesPlace is a report's place in its series.
 type SeriesPlace struct {
 	Key    string `json:"key"`
 	Title  string `json:"title"`
 	Number int    `json:"number"`
 }
 
-// Given is what a report says that no bundle holds.
+// Given is what a report contains that no bundle holds.
 type Given struct {
 	Reviewers []string  `json:"reviewers,omitempty"` // whose reviews these are, by name
-	Alone     []string  `json:"alone,omitempty"`     // editions whose review its only reviewer accepted
+	Alone     []string  `json:"alone,omitempty"`     // editions whose review was accepted by its only reviewer
 	Plan      *PlanSays `json:"plan,omitempty"`
 }
 
-// PlanSays is what a comparison plan says of the method.
+// PlanSays is what a comparison plan says about the method.
 type PlanSays struct {
 	Question string            `json:"question"`
 	Equal    []string          `json:"equal,omitempty"`   // attributes held equal
@@ -59,14 +58,14 @@ type PlanSays struct {
 	Why      map[string]string `json:"why,omitempty"`     // why an edition is a contender
 }
 
-// Erratum says what a revision corrects.
+// Erratum is what a revision corrects.
 type Erratum struct {
-	Revision int       `json:"revision"` // that corrects
+	Revision int       `json:"revision"` // the revision that corrects
 	At       time.Time `json:"at,omitzero"`
 	reporting.Erratum
 }
 
-// Picture is a standard shot that the report shows.
+// Picture is a standard screenshot in the report.
 type Picture struct {
 	SHA256  string `json:"sha256"`
 	Edition string `json:"edition"`
@@ -75,8 +74,8 @@ type Picture struct {
 	Caption string `json:"caption,omitempty"`
 }
 
-// Stated is one result, in the shape in which dtally compute gives it, and the
-// arguments that it takes after the name of the bundle's file.
+// Stated is one result, in the form in which dtally compute returns it, and the arguments after the name of the
+// bundle's file.
 type Stated struct {
 	What      string   `json:"what"`
 	Audience  string   `json:"audience,omitempty"`
@@ -84,7 +83,7 @@ type Stated struct {
 	Value     any      `json:"value"`
 }
 
-// State lists the results that can be computed again, with what it takes.
+// State lists the results that can be computed again, with the arguments for that.
 func State(r *reporting.Results) []Stated {
 	var out []Stated
 	for i := range r.Views {

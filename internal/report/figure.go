@@ -16,21 +16,21 @@ import (
 	"dappertally/internal/figure"
 )
 
-// Figure is a drawing that can stand in the page or alone.
+// Figure is a drawing that can be part of the page or a separate file.
 type Figure struct {
 	Key   string
 	Title string
-	Alt   string // says what the figure says
+	Alt   string // text alternative
 	Foot  string // how to read it
 	high  func(frame) vg.Length
 	draw  func(*figure.Sheet, frame)
 }
 
-// margin is left free about a figure that stands alone.
+// margin is the free space around a separate figure.
 const margin = vg.Length(14)
 
-// inline is the figure as elements of a page, in the page's colours and typeface: one
-// for wide pages and one for phones, of which the page shows one.
+// inline returns the figure as elements of a page, in the page's colours and typeface: one for wide pages and one for
+// phones, of which the page shows one.
 func (f *Figure) inline() (string, error) {
 	var out strings.Builder
 	for _, x := range []struct {
@@ -48,7 +48,7 @@ func (f *Figure) inline() (string, error) {
 	return out.String(), nil
 }
 
-// SVG writes the figure as a picture that stands alone and has a light and a dark side.
+// SVG writes the figure as a separate picture with a light and a dark scheme.
 func (f *Figure) SVG(w io.Writer) error {
 	svg, err := f.svg(broad, margin)
 	if err != nil {
@@ -68,7 +68,7 @@ func (f *Figure) SVG(w io.Writer) error {
 	return err
 }
 
-// PNG writes the figure as a picture that stands alone.
+// PNG writes the figure as a separate picture.
 func (f *Figure) PNG(w io.Writer, scheme *figure.Scheme) error {
 	canvas := vgimg.NewWith(
 		vgimg.UseWH(broad.wide+2*margin, f.high(broad)+2*margin),
@@ -83,7 +83,7 @@ func (f *Figure) PNG(w io.Writer, scheme *figure.Scheme) error {
 
 var size = regexp.MustCompile(`width="([0-9.]+)pt" height="([0-9.]+)pt"`)
 
-// svg draws the figure with its colours as properties that the page sets.
+// svg draws the figure with its colours as CSS properties that the page sets.
 func (f *Figure) svg(x frame, margin vg.Length) (string, error) {
 	canvas := vgsvg.NewWith(vgsvg.UseWH(x.wide+2*margin, f.high(x)+2*margin))
 	c := draw.New(canvas)
@@ -96,7 +96,7 @@ func (f *Figure) svg(x frame, margin vg.Length) (string, error) {
 	return asProperties.Replace(svg[strings.Index(svg, "<svg"):]), nil
 }
 
-// eachProperty names a scheme's colours as the page does.
+// eachProperty iterates over a scheme's colours with the names of their properties.
 func eachProperty(s *figure.Scheme, do func(name string, rgb string)) {
 	write := func(name string, c interface{ RGBA() (r, g, b, a uint32) }) {
 		r, g, b, _ := c.RGBA()
@@ -120,7 +120,7 @@ func properties(s *figure.Scheme) string {
 	return out.String()
 }
 
-// asProperties puts properties in the place of the light scheme's colours.
+// asProperties replaces the light scheme's colours by properties.
 var asProperties = func() *strings.Replacer {
 	var pairs []string
 	eachProperty(&figure.Light, func(name, rgb string) { pairs = append(pairs, rgb, "var(--"+name+")") })

@@ -12,15 +12,15 @@ import (
 	"dappertally/internal/figure"
 )
 
-// mostBeside is how many editions are drawn beside each other in a figure of measures,
-// and mostFigures how many such figures there are at most.
+// mostBeside is how many editions are drawn side by side in a figure of measures, and mostFigures the highest number
+// of such figures.
 const (
 	mostBeside  = 3
 	mostFigures = 4
 )
 
-// measuresFigures shows measures as ratios to the baseline, turned so that the right
-// is better, with the spread of their runs, a mark for each rig; a few editions in each.
+// measuresFigures shows measures as ratios to the baseline, oriented so that the right is better, with the spread of
+// their runs and a mark for each rig; a few editions in each figure.
 func (l *layout) measuresFigures() []*Figure {
 	var others []string
 	for _, e := range l.inOrder() {
@@ -48,7 +48,7 @@ func (l *layout) measuresFigures() []*Figure {
 	return figures
 }
 
-// measuresOf draws the measures of a few editions against the baseline's.
+// measuresOf draws the measures of a few editions relative to the baseline's.
 func (l *layout) measuresOf(editions []string) *Figure {
 	rigs := l.rigsMeasured()
 	criteria, better := l.comparedOf(editions)
@@ -90,8 +90,8 @@ func (l *layout) measuresOf(editions []string) *Figure {
 	}
 }
 
-// comparedOf lists the criteria that have a ratio for one of the editions, and which
-// direction of every criterion is better.
+// comparedOf lists the criteria that have a ratio for one of the editions, and the better direction of every
+// criterion.
 func (l *layout) comparedOf(editions []string) (criteria []string, better map[string]string) {
 	better = map[string]string{}
 	for i := range l.List.Sections {
@@ -108,8 +108,8 @@ func (l *layout) comparedOf(editions []string) (criteria []string, better map[st
 	return criteria, better
 }
 
-// drawAgainst draws one edition's measures against the baseline's, its name at the
-// top and its rows from first on.
+// drawAgainst draws one edition's measures relative to the baseline's, with its name at the top and its rows from
+// first on.
 func (l *layout) drawAgainst(
 	sheet *figure.Sheet,
 	s scale,
@@ -141,8 +141,8 @@ func (l *layout) drawAgainst(
 	}
 }
 
-// legend tells the marks of the rigs, in as many lines as it takes, and how high it is;
-// without a sheet it only tells that.
+// legend draws the marks of the rigs, in as many lines as needed, and returns its height; without a sheet it only
+// returns that.
 func (l *layout) legend(sheet *figure.Sheet, f frame, rigs []string) vg.Length {
 	const line = vg.Length(14)
 	left, y := vg.Length(4), line/2
@@ -160,7 +160,7 @@ func (l *layout) legend(sheet *figure.Sheet, f frame, rigs []string) vg.Length {
 	return y + line/2
 }
 
-// ratio is a row's value to its baseline's, above 1 being better; 0 if there is none.
+// ratio returns the ratio of a row's value to its baseline's, above 1 being better; 0 if there is none.
 func ratio(r *comparing.Row, better string) float64 { return turned(r.Value, r.BaselineValue, better) }
 
 func turned(value, base *float64, better string) float64 {

@@ -1,5 +1,4 @@
-// Command shared runs another command beside one private database server, for all
-// the tests of a run:
+// Command shared runs another command with one private database server for all the tests of a run:
 //
 //	go run ./internal/localdb/shared -- go test ./...
 package main
