@@ -9,8 +9,7 @@ import (
 //go:embed all:dist
 var dist embed.FS
 
-// Console is the built console: index.html and its assets. It is empty of both
-// until the console has been built.
+// Console is the built console: index.html and its assets. Both are missing until the console has been built.
 func Console() fs.FS {
 	sub, err := fs.Sub(dist, "dist")
 	if err != nil {

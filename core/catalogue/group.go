@@ -9,7 +9,7 @@ import (
 type Group struct {
 	Editions      []string            `json:"editions,omitempty"` // full keys
 	Distributions []string            `json:"distributions,omitempty"`
-	Families      []string            `json:"families,omitempty"`     // a base of the distribution, at any level, or the distribution itself
+	Families      []string            `json:"families,omitempty"`     // the distribution, or one of its bases
 	Attributes    map[string][]string `json:"attributes,omitempty"`   // by one of Attributes
 	From          string              `json:"releasedFrom,omitempty"` // release date from, YYYY-MM-DD, inclusive
 	To            string              `json:"releasedTo,omitempty"`   // release date to, inclusive

@@ -31,8 +31,8 @@ type Response string
 // The responses.
 const (
 	Stop   Response = "stop"   // the bench stops; the current run does not count
-	Await  Response = "wait"   // runs wait until the condition has passed; a run during which it occurs does not count and is repeated
-	Redo   Response = "repeat" // a run during which it occurs does not count and is repeated
+	Await  Response = "wait"   // runs wait until it has passed; a run during which it occurs is repeated
+	Redo   Response = "repeat" // a run during which it occurs is repeated
 	Notice Response = "note"   // recorded with the run, which counts
 )
 

@@ -19,7 +19,7 @@ type Records struct {
 	Method    string   `json:"method"`
 	Setup     string   `json:"setup"`
 	Phase     string   `json:"phase"`
-	Unit      string   `json:"unit"`    // unit of the values; versions of a checklist with another unit have records of their own
+	Unit      string   `json:"unit"`    // of the values; another unit has its own records
 	Better    string   `json:"better"`  // lower or higher
 	Records   []Record `json:"records"` // each better than all before it, oldest first
 }

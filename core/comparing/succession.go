@@ -30,7 +30,7 @@ const (
 type Succession struct {
 	Older    Stand           `json:"older"`
 	Newer    Stand           `json:"newer"`
-	Ground   []string        `json:"ground"` // criteria that both versions ask and score in the same way; nil if the version is the same
+	Ground   []string        `json:"ground"` // keys of the common ground; nil if the version is the same
 	Criteria []Developed     `json:"criteria"`
 	Counts   map[string]int  `json:"counts"` // criteria, by development
 	Findings FindingsOf      `json:"findings"`

@@ -14,8 +14,8 @@ type Top struct {
 	Ranked, Provisional, Barred int
 }
 
-// First returns the first editions, at most so many, of the ranking that Rank returns by overall score, for an audience with the
-// weights of the sums. It walks the sums once and sorts only the editions near the top.
+// First returns the first editions, at most so many, of the ranking that Rank returns by overall score, for an audience
+// with the weights of the sums. It walks the sums once and sorts only the editions near the top.
 func First(sums *scoring.Sums, a checklist.Audience, most int) Top {
 	points := sums.Columns()
 	policy := points.Checklist.Policy

@@ -19,7 +19,7 @@ type Scorecard struct {
 	High          *float64         `json:"high"`
 	MeasuredShare float64          `json:"measuredShare"`
 	RigsDiffer    bool             `json:"rigsDiffer"`          // a weighted measure lacks a rig that others have, without an estimate
-	Estimated     []string         `json:"estimated,omitempty"` // weighted measures to which estimated rigs contribute, in the checklist's order
+	Estimated     []string         `json:"estimated,omitempty"` // weighted measures with estimates that count
 	Sections      []SectionScore   `json:"sections"`
 	Criteria      []CriterionScore `json:"criteria"`
 	Barred        []Bar            `json:"barred"`

@@ -21,7 +21,7 @@ type Changeover struct {
 	Shown, Newer *checklist.Checklist
 	Ranked       int     // editions ranked on the shown version
 	Moved        int     // those of them with an accepted review on the newer one as well
-	Share        float64 // share of the ranked editions, 0–1, at which the newer version is shown automatically; 0: a lead decides
+	Share        float64 // of the ranked, 0–1, at which the newer version is shown automatically; 0: never
 }
 
 // Reached reports whether enough editions have a review on the newer version for it to be shown.

@@ -20,7 +20,7 @@ type Plan struct {
 	Discard    int           // warm-up runs of each command
 	Runs       int           // runs of each command
 	Most       int           // maximum of each, if runs continue until their median is precise
-	Precision  float64       // wanted precision: half the width of the median's 95 % interval, relative; 0: stop after Runs
+	Precision  float64       // relative half width of the median's 95 % interval; 0: stop after Runs
 	Settle     time.Duration // pause before each run
 	Drop       bool          // drop the kernel's file caches before each run
 	BeforeEach []string      // runs before each run, untimed

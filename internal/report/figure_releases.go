@@ -111,7 +111,7 @@ func (l *layout) drawLines(
 	}
 	slices.SortFunc(labels, func(a, b label) int { return cmp.Compare(a.y, b.y) })
 	above := vg.Length(-100)
-	for _, one := range labels { // none on top of another
+	for _, one := range labels { // without overlaps
 		above = max(one.y, above+12)
 		sheet.Line(sheet.Scheme.Rule, 0.8, one.x+5, one.y, end+10, above)
 		sheet.Text(end+13, above, smallSize, sheet.Scheme.Ink, figure.Left, one.name)
@@ -121,7 +121,7 @@ func (l *layout) drawLines(
 func days(date string) float64 {
 	t, err := time.Parse(time.DateOnly, date)
 	if err != nil {
-		return 0 // dates were checked when they were written down
+		return 0 // dates were checked when they were recorded
 	}
 	return float64(t.Unix()) / 86400
 }

@@ -17,14 +17,13 @@ const (
 	smallSize = vg.Length(9)
 )
 
-// frame is how the rows of a figure lie: with their names beside them, or on a phone
-// above them.
+// frame is how the rows of a figure are laid out: with their names beside them, or on a phone above them.
 type frame struct {
-	wide  vg.Length // of the whole
-	names vg.Length // that names take at the left
+	wide  vg.Length // width of the whole
+	names vg.Length // width of the names at the left
 	row   vg.Length // height of a row
-	label vg.Length // of a row's name below the row's top
-	mark  vg.Length // of what is drawn, likewise
+	label vg.Length // from the row's top to the baseline of its name
+	mark  vg.Length // from the row's top to the middle of the drawing
 }
 
 var (
@@ -32,11 +31,10 @@ var (
 	slim  = frame{wide: 330, row: 35, label: 9, mark: 24}
 )
 
-// rows is the height of n rows.
+// rows returns the height of n rows.
 func (f *frame) rows(n int) vg.Length { return vg.Length(n) * f.row }
 
-// beside is the frame with another width for names, where they stand beside their
-// rows.
+// beside returns the frame with another width for names, if these are beside their rows.
 func (f frame) beside(names vg.Length) frame {
 	if f.names > 0 {
 		f.names = names
@@ -44,7 +42,7 @@ func (f frame) beside(names vg.Length) frame {
 	return f
 }
 
-// scale is a stretch of paper that stands for values from least to most.
+// scale maps values from least to most to a horizontal range.
 type scale struct {
 	left, width vg.Length
 	least, most float64
@@ -55,7 +53,7 @@ func (s scale) x(v float64) vg.Length {
 	return s.left + s.width*vg.Length((v-s.least)/(s.most-s.least))
 }
 
-// hundred draws the foot of a scale from 0 to 100.
+// hundred draws the axis of a scale from 0 to 100.
 func hundred(sheet *figure.Sheet, s scale, top, foot vg.Length) {
 	for _, v := range []float64{0, 25, 50, 75, 100} {
 		sheet.Line(sheet.Scheme.Rule, 0.6, s.x(v), top, s.x(v), foot)
@@ -63,15 +61,14 @@ func hundred(sheet *figure.Sheet, s scale, top, foot vg.Length) {
 	}
 }
 
-// rangeBar draws what a score can still become; nothing where nothing is known of it.
+// rangeBar draws the possible range of a score; nothing if it is not known.
 func rangeBar(sheet *figure.Sheet, s scale, low, high *float64, y vg.Length) {
 	if low != nil && high != nil {
 		sheet.Line(sheet.Scheme.Accent, 3.5, s.x(*low), y, s.x(*high), y)
 	}
 }
 
-// withRange is a score in words, with what it can still become where that is not the
-// score itself.
+// withRange formats a score with its possible range, if that is not the score itself.
 func withRange(score, low, high *float64) string {
 	said := oneDecimal(score)
 	if x := between(low, high); score != nil && x != said {
@@ -122,7 +119,7 @@ func (l *layout) rankingFigure(v *reporting.View) *Figure {
 	}
 }
 
-// keyFor names a figure that there is one of for each audience.
+// keyFor returns the key of a figure that exists once for each audience.
 func keyFor(name string, v *reporting.View) string {
 	if v.Audience.Key == "" {
 		return name
@@ -130,7 +127,7 @@ func keyFor(name string, v *reporting.View) string {
 	return name + "-" + v.Audience.Key
 }
 
-// sectionsFigure shows each section's scores in a column of its own.
+// sectionsFigure shows the scores of each section in a separate column.
 func (l *layout) sectionsFigure(v *reporting.View, order []string) *Figure {
 	n := vg.Length(len(l.List.Sections))
 	var says []string
@@ -173,7 +170,7 @@ func (l *layout) sectionsFigure(v *reporting.View, order []string) *Figure {
 	}
 }
 
-// contributionsFigure shows what adds to a difference as bars from a middle line.
+// contributionsFigure shows the parts of a difference as bars from a middle line.
 func (l *layout) contributionsFigure(e *ranking.Explanation, shown []ranking.Contribution) *Figure {
 	most := 0.0
 	says := make([]string, len(shown))
@@ -230,8 +227,8 @@ func (l *layout) contributionsFigure(e *ranking.Explanation, shown []ranking.Con
 	}
 }
 
-// steadinessFigure shows in which share of varied rankings an edition came to which
-// rank, as a strip for each.
+// steadinessFigure shows the share of varied rankings in which an edition reached each rank, as a strip for each
+// edition.
 func (l *layout) steadinessFigure(v *reporting.View) *Figure {
 	st := &v.Steadiness
 	places := v.Ranking.Ranking
@@ -297,7 +294,7 @@ func (l *layout) steadinessFigure(v *reporting.View) *Figure {
 	}
 }
 
-// Ranking draws the ranking of the first of a result's views.
+// Ranking draws the ranking of a result's first view.
 func Ranking(r *reporting.Results) *Figure {
 	l := layout{Document: &Document{}, Results: r}
 	return l.rankingFigure(&r.Views[0])

@@ -15,17 +15,17 @@ import (
 	"dappertally/internal/tables"
 )
 
-// File is one form of a frozen report. It is addressed by the SHA-256 of its body.
+// File is one form of a frozen report, addressed by the SHA-256 of its body.
 type File struct {
 	Name, Type string
 	SHA256     string
 	Body       []byte
 }
 
-// Address is where a frozen file lives for ever.
+// Address returns the permanent address of a frozen file.
 func (f *File) Address() string { return "/frozen/" + f.SHA256 + "/" + f.Name }
 
-// The names of the files of a report that are always there.
+// The names of the files that every report has.
 const (
 	DocumentFile = "report.json"
 	BundleFile   = "bundle.json"
@@ -33,7 +33,7 @@ const (
 	MarkdownFile = "report.md"
 	TablesFile   = "tables.zip"
 	SheetFile    = "report.xlsx"
-	PreviewFile  = "preview.png" // the picture for previews of links
+	PreviewFile  = "preview.png" // the picture for link previews
 )
 
 // Frozen is a report with all its forms, the document first.
@@ -43,7 +43,7 @@ type Frozen struct {
 	Files    []File
 }
 
-// File finds a form by its name; nil if there is none.
+// File returns the form with a name; nil if there is none.
 func (f *Frozen) File(name string) *File {
 	if i := slices.IndexFunc(f.Files, func(x File) bool { return x.Name == name }); i >= 0 {
 		return &f.Files[i]
@@ -56,9 +56,8 @@ func fileOf(name, mediaType string, body []byte) File {
 	return File{name, mediaType, hex.EncodeToString(hash[:]), body}
 }
 
-// Freeze makes every form of a report from its document, its bundle's bytes, the
-// results computed from that, and its pictures by hash. The same input gives the same
-// bytes.
+// Freeze makes every form of a report from its document, its bundle's bytes, the results computed from that, and its
+// pictures by hash. The same input gives the same bytes.
 func Freeze(d *Document, bundle []byte, r *reporting.Results, pictures map[string][]byte) (*Frozen, error) {
 	f := &Frozen{Document: d}
 	b := fileOf(BundleFile, "application/json", bundle)
@@ -105,16 +104,15 @@ func Freeze(d *Document, bundle []byte, r *reporting.Results, pictures map[strin
 	return f, nil
 }
 
-// figureFile and pictureFile name a figure and a standard shot among a report's files.
-// Other forms refer to them so: it leads there in a folder, and where files are served
-// those of one report find each other.
+// figureFile and pictureFile return the file names of a figure and a standard screenshot. Other forms refer to them
+// by these names: they work in a folder, and the service finds the files of the same report.
 func figureFile(key string) string { return "figures/" + key + ".svg" }
 
 func pictureFile(p Picture) string {
 	return "pictures/" + p.SHA256[:16] + "." + strings.TrimPrefix(p.Type, "image/")
 }
 
-// downloads are the forms that a page offers, at the addresses that address gives by name.
+// downloads returns the forms that a page offers, at the addresses that address returns for their names.
 func downloads(address func(name string) string) []Download {
 	var out []Download
 	for _, x := range []Download{{"JSON", DocumentFile}, {"bundle", BundleFile}, {"Markdown", MarkdownFile}, {"tables as CSV", TablesFile}, {"spreadsheet", SheetFile}} {
@@ -123,13 +121,13 @@ func downloads(address func(name string) string) []Download {
 	return out
 }
 
-// Preview is the page of a draft of a report.
+// Preview returns the page of a draft of a report.
 func Preview(d *Document, r *reporting.Results, pictures map[string][]byte) ([]byte, error) {
 	d.Question = r.Question
 	return writePage(pageOf{Document: d, Sections: Lay(d, r), pictures: pictures})
 }
 
-// Figures lists the figures of laid out parts.
+// Figures lists the figures of laid-out parts.
 func Figures(sections []Section) []*Figure {
 	var out []*Figure
 	for _, s := range sections {
@@ -142,8 +140,7 @@ func Figures(sections []Section) []*Figure {
 	return out
 }
 
-// freezeFigures draws every figure alone, and the first as the picture for previews
-// of links.
+// freezeFigures draws every figure as a file, and the first one as the picture for link previews.
 func freezeFigures(sections []Section) ([]File, error) {
 	var out []File
 	for i, f := range Figures(sections) {
@@ -170,7 +167,7 @@ func freezeFigures(sections []Section) ([]File, error) {
 	return out, nil
 }
 
-// zipped is the rows of every part as CSV. No clock is in it.
+// zipped returns the rows of every part as CSV files. It contains no time of the machine.
 func zipped(sections []Section) (File, error) {
 	var out bytes.Buffer
 	archive := zip.NewWriter(&out)
@@ -195,7 +192,7 @@ func zipped(sections []Section) (File, error) {
 	return fileOf(TablesFile, "application/zip", out.Bytes()), nil
 }
 
-// sheet is the rows of every part as a spreadsheet, one sheet a part.
+// sheet returns the rows of every part as a spreadsheet, one sheet per part.
 func sheet(d *Document, seal string, sections []Section) (File, error) {
 	about := aboutReport.Table()
 	about.Name = "about"

@@ -15,10 +15,10 @@ type layout struct {
 	*Document
 	*reporting.Results
 	sections []Section
-	missing  []string // editions chosen that have no accepted review
+	missing  []string // selected editions without an accepted review
 }
 
-// parts says who fills in which kind of part. Summaries and text are prose alone.
+// parts maps kinds of part to the functions that fill them in. Summaries and text only have their text.
 var parts = map[string]func(*layout, *Section){
 	reporting.Ranking: (*layout).ranking, reporting.Sureness: (*layout).sureness, reporting.Sections: (*layout).bySection,
 	reporting.Measures: (*layout).measures, reporting.HeadToHead: (*layout).headToHead, reporting.Facts: (*layout).facts,
@@ -50,10 +50,10 @@ func Lay(d *Document, r *reporting.Results) []Section {
 	return l.sections
 }
 
-// main is the results through the main audience's eyes.
+// main returns the results for the main audience.
 func (l *layout) main() *reporting.View { return &l.Views[0] }
 
-// said is an audience as a heading has it.
+// said returns the name of an audience for a heading.
 func said(a checklist.Audience) string {
 	switch {
 	case a.Key == "":
@@ -64,8 +64,7 @@ func said(a checklist.Audience) string {
 	return a.Key
 }
 
-// eachView does the same for every audience, under a heading of its own where there
-// are several.
+// eachView does the same for every audience, under headings if there are several.
 func (l *layout) eachView(s *Section, do func(v *reporting.View)) {
 	for i := range l.Views {
 		if len(l.Views) > 1 {
@@ -75,7 +74,7 @@ func (l *layout) eachView(s *Section, do func(v *reporting.View)) {
 	}
 }
 
-// criterion is a criterion's title.
+// criterion returns a criterion's title.
 func (l *layout) criterion(key string) string {
 	if c, ok := l.List.Criterion(key); ok && c.Title != "" {
 		return c.Title
@@ -90,7 +89,7 @@ func titled(title, key string) string {
 	return key
 }
 
-// rig is what a rig is called.
+// rig returns a rig's name.
 func (l *layout) rig(key string) string {
 	for _, r := range l.Machines {
 		if r.Key == key && r.Name != "" {
@@ -103,7 +102,7 @@ func (l *layout) rig(key string) string {
 	return key
 }
 
-// names lists editions by name, in the order given.
+// names lists the names of editions, in the given order.
 func (l *layout) names(editions []string) string {
 	named := make([]string, len(editions))
 	for i, e := range editions {
@@ -112,7 +111,7 @@ func (l *layout) names(editions []string) string {
 	return strings.Join(named, ", ")
 }
 
-// inOrder is the editions best first, then those that are not ranked.
+// inOrder returns the editions best first, then those that are not ranked.
 func (l *layout) inOrder() []string {
 	var order []string
 	for _, p := range l.main().Ranking.Ranking {
@@ -126,12 +125,12 @@ func (l *layout) inOrder() []string {
 	return order
 }
 
-// editionCell names an edition, with a link to where it is told of.
+// editionCell names an edition, with a link to its part of the report.
 func (l *layout) editionCell(edition string) Cell {
 	return Cell{Text: l.Name(edition), Name: true, Link: "/edition/" + edition}
 }
 
-// of finds what a scorecard says of a criterion.
+// of returns what a scorecard holds for a criterion.
 func of(c *scoring.Scorecard, criterion string) *scoring.CriterionScore {
 	for i := range c.Criteria {
 		if c.Criteria[i].Key == criterion {
@@ -141,7 +140,7 @@ func of(c *scoring.Scorecard, criterion string) *scoring.CriterionScore {
 	return nil
 }
 
-// placeWords says why an edition is not ranked; empty where it is.
+// placeWords explains why an edition is not ranked; empty if it is.
 func (l *layout) placeWords(v *reporting.View, edition string) string {
 	for _, p := range v.Ranking.Provisional {
 		if p.Edition == edition {
@@ -172,7 +171,7 @@ func (l *layout) placeWords(v *reporting.View, edition string) string {
 	return ""
 }
 
-// listed names several things in a sentence.
+// listed joins names for a sentence.
 func listed(names []string) string {
 	n := len(names)
 	if n < 2 {
@@ -181,7 +180,7 @@ func listed(names []string) string {
 	return strings.Join(names[:n-1], ", ") + " and " + names[n-1]
 }
 
-// plural writes a number with its noun.
+// plural formats a number with its noun.
 func plural(n int, one, many string) string {
 	if n == 1 {
 		return "1 " + one

@@ -8,7 +8,7 @@ import (
 
 var plain = strings.NewReplacer("|", `\|`, "<", "&lt;", "*", `\*`, "_", `\_`, "`", "\\`", "[", `\[`)
 
-// writeMarkdown writes the report as Markdown, its figures and pictures beside it.
+// writeMarkdown writes the report as Markdown, with its figures and pictures as separate files.
 func writeMarkdown(d *Document, sections []Section, seal string) []byte {
 	var out strings.Builder
 	say := func(format string, args ...any) { fmt.Fprintf(&out, format+"\n\n", args...) }

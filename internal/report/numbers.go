@@ -21,7 +21,7 @@ func percent(x *float64) string {
 	return signed(x) + " %"
 }
 
-// signed writes a difference: its sign always, one decimal below a hundred.
+// signed formats a difference: always with its sign, with one decimal below a hundred.
 func signed(x *float64) string {
 	if x == nil {
 		return numerals.None
@@ -37,15 +37,15 @@ func signed(x *float64) string {
 	return minus(s)
 }
 
-// number writes a measured value.
+// number formats a measured value.
 func formatNumber(x *float64) string { return minus(numerals.Value(x)) }
 
-// minus sets the sign that is as wide as a digit.
+// minus replaces the sign by one that is as wide as a digit.
 func minus(s string) string { return strings.Replace(s, "-", "−", 1) }
 
 func oneDecimalOf(x float64) string { return oneDecimal(&x) }
 
-// signedTwo writes what is added, with its sign and two decimals.
+// signedTwo formats an addend, with its sign and two decimals.
 func signedTwo(x float64) string {
 	s := numerals.Rounded(x, 2)
 	if !strings.HasPrefix(s, "-") {
@@ -54,7 +54,7 @@ func signedTwo(x float64) string {
 	return minus(s)
 }
 
-// between writes a possible range; one that cannot move is its figure alone.
+// between formats a possible range; one without width is a single figure.
 func between(low, high *float64) string {
 	if low == nil || high == nil || oneDecimal(low) == oneDecimal(high) {
 		return oneDecimal(high)

@@ -15,7 +15,7 @@ var page string
 //go:embed fonts/*.woff2
 var fontFiles embed.FS
 
-// fonts is the report's typefaces, as they stand in every page.
+// fonts are the report's typefaces, embedded in every page.
 var fonts = template.CSS(
 	face("Report Serif", "400 900", "besley") + face("Report Sans", "400", "plex-400") + face(
 		"Report Sans", "600", "plex-600",
@@ -38,21 +38,21 @@ func face(family, weight, file string) string {
 var tmpl = template.Must(template.New("page").Funcs(template.FuncMap{
 	"day": day, "prose": proseHTML, "inline": func(f *Figure) (template.HTML, error) {
 		svg, err := f.inline()
-		return template.HTML(svg), err // drawn by us from numbers and escaped names
+		return template.HTML(svg), err // drawn by this program from numbers and escaped names
 	},
 	"wide": func(t *Table) bool { return len(t.Columns) > mostUpright },
 }).Parse(page))
 
-// mostUpright is how many columns fit a sheet of paper that stands upright.
+// mostUpright is how many columns fit on a sheet of paper in portrait format.
 const mostUpright = 11
 
-// day writes a day as readers read it.
+// day formats a day for readers.
 func day(t time.Time) string { return t.UTC().Format("2 January 2006") }
 
-// Download is another form of the report, and where it is.
+// Download is another form of the report, and its address.
 type Download struct{ Title, Address string }
 
-// pageOf is what the template of the page looks at.
+// pageOf is the data of the page's template.
 type pageOf struct {
 	*Document
 	Sections  []Section
@@ -74,7 +74,7 @@ func (p *pageOf) Picture(sha256 string) template.URL {
 	return ""
 }
 
-// About is the report in one sentence.
+// About describes the report in one sentence.
 func (p *pageOf) About() string {
 	if p.Spec.About != "" {
 		return p.Spec.About
@@ -90,8 +90,7 @@ func (p *pageOf) By() string {
 	return listed(p.Authors)
 }
 
-// writePage writes the report as one file of HTML that needs no script, with styles,
-// figures and pictures inside.
+// writePage writes the report as one HTML file that needs no script, with styles, figures and pictures included.
 func writePage(p pageOf) ([]byte, error) {
 	p.Fonts, p.Light, p.Dark = fonts, template.CSS(lightProperties), template.CSS(darkProperties)
 	var out bytes.Buffer
@@ -101,8 +100,8 @@ func writePage(p pageOf) ([]byte, error) {
 	return out.Bytes(), nil
 }
 
-// Look declares the typefaces Report Serif and Report Sans and the colours of both schemes, for pages that look as
-// reports do.
+// Look returns CSS that declares the typefaces Report Serif and Report Sans and the colours of both schemes, for
+// pages in the style of reports.
 func Look() string {
 	return string(
 		fonts,

@@ -11,8 +11,8 @@ import (
 	"dappertally/internal/numerals"
 )
 
-// caveats fills in all that a reader has to know before trusting a figure. Nobody can
-// leave it out or shorten it.
+// caveats fills in everything that a reader has to know before trusting a figure. Nobody can leave it out or shorten
+// it.
 func (l *layout) caveats(s *Section) {
 	data := s.data(caveats)
 	heading := func(title, says string, items []Item) {
@@ -89,7 +89,7 @@ func (l *layout) caveats(s *Section) {
 	}
 }
 
-// usable walks the readings that the editions go by.
+// usable iterates over the readings that the results use.
 func (l *layout) usable(do func(edition string, c *checklist.Criterion, x *reading.Reading)) {
 	for e := range l.Table.Editions {
 		own := l.Table.Own(e)
@@ -101,7 +101,7 @@ func (l *layout) usable(do func(edition string, c *checklist.Criterion, x *readi
 	}
 }
 
-// where says what a reading is of, and on which rig it was made.
+// where describes the subject of a reading, and the rig.
 func (l *layout) where(x *reading.Reading) string {
 	if x.Rig == "" {
 		return l.criterion(x.Criterion)
@@ -109,8 +109,7 @@ func (l *layout) where(x *reading.Reading) string {
 	return l.criterion(x.Criterion) + " on " + l.rig(x.Rig)
 }
 
-// scattered lists what scatters or was read too seldom, those of an edition together
-// that are so in the same way.
+// scattered lists readings that scatter or have too few runs, grouped by edition and problem.
 func (l *layout) scattered(s *Section) []Item {
 	doubtful := map[string]string{}
 	for i := range l.Quality.Readings {
@@ -141,7 +140,7 @@ func (l *layout) scattered(s *Section) []Item {
 	return items
 }
 
-// alike is readings of one edition that the same is to be said of.
+// alike is readings of one edition with the same problem.
 type alike struct {
 	edition, says string
 	criteria      []string
@@ -157,7 +156,7 @@ func (a *alike) add(x *reading.Reading) {
 	}
 }
 
-// places names criteria, each with the rigs that it is about.
+// places names criteria, each with its rigs.
 func (l *layout) places(a *alike) string {
 	names := make([]string, len(a.criteria))
 	for i, c := range a.criteria {
@@ -173,7 +172,7 @@ func (l *layout) places(a *alike) string {
 	return strings.Join(names, "; ")
 }
 
-// estimated lists the rigs that scores rest on without a reading.
+// estimated lists the rigs on which scores rest without a reading.
 func (l *layout) estimated(s *Section) []Item {
 	var items []Item
 	v := l.main()
@@ -194,7 +193,7 @@ func (l *layout) estimated(s *Section) []Item {
 	return items
 }
 
-// untested lists what was not tested or does not apply, with its reason.
+// untested lists what was not tested or does not apply, with the reason.
 func (l *layout) untested(s *Section) []Item {
 	var items []Item
 	v := l.main()
@@ -231,7 +230,7 @@ func (l *layout) uncounted(s *Section) []Item {
 	for e, edition := range l.Table.Editions {
 		for _, g := range l.Table.Gaps(e) {
 			if g.Bounded {
-				continue // listed as known only roughly
+				continue // listed as only roughly known
 			}
 			where := l.criterion(g.Criterion)
 			if g.Rig != "" {
@@ -285,8 +284,7 @@ func (l *layout) treated(s *Section) []Item {
 	return items
 }
 
-// flagged lists why an edition is not ranked, or what is special about its score, and
-// what it borrows.
+// flagged lists why an edition is not ranked, or what is special about its score, and what it borrows.
 func (l *layout) flagged(s *Section) []Item {
 	var items []Item
 	add := func(edition, says string) {
@@ -319,7 +317,7 @@ func (l *layout) flagged(s *Section) []Item {
 	return items
 }
 
-// people tells who reviewed, for how long, and what interests they have.
+// people lists who reviewed, for how long, and their interests.
 func (l *layout) people(s *Section) {
 	var items []Item
 	var said []string

@@ -9,7 +9,7 @@ import (
 	"dappertally/internal/results"
 )
 
-// method fills in how the results came about, and how to compute them again.
+// method fills in how the results were made, and how to compute them again.
 func (l *layout) method(s *Section) {
 	if p := l.Given.Plan; p != nil {
 		s.note("The question: " + sentence(p.Question))
@@ -61,7 +61,7 @@ func (l *layout) method(s *Section) {
 	}
 }
 
-// boots says how many runs and starts of the machine the measures rest on; empty where there are no runs.
+// boots returns how many runs and starts of the machine the measures rest on; empty if there are no runs.
 func (l *layout) boots() string {
 	starts := map[[2]string]bool{} // of a rig
 	runs, known := 0, 0
@@ -91,7 +91,7 @@ func (l *layout) boots() string {
 	)
 }
 
-// looked says as of when and on which rigs the records are looked at.
+// looked describes the moment and the rigs of the results.
 func (l *layout) looked() string {
 	says := []string{"The records are as of " + l.Moment.UTC().Format("2 January 2006, 15:04 UTC") + "."}
 	if l.Spec.At != nil {
@@ -119,7 +119,7 @@ func (l *layout) looked() string {
 	return strings.Join(says, " ")
 }
 
-// field names the criteria in which the best of all sets the scale.
+// field names the criteria in which the best edition sets the scale.
 func (l *layout) field() []string {
 	var names []string
 	for i := range l.List.Sections {

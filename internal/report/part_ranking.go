@@ -13,8 +13,7 @@ import (
 	"dappertally/internal/results"
 )
 
-// ranking fills in the order of the editions for each audience, and why the first is
-// ahead of the second.
+// ranking fills in the order of the editions for each audience, and why the first is ahead of the second.
 func (l *layout) ranking(s *Section) {
 	var rows []results.Standing
 	s.note(
@@ -79,7 +78,7 @@ func (l *layout) rankingTable(v *reporting.View) *Table {
 	return t
 }
 
-// flags is what readers are to know of a score.
+// flags returns what readers must know about a score.
 func (l *layout) flags(c *scoring.Scorecard) []string {
 	var flags []string
 	if c.RigsDiffer {
@@ -115,10 +114,10 @@ func (l *layout) notRanked(s *Section, v *reporting.View) {
 	}
 }
 
-// mostExplained is how many contributions are told one by one.
+// mostExplained is how many contributions are listed one by one.
 const mostExplained = 8
 
-// explain tells why the first is ahead of the second.
+// explain describes why the first is ahead of the second.
 func (l *layout) explain(s *Section, e *ranking.Explanation) {
 	a, b := l.Name(e.A), l.Name(e.B)
 	s.add(Block{Heading: fmt.Sprintf("Why %s is ahead of %s", a, b)})

@@ -9,15 +9,14 @@ import (
 	"dappertally/core/reading"
 )
 
-// recorded walks what the reviews of an edition hold, the oldest first.
+// recorded iterates over the content of an edition's reviews, the oldest first.
 func (l *layout) recorded(edition string, do func(*reading.Review)) {
 	for _, r := range slices.Backward(l.Records[edition]) {
 		do(r)
 	}
 }
 
-// findings fills in strengths, weaknesses and quirks, and the claims that were put to
-// the test.
+// findings fills in strengths, weaknesses and quirks, and the claims that were tested.
 func (l *layout) findings(s *Section) {
 	data := s.data(findingRecords)
 	for _, e := range l.inOrder() {
@@ -91,7 +90,7 @@ func claimSaid(state string) string {
 	return "Not tested yet"
 }
 
-// sentence ends a text as sentences end.
+// sentence ends a text with a full stop.
 func sentence(s string) string {
 	s = strings.TrimSpace(s)
 	if s != "" && !strings.ContainsAny(s[len(s)-1:], ".!?") {
@@ -151,7 +150,7 @@ func (l *layout) verdicts(s *Section) {
 	}
 }
 
-// shots fills in the standard pictures, each of all editions side by side.
+// shots fills in the standard screenshots, each for all editions side by side.
 func (l *layout) shots(s *Section) {
 	if len(l.Pictures) == 0 {
 		s.note("No standard screenshots are recorded.")
@@ -172,7 +171,7 @@ func (l *layout) shots(s *Section) {
 	}
 }
 
-// contenders fills in what the editions are and want to be.
+// contenders fills in what the editions are and aim to be.
 func (l *layout) contenders(s *Section) {
 	data := s.data(contenders)
 	t := &Table{

@@ -11,7 +11,7 @@ import (
 	"dappertally/internal/results"
 )
 
-// releases fills in what became of each edition since the release before it.
+// releases fills in what changed in each edition since the release before it.
 func (l *layout) releases(s *Section) {
 	s.Data = results.Developments(nil)
 	if len(l.Lines) == 0 {
@@ -32,7 +32,7 @@ func (l *layout) releases(s *Section) {
 	s.Data = results.Developments(all)
 }
 
-// onGround says how the scores of two releases compare.
+// onGround describes how the scores of two releases compare.
 func (l *layout) onGround(x *comparing.Succession) string {
 	if x.Older.Ground == nil || x.Newer.Ground == nil {
 		return "There is no score on common ground."
@@ -94,8 +94,8 @@ func (l *layout) developments(x *comparing.Succession) []Item {
 	return items
 }
 
-// furthest is the rig on which a measure moved most of those that made it better or
-// worse; nil where nothing can be said in percent.
+// furthest returns the rig on which a measure changed most among those that made it better or worse; nil if no change
+// can be given in percent.
 func furthest(d *comparing.Developed) *comparing.Row {
 	way := map[comparing.Development]comparing.Verdict{comparing.Improved: comparing.Better, comparing.Worsened: comparing.Worse}[d.Development]
 	var most *comparing.Row
@@ -116,7 +116,7 @@ func titlesOf(findings []reading.Finding) []string {
 	return titles
 }
 
-// advice fills in what users of the release before are told.
+// advice fills in the advice for users of the release before.
 func (l *layout) advice(s *Section) {
 	data := s.data(upgrades)
 	t := &Table{
@@ -152,7 +152,7 @@ func (l *layout) advice(s *Section) {
 	s.add(Block{Table: t})
 }
 
-// weightsTable is the weights of the sections for each audience of the report.
+// weightsTable shows the weights of the sections for each audience of the report.
 func (l *layout) weightsTable() *Table {
 	t := &Table{Caption: "Weights of the sections", Columns: []Column{{Title: "Section", Left: true}}}
 	for i := range l.Views {

@@ -70,7 +70,7 @@ func stateSaid(s scoring.State) string {
 	return "not tested"
 }
 
-// measures fills in every measure on every rig against the baseline.
+// measures fills in every measure on every rig compared with the baseline.
 func (l *layout) measures(s *Section) {
 	s.Data = results.Comparison(l.Comparison.Rows, l.List, nil)
 	base := l.Name(l.Baseline)
@@ -132,7 +132,7 @@ func (l *layout) measures(s *Section) {
 	}
 }
 
-// onRig says where something was read.
+// onRig names where something was measured.
 func (l *layout) onRig(rig string) string {
 	if rig == "" {
 		return ", on no specific rig"
@@ -140,7 +140,7 @@ func (l *layout) onRig(rig string) string {
 	return " on " + l.rig(rig)
 }
 
-// rigsMeasured lists the rigs that anything was measured on.
+// rigsMeasured lists the rigs with measurements.
 func (l *layout) rigsMeasured() []string {
 	var rigs []string
 	for _, r := range l.Comparison.Rows {

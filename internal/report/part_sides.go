@@ -9,8 +9,7 @@ import (
 	"dappertally/internal/results"
 )
 
-// headToHead fills in who wins how many criteria against whom, and what depends on
-// the machine.
+// headToHead fills in how many criteria each edition wins against each other, and what depends on the machine.
 func (l *layout) headToHead(s *Section) {
 	s.Data = results.HeadToHead(l.Match.Pairs)
 	if len(l.Match.Pairs) == 0 {

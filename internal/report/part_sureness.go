@@ -9,8 +9,8 @@ import (
 	"dappertally/internal/results"
 )
 
-// sureness fills in how often the order holds when weights are varied, and how far a
-// weight must move before somebody else leads.
+// sureness fills in how often the order holds when weights are varied, and how far a weight must change before
+// another edition leads.
 func (l *layout) sureness(s *Section) {
 	s.Data = results.Steadiness("", nil)
 	l.eachView(s, func(v *reporting.View) {
@@ -76,7 +76,7 @@ func (l *layout) steadinessTable(v *reporting.View) *Table {
 	return t
 }
 
-// tipping tells which weights turn the lead.
+// tipping lists the weights that change the lead.
 func (l *layout) tipping(s *Section, v *reporting.View) {
 	results.AddSteadiness(s.Data, v.Audience.Key, v.Steadiness.Sparse().Editions)
 	if v.Tipping == nil {
@@ -145,7 +145,7 @@ func (l *layout) sectionTitle(key string) string {
 	return key
 }
 
-// thousands writes a whole number with its thousands apart.
+// thousands formats an integer with thousands separators.
 func thousands(n int) string {
 	s := fmt.Sprint(n)
 	var parts []string

@@ -15,15 +15,15 @@ import (
 	"github.com/yuin/goldmark/util"
 )
 
-// markdown reads the authors' prose. Its headings stand below those of the parts, and
-// those of tables say that they head columns.
+// markdown converts the authors' text. Its headings are one level below those of the parts, and table headings are
+// marked as column headings.
 var markdown = goldmark.New(goldmark.WithExtensions(extension.Table, extension.Strikethrough, extension.Typographer),
 	goldmark.WithParserOptions(parser.WithASTTransformers(util.Prioritized(headings{}, 100))))
 
 type headings struct{}
 
 func (headings) Transform(doc *ast.Document, _ text.Reader, _ parser.Context) {
-	_ = ast.Walk(doc, func(n ast.Node, entering bool) (ast.WalkStatus, error) { // the walker below has no error to give
+	_ = ast.Walk(doc, func(n ast.Node, entering bool) (ast.WalkStatus, error) { // the visitor below returns no error
 		switch {
 		case !entering:
 		case n.Kind() == ast.KindHeading:
@@ -36,8 +36,7 @@ func (headings) Transform(doc *ast.Document, _ text.Reader, _ parser.Context) {
 	})
 }
 
-// clean lets through what prose needs and nothing that loads or runs: a report is one
-// file, and its pictures are its own.
+// clean allows what text needs and nothing that loads or runs: a report is one file, and its pictures are its own.
 var clean = func() *bluemonday.Policy {
 	p := bluemonday.NewPolicy()
 	p.AllowStandardURLs()
@@ -72,7 +71,7 @@ var clean = func() *bluemonday.Policy {
 	return p
 }()
 
-// proseHTML is the authors' Markdown as HTML that is safe to show.
+// proseHTML returns the authors' Markdown as HTML that is safe to show.
 func proseHTML(source string) (template.HTML, error) {
 	var out bytes.Buffer
 	if err := markdown.Convert([]byte(source), &out); err != nil {

@@ -13,7 +13,7 @@ import (
 	"dappertally/core/reporting"
 )
 
-// types are the media types of a report's files, by the ending of their names. No other file is kept or sent.
+// types are the media types of a report's files, by the extension of their names. No other file is stored or sent.
 var types = map[string]string{
 	".html": "text/html; charset=utf-8",
 	".json": "application/json",
@@ -27,7 +27,7 @@ var types = map[string]string{
 	".zip":  "application/zip",
 }
 
-// TypeOf is the media type of a report's file, by its name; false for a file that no report has.
+// TypeOf returns the media type of a report's file, by its name; false for a file that no report has.
 func TypeOf(name string) (string, bool) {
 	t, ok := types[path.Ext(name)]
 	return t, ok
@@ -38,8 +38,8 @@ func HasType(mediaType string) bool {
 	return slices.Contains(slices.Collect(maps.Values(types)), mediaType)
 }
 
-// Redraw makes the page of a frozen report anew, from its document and bundle alone and its pictures by hash. address
-// tells where a file of the report lives, by its name.
+// Redraw draws the page of a frozen report again, only from its document and bundle and its pictures by hash. address
+// returns the address of a file of the report, by its name.
 func Redraw(
 	ctx context.Context, document, records []byte, pictures map[string][]byte, address func(name string) string,
 ) ([]byte, error) {

@@ -14,15 +14,14 @@ import (
 	"dappertally/internal/numerals"
 )
 
-// Reference is a figure that prose names in braces, such as {score EDITION}, and that
-// is filled in from the results.
+// Reference is a figure that a text names in braces, such as {score EDITION}, and that is filled in from the results.
 type Reference struct {
 	Name, Takes, Says string
 	value             func(*filler, *reporting.View, []string) (string, error)
 }
 
-// References lists the figures that prose may name. After any of them "for AUDIENCE"
-// looks through that audience's eyes instead of the main one's.
+// References lists the figures that a text can name. "for AUDIENCE" after any of them selects an audience other than
+// the main one.
 var References = []Reference{
 	{"name", "EDITION", "its name", nameOf},
 	{"score", "EDITION [SECTION or CRITERION]", "its score, or its points there", scoreOf},
@@ -45,23 +44,21 @@ var References = []Reference{
 	{"editions", "", "number of editions in the report", countOf},
 }
 
-// Unfilled is a reference that cannot be filled in: where it stands in its text, and
-// why.
+// Unfilled is a reference that cannot be filled in: its position in the text, and the reason.
 type Unfilled struct {
 	Line   int    `json:"line"`   // from 1
 	Column int    `json:"column"` // in characters, from 1
-	Text   string `json:"text"`   // as it stands there
+	Text   string `json:"text"`   // as written
 	Detail string `json:"detail"`
 }
 
-// braces finds references, and braces that stand alone. What begins with a backslash
-// is none.
+// braces matches references, and single braces. A preceding backslash escapes them.
 var braces = regexp.MustCompile(`\\[{}]|\{[^{}]*\}|[{}]`)
 
 // filler fills references in from results.
 type filler struct{ *reporting.Results }
 
-// Fill fills in the references of a text. Those that cannot be stay as they are.
+// Fill fills in the references of a text. Those that cannot be filled in stay as they are.
 func Fill(results *reporting.Results, text string) (string, []Unfilled) {
 	r := filler{results}
 	var faults []Unfilled
@@ -95,7 +92,7 @@ func Fill(results *reporting.Results, text string) (string, []Unfilled) {
 	return out.String(), faults
 }
 
-// braced is what stands for something in braces.
+// braced returns the replacement of something in braces.
 func (r *filler) braced(found string) (string, error) {
 	if len(found) == 1 {
 		return "", fmt.Errorf("a brace is not closed; close it, or write \\%s for a brace", found)
@@ -103,7 +100,7 @@ func (r *filler) braced(found string) (string, error) {
 	return r.reference(found[1 : len(found)-1])
 }
 
-// clipped keeps what is quoted short.
+// clipped shortens what is quoted.
 func clipped(found string) string {
 	if words := []rune(found); len(words) > 60 {
 		return string(words[:60]) + "…"
@@ -147,7 +144,7 @@ func names() string {
 	return strings.Join(all, ", ")
 }
 
-// takes counts how many words a reference takes.
+// takes returns how many words a reference takes.
 func takes(words string) (least, most int) {
 	must, may, _ := strings.Cut(words, "[")
 	least = len(strings.Fields(must))
@@ -157,7 +154,7 @@ func takes(words string) (least, most int) {
 	return least, least
 }
 
-// card finds the card of an edition that a text names.
+// card returns the scorecard of an edition named in a text.
 func (r *filler) card(v *reporting.View, edition string) (*scoring.Scorecard, error) {
 	if c := v.Card(edition); c != nil {
 		return c, nil
@@ -173,7 +170,7 @@ func nameOf(r *filler, v *reporting.View, w []string) (string, error) {
 	return r.Name(w[0]), err
 }
 
-// pointsOf is an edition's score, or its points in a section or criterion.
+// pointsOf returns an edition's score, or its points in a section or criterion.
 func (r *filler) pointsOf(v *reporting.View, edition string, in []string) (*float64, error) {
 	c, err := r.card(v, edition)
 	if err != nil {
@@ -260,7 +257,7 @@ func differenceOf(r *filler, v *reporting.View, w []string) (string, error) {
 	return numerals.Rounded(math.Abs(apart), 1) + unit, nil
 }
 
-// onRig finds what an edition's measure is on a rig.
+// onRig returns an edition's measure on a rig.
 func (r *filler) onRig(v *reporting.View, edition, measure, rig string) (*scoring.OnRig, string, error) {
 	c, err := r.card(v, edition)
 	if err != nil {
@@ -291,8 +288,8 @@ func valueOf(r *filler, v *reporting.View, w []string) (string, error) {
 	return strings.TrimSpace(formatNumber(x.Value) + " " + unit), nil
 }
 
-// changeOf says a difference the only way that is fair: with its base, in words, and
-// not at all where the scatter is larger.
+// changeOf describes a difference in the only fair way: with its base, in words, and not at all if the scatter is
+// larger.
 func changeOf(r *filler, v *reporting.View, w []string) (string, error) {
 	for _, e := range w[:2] {
 		if _, _, err := r.onRig(v, e, w[2], w[3]); err != nil {
@@ -346,7 +343,7 @@ func aheadOf(r *filler, v *reporting.View, w []string) (string, error) {
 	return numerals.Rounded(100**v.Steadiness.Beats[a][b], 0) + " %", nil
 }
 
-// varied is the place of a ranked edition among those that were varied.
+// varied returns the result of a ranked edition under variation.
 func (r *filler) varied(v *reporting.View, edition string) (int, error) {
 	if _, err := r.card(v, edition); err != nil {
 		return 0, err

@@ -2,7 +2,7 @@ package reports
 
 import "dappertally/internal/access"
 
-// What not everybody may do here, and who may.
+// The restricted actions of this part, and the roles that allow them.
 var (
 	WriteReports   = access.NewAction("write-reports", "write reports", access.Reviewer, access.Lead)
 	PublishReports = access.NewAction("publish-reports", "publish and correct reports", access.Lead)
@@ -11,7 +11,7 @@ var (
 // Permissions lists them.
 var Permissions = []access.Action{WriteReports, PublishReports}
 
-// MayReport lists what the actor may do with a report.
+// MayReport lists what the actor is allowed to do with a report.
 func MayReport(a *access.Actor, r *Report) []string {
 	drafted := r.Draft != nil
 	return access.Allowed(

@@ -1,4 +1,4 @@
-// Package reports keeps reports: drafts, published ones and their corrections.
+// Package reports manages reports: drafts, published ones and their corrections.
 package reports
 
 import (
@@ -17,7 +17,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// What the store keeps of reports.
+// What the store holds of reports.
 type (
 	Report         = store.Report
 	ReportSeries   = store.Series
@@ -27,8 +27,7 @@ type (
 	ReportRevision = store.ReportRevision
 )
 
-// Reports lists reports, newest first: to readers those that were published, without
-// drafts.
+// Reports lists reports, newest first: to readers only published ones, without drafts.
 func (s *Service) Reports(ctx context.Context, who *access.Actor) ([]Report, error) {
 	all, err := s.ledger.Store.Reports(ctx)
 	if err != nil {
@@ -43,7 +42,7 @@ func (s *Service) Reports(ctx context.Context, who *access.Actor) ([]Report, err
 	return slices.DeleteFunc(all, func(r Report) bool { return len(r.Revisions) == 0 }), nil
 }
 
-// Report gives one report.
+// Report returns one report.
 func (s *Service) Report(ctx context.Context, who *access.Actor, key string) (Report, error) {
 	r, err := s.ledger.Store.Report(ctx, key)
 	if errors.Is(err, store.ErrNotFound) || (err == nil && len(r.Revisions) == 0 && !who.May(access.SeeWork)) {
@@ -58,7 +57,7 @@ func (s *Service) Report(ctx context.Context, who *access.Actor, key string) (Re
 	return r, nil
 }
 
-// ReportSeries lists the series that reports belong to.
+// ReportSeries lists the series of reports.
 func (s *Service) ReportSeries(ctx context.Context) ([]ReportSeries, error) {
 	all, err := s.ledger.Store.Series(ctx)
 	if err != nil {
@@ -67,11 +66,10 @@ func (s *Service) ReportSeries(ctx context.Context) ([]ReportSeries, error) {
 	return all, nil
 }
 
-// NoReport is the one key that no report may have: its address begins a new one.
+// NoReport is the only key that no report can have: its address starts a new one.
 const NoReport = "new"
 
-// NewReport begins a report under a key that readers will see in its address. One of
-// a series gets the series' next number.
+// NewReport starts a report with a key that is part of its public address. A report of a series gets the next number.
 func (s *Service) NewReport(
 	ctx context.Context,
 	who *access.Actor,
@@ -109,7 +107,7 @@ func (s *Service) NewReport(
 	})
 }
 
-// standardParts is what a new report begins with; authors move and drop parts.
+// standardParts are the parts of a new report; authors can move and remove them.
 func standardParts() []reporting.Part {
 	var parts []reporting.Part
 	for _, k := range []string{
@@ -122,7 +120,7 @@ func standardParts() []reporting.Part {
 	return parts
 }
 
-// ReportDraft gives a report that has a draft. It is the team's.
+// ReportDraft returns a report that has a draft. Only the team can see it.
 func (s *Service) ReportDraft(ctx context.Context, who *access.Actor, key string) (Report, error) {
 	if err := who.Permit(access.SeeWork); err != nil {
 		return Report{}, err
@@ -136,7 +134,7 @@ func (s *Service) ReportDraft(ctx context.Context, who *access.Actor, key string
 	return r, err
 }
 
-// draftAt gives a report's draft that a change names the revision of.
+// draftAt returns a report's draft with the revision that a change names.
 func (s *Service) draftAt(
 	ctx context.Context,
 	who *access.Actor,
@@ -151,9 +149,8 @@ func (s *Service) draftAt(
 	return r, ref, err
 }
 
-// EditReport puts what authors wrote in the place of the draft that it is based on. A
-// reference that cannot be filled in yet is no reason to lose what was typed; it is
-// told by CheckReport and refused when publishing.
+// EditReport replaces the draft on which the text is based. A reference that cannot be filled in yet is no reason to
+// lose what was typed: CheckReport lists it, and publishing refuses it.
 func (s *Service) EditReport(
 	ctx context.Context,
 	who *access.Actor,
@@ -198,7 +195,7 @@ func validateErratum(e *Erratum, book *fault.Book) {
 	})
 }
 
-// DraftVersions lists the earlier forms of a report's drafts, newest first.
+// DraftVersions lists the earlier versions of a report's drafts, newest first.
 func (s *Service) DraftVersions(ctx context.Context, who *access.Actor, key string) ([]DraftVersion, error) {
 	if err := who.Permit(access.SeeWork); err != nil {
 		return nil, err
@@ -214,7 +211,7 @@ func (s *Service) DraftVersions(ctx context.Context, who *access.Actor, key stri
 	return all, nil
 }
 
-// DropDraft puts a draft away. What was written stays among its versions.
+// DropDraft closes a draft. Its text stays among the versions.
 func (s *Service) DropDraft(ctx context.Context, who *access.Actor, key string, v ledger.Version) (int64, error) {
 	if err := who.Permit(PublishReports); err != nil {
 		return 0, err
@@ -231,8 +228,8 @@ func (s *Service) DropDraft(ctx context.Context, who *access.Actor, key string, 
 	})
 }
 
-// FrozenFile gives a file of a published report by its hash in hexadecimal, or the one
-// of that name beside it, which its text refers to. An empty name is the file itself.
+// FrozenFile returns a file of a published report by its hash in hexadecimal, or the file of that name in the same
+// report. An empty name stands for the file itself.
 func (s *Service) FrozenFile(ctx context.Context, sha256, name string) (store.Frozen, error) {
 	hash, err := hex.DecodeString(sha256)
 	if err == nil && len(hash) == 32 {

@@ -35,20 +35,20 @@ type Made struct {
 	ReportCheck
 }
 
-// ReportCheck is what is to be seen to before a report is published.
+// ReportCheck is what to settle before a report is published.
 type ReportCheck struct {
 	Unfilled []PartFault // references that cannot be filled in
 	Typed    []PartFault // figures that look typed by hand
-	Missing  []string    // editions chosen that have no accepted review
+	Missing  []string    // selected editions without an accepted review
 }
 
-// PartFault is a place in the prose of a part.
+// PartFault is a place in the text of a part.
 type PartFault struct {
 	Part string
 	report.Unfilled
 }
 
-// PreviewReport gives the page of a draft as it would be published now.
+// PreviewReport returns the page of a draft as it would be published now.
 func (s *Service) PreviewReport(ctx context.Context, who *access.Actor, key string) ([]byte, error) {
 	m, err := s.madeDraft(ctx, who, key)
 	if err != nil {
@@ -61,7 +61,7 @@ func (s *Service) PreviewReport(ctx context.Context, who *access.Actor, key stri
 	return page, nil
 }
 
-// CheckReport tells what is to be seen to before a draft is published.
+// CheckReport lists what to settle before a draft is published.
 func (s *Service) CheckReport(ctx context.Context, who *access.Actor, key string) (ReportCheck, error) {
 	m, err := s.madeDraft(ctx, who, key)
 	if err != nil {
@@ -86,7 +86,7 @@ func (s *Service) madeDraft(ctx context.Context, who *access.Actor, key string) 
 	return m, nil
 }
 
-// QuickReport gives the page of a comparison that nobody has written anything about.
+// QuickReport returns the page of a comparison without authors' texts.
 func (s *Service) QuickReport(
 	ctx context.Context,
 	q answers.Query,
@@ -122,7 +122,7 @@ func (s *Service) QuickReport(
 	return page, nil
 }
 
-// place says where a report belongs and who wrote it.
+// place sets a report's series and authors.
 func (m *Made) place(r *Report) {
 	m.Document.Key, m.Document.Authors = r.Key, slices.Clone(r.Authors)
 	if r.Series != nil {
@@ -140,7 +140,7 @@ func erratumOf(x *ReportRevision) report.Erratum {
 	return report.Erratum{Revision: x.Revision, At: x.Published, Erratum: *x.Erratum}
 }
 
-// compose computes a report from the records of now, or of the moment that it asks for.
+// compose computes a report from the present records, or from those of the moment that it names.
 func (s *Service) compose(ctx context.Context, spec *reporting.Spec) (*Made, error) {
 	state, err := s.ledger.Latest(ctx)
 	if err != nil {
@@ -188,8 +188,7 @@ func (s *Service) compose(ctx context.Context, spec *reporting.Spec) (*Made, err
 	return m, err
 }
 
-// asked settles what a report asks: the editions with an accepted review, those that do not, and
-// whose eyes it looks through.
+// asked determines what a report asks: the editions with an accepted review, those without, and the audiences.
 func asked(
 	state *ledger.Records,
 	list *checklist.Checklist,
@@ -267,14 +266,13 @@ func asked(
 	return q, missing, problem.From("the report", book.List())
 }
 
-// computed is what prose does not change.
+// computed is what does not depend on the text.
 type computed struct {
 	bundle  []byte
 	results *reporting.Results
 }
 
-// results makes a report's bundle and computes everything from its bytes, as anybody
-// can who has them.
+// results makes a report's bundle and computes everything from its bytes, as anybody who has the bundle can.
 func (s *Service) results(
 	ctx context.Context,
 	state *ledger.Records,
@@ -338,7 +336,7 @@ func (s *Service) opener(ctx context.Context, state *ledger.Records) reporting.O
 	}
 }
 
-// given is what a report says that no bundle holds.
+// given returns what a report contains that no bundle holds.
 func (s *Service) given(
 	ctx context.Context,
 	state *ledger.Records,
@@ -393,7 +391,7 @@ func (s *Service) given(
 	return g, nil
 }
 
-// typedFigure finds figures with a unit that a reference would have filled in.
+// typedFigure matches figures with a unit that a reference could fill in.
 var typedFigure = regexp.MustCompile(`[0-9]+[.,][0-9]+ ?(points?\b|%)`)
 
 // typed finds figures that look typed by hand: they will be wrong one day.
@@ -415,10 +413,10 @@ func typed(text string) []report.Unfilled {
 	return out
 }
 
-// mostPictured bounds what a report's pictures weigh together.
+// mostPictured is the largest total size of a report's pictures.
 const mostPictured = 16 << 20
 
-// pictures finds the standard shots of the editions and reads them.
+// pictures returns the standard screenshots of the editions.
 func (s *Service) pictures(ctx context.Context, m *Made) error {
 	total := 0
 	for _, e := range m.Results.Editions {
@@ -470,7 +468,7 @@ func (s *Service) file(ctx context.Context, name string) ([]byte, error) {
 	return out.Bytes(), nil
 }
 
-// document is what a report was published as, from its file.
+// document reads the document of a published report from its file.
 func (s *Service) document(ctx context.Context, r *ReportRevision) (*report.Document, error) {
 	f, err := s.plain(ctx, r, report.DocumentFile)
 	if err != nil {
@@ -483,7 +481,7 @@ func (s *Service) document(ctx context.Context, r *ReportRevision) (*report.Docu
 	return &d, nil
 }
 
-// plain reads a file of a revision and unpacks it.
+// plain reads a file of a revision and decompresses it.
 func (s *Service) plain(ctx context.Context, r *ReportRevision, name string) (store.Frozen, error) {
 	i := slices.IndexFunc(r.Files, func(f store.ReportFile) bool { return f.Name == name })
 	if i < 0 {

@@ -24,8 +24,8 @@ import (
 	"dappertally/internal/team"
 )
 
-// Publish freezes a draft as the next revision of its report. A correction says what
-// it corrects and why, and names the reader's suggestion that led to it.
+// Publish freezes a draft as the next revision of its report. A correction describes what it corrects and why, and
+// names the reader's suggestion that led to it.
 func (s *Service) Publish(
 	ctx context.Context,
 	who *access.Actor,
@@ -93,7 +93,7 @@ func (s *Service) Publish(
 	return next.Revision, change, err
 }
 
-// publishable refuses what readers would be misled by.
+// publishable refuses what would mislead readers.
 func publishable(r *Report, e *Erratum, m *Made) error {
 	var book fault.Book
 	for _, u := range m.Unfilled {
@@ -108,7 +108,7 @@ func publishable(r *Report, e *Erratum, m *Made) error {
 	return problem.From("the report", book.List())
 }
 
-// packed is the files as they are kept and sent.
+// packed returns the files as they are stored and sent.
 func packed(f *report.Frozen) ([]store.Frozen, error) {
 	out := make([]store.Frozen, len(f.Files))
 	for i, x := range f.Files {
@@ -123,7 +123,7 @@ func packed(f *report.Frozen) ([]store.Frozen, error) {
 	return out, nil
 }
 
-// Pack compresses a text once, for ever.
+// Pack compresses a text once, for permanent storage.
 func Pack(f store.ReportFile, body []byte) (store.Frozen, error) {
 	if !compressible(f.Type) {
 		return store.Frozen{ReportFile: f, Body: body}, nil
@@ -146,7 +146,7 @@ func compressible(mediaType string) bool {
 	return strings.HasPrefix(mediaType, "text/") || mediaType == "application/json" || mediaType == "image/svg+xml"
 }
 
-// Unpack gives a kept file its own body back.
+// Unpack decompresses a stored file.
 func Unpack(f *store.Frozen) error {
 	if f.Encoding == "" {
 		return nil
@@ -162,8 +162,8 @@ func Unpack(f *store.Frozen) error {
 	return nil
 }
 
-// Correct begins a correction of a published report: a draft with what was published
-// last, and with what the correction is to say.
+// Correct starts a correction of a published report: a draft with what was last published, and with a description of
+// the correction.
 func (s *Service) Correct(ctx context.Context, who *access.Actor, key string, e Erratum) (int64, error) {
 	if err := who.Permit(PublishReports); err != nil {
 		return 0, err
@@ -195,8 +195,7 @@ func (s *Service) Correct(ctx context.Context, who *access.Actor, key string, e 
 	})
 }
 
-// PublishedPage is the page of a revision as it was frozen, and the revision; 0 asks
-// for the newest.
+// PublishedPage returns the frozen page of a revision, and the revision; 0 stands for the newest.
 func (s *Service) PublishedPage(
 	ctx context.Context,
 	key string,
@@ -223,8 +222,8 @@ func (s *Service) PublishedPage(
 	return r, &r.Revisions[i], f.Body, err
 }
 
-// AsDrawn reports whether the page of a revision is what its own document and bundle give when it is drawn now: a page
-// that came from elsewhere may say something else.
+// AsDrawn reports whether the page of a revision equals the one drawn now from its document and bundle: an imported
+// page may differ.
 func (s *Service) AsDrawn(ctx context.Context, r *ReportRevision) (bool, error) {
 	files := map[string][]byte{}
 	hashes := map[string]string{}
@@ -248,33 +247,32 @@ func (s *Service) AsDrawn(ctx context.Context, r *ReportRevision) (bool, error) 
 	}
 	page, err := report.Redraw(ctx, files[report.DocumentFile], files[report.BundleFile], pictures,
 		func(name string) string { return (&report.File{Name: name, SHA256: hashes[name]}).Address() })
-	return err == nil && bytes.Equal(page, files[report.PageFile]), nil // what cannot be drawn is not as drawn
+	return err == nil && bytes.Equal(page, files[report.PageFile]), nil // what cannot be drawn differs
 }
 
-// Moved is how a published report's figures would be if it were computed from the
-// records of now.
+// Moved is how a published report's figures would change if it were computed from the present records.
 type Moved struct {
 	Revision int
 	Views    []MovedView
-	Gone     []string // editions that no longer stand
-	Failed   string   // why it cannot be computed any more; empty: it can
+	Gone     []string // editions without an accepted review any more
+	Failed   string   // why it cannot be computed any more; empty if it can
 }
 
-// MovedView is what moved through one audience's eyes.
+// MovedView is the changes for one audience.
 type MovedView struct {
 	Audience string
-	Moves    []MovedEdition // those whose rank or score is another
+	Moves    []MovedEdition // those whose rank or score changed
 	Says     []string       // in words
 }
 
-// MovedEdition is an edition then and now. A rank is 0 where it is not ranked.
+// MovedEdition is an edition then and now. A rank is 0 if it is not ranked.
 type MovedEdition struct {
 	Edition             string
 	RankThen, RankNow   int
 	ScoreThen, ScoreNow *float64
 }
 
-// Moved tells how the records have moved since the newest revision was published.
+// Moved returns how the records have changed the figures since the newest revision was published.
 func (s *Service) Moved(ctx context.Context, who *access.Actor, key string) (Moved, error) {
 	if err := who.Permit(access.SeeWork); err != nil {
 		return Moved{}, err
@@ -310,7 +308,7 @@ func (s *Service) Moved(ctx context.Context, who *access.Actor, key string) (Mov
 	return out, nil
 }
 
-// standingThen is an edition's rank and score in what was published.
+// standingThen returns an edition's rank and score in the published report.
 type standingThen struct {
 	rank  int
 	score *float64
@@ -340,7 +338,7 @@ func rankingThen(d *report.Document, audience string) (map[string]standingThen, 
 	return then, nil
 }
 
-// shownApart is how far scores must be apart to look different on a page.
+// shownApart is the smallest difference of scores that is visible on a page.
 const shownApart = 0.05
 
 func movedView(r *reporting.Results, v *reporting.View, then map[string]standingThen) MovedView {
@@ -387,7 +385,7 @@ func (m *MovedEdition) swaps(b *MovedEdition) bool {
 		b.RankThen == m.RankNow
 }
 
-// says tells what would change for an edition; empty where that is nothing to tell.
+// says describes what would change for an edition; empty if nothing does.
 func (m *MovedEdition) says(name string) string {
 	switch {
 	case m.RankThen > 0 && m.RankNow == 0:

@@ -8,7 +8,7 @@ import (
 	"dappertally/internal/team"
 )
 
-// Service answers the use cases of this part. Make it with New.
+// Service implements the use cases of this part. Make it with New.
 type Service struct {
 	ledger    *ledger.Ledger
 	people    *people.Service
@@ -17,7 +17,7 @@ type Service struct {
 	team      *team.Service
 }
 
-// New makes the service on the records and the parts that it asks.
+// New returns the service; it uses the records and other parts.
 func New(
 	l *ledger.Ledger,
 	people *people.Service,

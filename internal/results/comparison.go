@@ -31,7 +31,7 @@ var comparison = tables.Define("comparison", "an edition's value in a measure on
 	tables.Text("caution", "", "if the starts are too few to separate one from another"),
 )
 
-// Comparison is measures side by side, rig by rig.
+// Comparison is a table of measures side by side, by rig.
 func Comparison(rows []comparing.Row, list *checklist.Checklist, name Namer) *tables.Table {
 	t := comparison.Table()
 	for i := range rows {
@@ -67,7 +67,7 @@ func Comparison(rows []comparing.Row, list *checklist.Checklist, name Namer) *ta
 	return t
 }
 
-// known is a number of starts of the machine; nil where it is not known.
+// known returns a number of starts of the machine; nil if it is not known.
 func known(starts int) any {
 	if starts == 0 {
 		return nil
@@ -75,7 +75,7 @@ func known(starts int) any {
 	return starts
 }
 
-// toldApart is what people read of a row: no figure of its own for what may be noise.
+// toldApart formats a row for people: without a figure if the difference may be noise.
 func toldApart(r *comparing.Row) (difference, percent, verdict string) {
 	difference, percent, verdict = withoutCaution(r)
 	if r.Caution != "" {
@@ -105,7 +105,7 @@ var headToHead = tables.Define("headToHead", "how two editions compare in a crit
 	tables.Text("outcome", "Outcome", "for a: win, loss, or tie"),
 )
 
-// HeadToHead is a row for each pair of editions and what decides between them.
+// HeadToHead is a table with a row for each pair of editions and what decides between them.
 func HeadToHead(pairs []comparing.Pair) *tables.Table {
 	t := headToHead.Table()
 	for i := range pairs {
@@ -129,7 +129,7 @@ type Fact struct {
 	Name, Against             string // for people
 }
 
-// Facts is facts side by side.
+// Facts is a table of facts side by side.
 func Facts(all []Fact) *tables.Table {
 	t := facts.Table()
 	last := ""
@@ -158,14 +158,14 @@ var developments = tables.Define("developments", "what happened to a criterion o
 	tables.Beside("Detail"),
 )
 
-// Development is what became of a criterion, and how people are told.
+// Development is what became of a criterion, with its description for people.
 type Development struct {
 	Edition string
 	*comparing.Developed
 	Was, Is, Detail string
 }
 
-// Developments is what became of criteria from release to release.
+// Developments is a table of what became of criteria from release to release.
 func Developments(all []Development) *tables.Table {
 	t := developments.Table()
 	for i := range all {

@@ -22,7 +22,7 @@ var criteria = tables.Define("criteria", "a criterion of a checklist",
 	tables.Text("scope", "Scope", "whether it is answered for each rig or once").YieldsFirst(),
 )
 
-// Criteria is the criteria of a checklist as an audience weighs them.
+// Criteria is a table of the criteria of a checklist with an audience's weights.
 func Criteria(list *checklist.Checklist, audience checklist.Audience) *tables.Table {
 	t := criteria.Table()
 	shares := checklist.Shares(list, audience)
@@ -61,7 +61,7 @@ var rigs = tables.Define("rigs", "a rig",
 	tables.Truth("retired", "Retired", "no longer used for measurements").Yields(),
 )
 
-// Rigs is the machines.
+// Rigs is a table of the rigs.
 func Rigs(all []catalogue.Rig) *tables.Table {
 	t := rigs.Table()
 	for i := range all {
@@ -93,7 +93,7 @@ func Rigs(all []catalogue.Rig) *tables.Table {
 	return t
 }
 
-// some is nil if the number is 0.
+// some returns nil if the number is 0.
 func some(n int) any {
 	if n == 0 {
 		return nil

@@ -38,8 +38,7 @@ var rankings = tables.Define(
 	tables.Beside("Remarks"),
 )
 
-// Standing is where an edition stands in a ranking. The last group is words for people,
-// which may be empty.
+// Standing is the position of an edition in a ranking. The last group is words for people, which can be empty.
 type Standing struct {
 	Checklist, Audience, Edition string
 	Rank                         int // 0: not ranked
@@ -56,8 +55,8 @@ type Standing struct {
 	Name, Ranks, Places, Remarks string
 }
 
-// Standings is where everybody stands in a ranking: the ranked, the provisional, the
-// barred. card gives an edition's scorecard.
+// Standings returns all positions in a ranking: the ranked editions, the provisional, the barred. card returns an
+// edition's scorecard.
 func Standings(
 	r *ranking.Ranking,
 	card func(edition string) *scoring.Scorecard,
@@ -99,7 +98,7 @@ func standingOf(c *scoring.Scorecard, audience string, score *float64) Standing 
 	}
 }
 
-// Is is how the standing is called: ranked, provisional or barred.
+// Is returns the name of the position: ranked, provisional or barred.
 func (s *Standing) Is() string {
 	switch {
 	case s.Rank > 0:
@@ -131,7 +130,7 @@ func (s *Standing) wins() (text string, alone, shared any) {
 	return fmt.Sprintf("%d+%d", s.Wins.Alone, s.Wins.Shared), s.Wins.Alone, s.Wins.Shared
 }
 
-// Ranking is a ranking; the rows come in the order in which they are given.
+// Ranking is a table of a ranking; the rows are in the given order.
 func Ranking(rows []Standing, sections []Section) *tables.Table {
 	t := rankings.Table(perSection(sections)...)
 	for i := range rows {

@@ -1,6 +1,5 @@
-// Package results defines the tables that results are given as: their columns, once, for
-// the terminal, for files, and for the tables of a report. What people read beside the data
-// comes from whoever shows them; the data are the same everywhere.
+// Package results defines the tables of results: their columns, in one place, for the terminal, for files, and for
+// the tables of a report. The data are the same everywhere; words for people come from whoever shows the table.
 package results
 
 import (
@@ -12,10 +11,10 @@ import (
 	"dappertally/internal/tables"
 )
 
-// Namer gives the name under which people know an edition.
+// Namer returns the name of an edition for people.
 type Namer func(edition string) string
 
-// cell is an edition as programs and people read it.
+// cell is an edition, as data and for people.
 func (n Namer) cell(edition string) any {
 	if n == nil || edition == "" {
 		return edition
@@ -23,7 +22,7 @@ func (n Namer) cell(edition string) any {
 	return tables.As{Data: edition, Text: n(edition)}
 }
 
-// perSection are a column for each section's score.
+// perSection are the columns of the sections' scores.
 func perSection(titles []Section) []tables.Column {
 	columns := make([]tables.Column, len(titles))
 	for i, s := range titles {
@@ -36,13 +35,13 @@ func perSection(titles []Section) []tables.Column {
 	return columns
 }
 
-// Section is a section as the heading of a column has it; Share may be nil.
+// Section is a section in the heading of a column; Share can be nil.
 type Section struct {
 	Key, Title string
 	Share      *float64
 }
 
-// scores are the cells below perSection.
+// scores returns the cells of perSection.
 func scores(all []scoring.SectionScore) []any {
 	cells := make([]any, len(all))
 	for i := range all {
@@ -51,7 +50,7 @@ func scores(all []scoring.SectionScore) []any {
 	return cells
 }
 
-// row is cells, of which those that are slices of cells stand for several.
+// row joins cells; a slice of cells stands for several.
 func row(cells ...any) []any {
 	out := make([]any, 0, len(cells))
 	for _, c := range cells {

@@ -31,7 +31,7 @@ var scorecards = tables.Define("scorecards", "an edition's scorecard",
 	tables.Beside("Barred by"),
 )
 
-// Scorecards is a row for each edition.
+// Scorecards is a table with a row for each edition.
 func Scorecards(cards []scoring.Scorecard, list *checklist.Checklist, audience string) *tables.Table {
 	t := scorecards.Table(perSection(SectionsOf(list))...)
 	for i := range cards {
@@ -40,7 +40,7 @@ func Scorecards(cards []scoring.Scorecard, list *checklist.Checklist, audience s
 	return t
 }
 
-// EachScorecard is Scorecards row by row, as they are made.
+// EachScorecard is Scorecards with rows that are computed one by one.
 func EachScorecard(cards iter.Seq[*scoring.Scorecard], list *checklist.Checklist, audience string) *tables.Table {
 	t := scorecards.Table(perSection(SectionsOf(list))...)
 	t.Stream = func(add func(cells ...any) error) error {
@@ -83,7 +83,7 @@ func scorecard(c *scoring.Scorecard, list *checklist.Checklist, audience string)
 	)
 }
 
-// SectionsOf is the sections of a checklist by key and title.
+// SectionsOf returns the sections of a checklist by key and title.
 func SectionsOf(list *checklist.Checklist) []Section {
 	out := make([]Section, len(list.Sections))
 	for i := range list.Sections {
@@ -115,7 +115,7 @@ var points = tables.Define(
 	),
 )
 
-// Points is a row for each edition and criterion that is scored.
+// Points is a table with a row for each edition and scored criterion.
 func Points(cards []scoring.Scorecard, list *checklist.Checklist, audience checklist.Audience) *tables.Table {
 	t := points.Table()
 	for i := range cards {
@@ -126,7 +126,7 @@ func Points(cards []scoring.Scorecard, list *checklist.Checklist, audience check
 	return t
 }
 
-// EachPoints is Points row by row, as they are made.
+// EachPoints is Points with rows that are computed one by one.
 func EachPoints(
 	cards iter.Seq[*scoring.Scorecard], list *checklist.Checklist, audience checklist.Audience,
 ) *tables.Table {
@@ -144,7 +144,7 @@ func EachPoints(
 	return t
 }
 
-// pointsOf is what a scorecard says of its criterion j.
+// pointsOf returns the row of a scorecard's criterion j.
 func pointsOf(card *scoring.Scorecard, j int, list *checklist.Checklist, audience checklist.Audience) []any {
 	k := &card.Criteria[j]
 	c := criterion(list, k.Key)
@@ -176,7 +176,7 @@ func pointsOf(card *scoring.Scorecard, j int, list *checklist.Checklist, audienc
 	}
 }
 
-// criterion finds a criterion of the list; of one that is not in it, only the key is known.
+// criterion returns a criterion of the checklist; for an unknown one, only the key is set.
 func criterion(list *checklist.Checklist, key string) *checklist.Criterion {
 	if c, ok := list.Criterion(key); ok {
 		return c

@@ -20,10 +20,10 @@ var steadiness = tables.Define("steadiness", "how often an edition takes a rank 
 	tables.Integer("high", "", "95th percentile of its ranks"),
 )
 
-// wholeRanks is in a field of how many editions those ranks have rows too that an edition never comes to.
+// wholeRanks is the size of a field up to which ranks that an edition never reaches have rows too.
 const wholeRanks = 500
 
-// Steadiness is a row for each edition and rank.
+// Steadiness is a table with a row for each edition and rank.
 func Steadiness(audience string, editions []ranking.EditionRanks) *tables.Table {
 	t := steadiness.Table()
 	AddSteadiness(t, audience, editions)
@@ -62,7 +62,7 @@ var explanation = tables.Define("explanation", "contribution of a criterion to t
 	tables.Text("comesOf", "Due to", "points, weight or both, or which of the two has no answer").Yields(),
 )
 
-// Explanation is a row for each criterion, those that add most first.
+// Explanation is a table with a row for each criterion, the largest contributions first.
 func Explanation(e *ranking.Explanation) *tables.Table {
 	t := explanation.Table()
 	bySize := func(a, b ranking.Contribution) int { return cmp.Compare(math.Abs(b.Adds), math.Abs(a.Adds)) }

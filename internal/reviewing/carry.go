@@ -27,32 +27,32 @@ type CarriedReview struct {
 	From     string // the review that it was carried over from
 	Edition  string
 	ID       string // the new review; empty on a trial
-	Accepted bool   // in the same step, or on a trial: it would be
-	Entries  int    // findings and other entries about criteria that are not asked any more
+	Accepted bool   // whether it is accepted in the same step; on a trial: whether it would be
+	Entries  int    // findings and other entries about criteria that are no longer asked
 	Was, Is  Standing
 }
 
-// Standing is the score and the coverage of an edition on one checklist version; no
-// score where nothing weighted is answered.
+// Standing is the score and the coverage of an edition on one checklist version; without a score if no weighted
+// criterion is answered.
 type Standing struct {
 	Overall  *float64
 	Coverage float64
 }
 
-// CarryOver says which reviews are carried over, to what, and how far.
+// CarryOver selects which reviews are carried over, to which version, and how far.
 type CarryOver struct {
-	Reviews   []string // ids; none: every review that stands on an older version
+	Reviews   []string // ids; none: every accepted review on an older version
 	To        string   // KEY@VERSION in force
-	Trial     bool     // tell what would happen and change nothing
+	Trial     bool     // report what would happen and change nothing
 	Unchanged bool     // only those that Accept would accept
-	// Accept accepts, in the same step, what comes over unchanged from a review that
-	// stands. It also accepts what was carried over before and waits.
+	// Accept also accepts, in the same step, the unchanged results of a currently accepted review. It includes
+	// reviews that were carried over before and still wait.
 	Accept bool
 }
 
-// CarryOver makes, for each of the reviews, a new one on the version named: what is
-// asked alike there is kept, the rest is to be answered. All of them or none are
-// carried over. The answer has the unchanged ones first, each sort by edition.
+// CarryOver creates, for each of the reviews, a new one on the given version: answers to questions that are asked in
+// the same way are kept, the others must be given again. All of them or none are carried over. The result lists the
+// unchanged ones first, both groups by edition.
 func (s *Service) CarryOver(ctx context.Context, who *access.Actor, o CarryOver) ([]CarriedReview, int64, error) {
 	if err := who.Permit(PlanReview); err != nil {
 		return nil, 0, err
@@ -127,11 +127,11 @@ func (s *Service) CarryOver(ctx context.Context, who *access.Actor, o CarryOver)
 	return out, change, nil
 }
 
-// carryMove is one review on its way.
+// carryMove is one review that is carried over.
 type carryMove struct {
 	CarriedReview
 	from     *store.Review
-	open     *store.Review // where it was carried over before: the new review, which waits
+	open     *store.Review // if it was carried over before: the new review, which waits
 	readings []reading.Reading
 	entries  []reading.Entry
 	rows     []store.ReadingRow
@@ -144,10 +144,10 @@ type carrier struct {
 	all   []store.Review
 
 	accept   bool
-	notAlone string // may not accept what only they reviewed; empty: nobody is held to that
+	notAlone string // people who cannot accept reviews that only they did; empty: no such rule
 }
 
-// choose finds the reviews that are meant and checks that each can be carried over.
+// choose finds the selected reviews and checks that each can be carried over.
 func (c *carrier) choose(ids []string) ([]*store.Review, error) {
 	if len(ids) == 0 {
 		return c.allLeft()
@@ -173,8 +173,8 @@ func (c *carrier) choose(ids []string) ([]*store.Review, error) {
 	return chosen, problem.From("nothing", book.List())
 }
 
-// allLeft is every review that can be carried over and was not yet; of an edition that
-// stands on several older versions, the one on the newest.
+// allLeft returns every review that can be carried over and was not yet; for an edition with accepted reviews on
+// several older versions, the one on the newest.
 func (c *carrier) allLeft() ([]*store.Review, error) {
 	var chosen []*store.Review
 	on := map[string]int{} // the version, by edition
@@ -203,8 +203,7 @@ func (c *carrier) allLeft() ([]*store.Review, error) {
 	return chosen, nil
 }
 
-// olderVersion is the version that a review stands on, and whether it is an older one of
-// the list that is carried to.
+// olderVersion returns the version of a review, and whether it is an older one of the target checklist.
 func (c *carrier) olderVersion(r *store.Review) (int, bool) {
 	list, err := answers.Version(c.state, r.Checklist)
 	if err != nil {
@@ -213,7 +212,7 @@ func (c *carrier) olderVersion(r *store.Review) (int, bool) {
 	return list.Version, list.Key == c.newer.Key && list.Version < c.newer.Version
 }
 
-// refuses says why a review cannot be carried over; empty where it can.
+// refuses explains why a review cannot be carried over; empty if it can.
 func (c *carrier) refuses(r *store.Review) string {
 	_, older := c.olderVersion(r)
 	switch already := c.carried(r); {
@@ -229,7 +228,7 @@ func (c *carrier) refuses(r *store.Review) string {
 	return ""
 }
 
-// carried is the review on the newer version that r was carried over to before.
+// carried returns the review on the newer version to which r was carried over before.
 func (c *carrier) carried(r *store.Review) string {
 	for i := range c.all {
 		if x := &c.all[i]; x.Carried == r.ID && x.Checklist == c.newer.Name() && x.State != reading.Withdrawn {
@@ -239,10 +238,10 @@ func (c *carrier) carried(r *store.Review) string {
 	return ""
 }
 
-// waits reports whether r was carried over before and its new review is to be accepted.
+// waits reports whether r was carried over before and its new review still has to be accepted.
 func (c *carrier) waits(r *store.Review) bool { return c.accept && isCurrent(r) && c.open(r) != nil }
 
-// open is the review that r was carried over to and that nobody has accepted yet.
+// open returns the review to which r was carried over and that nobody has accepted yet.
 func (c *carrier) open(r *store.Review) *store.Review {
 	if x := c.find(c.carried(r)); x != nil && x.Accepted.IsZero() {
 		return x
@@ -250,14 +249,14 @@ func (c *carrier) open(r *store.Review) *store.Review {
 	return nil
 }
 
-// reviewed reports whether the edition has a review on the newer version already.
+// reviewed reports whether the edition already has a review on the newer version.
 func (c *carrier) reviewed(edition string) bool {
 	return slices.ContainsFunc(c.all, func(x store.Review) bool {
 		return x.Edition == edition && x.Checklist == c.newer.Name() && x.State != reading.Withdrawn
 	})
 }
 
-// latest reports whether no later review of the same edition and version stands.
+// latest reports whether there is no later accepted review of the same edition and version.
 func (c *carrier) latest(r *store.Review) bool {
 	return !slices.ContainsFunc(c.all, func(x store.Review) bool {
 		return x.Edition == r.Edition && x.Checklist == r.Checklist && isCurrent(&x) &&
@@ -265,8 +264,8 @@ func (c *carrier) latest(r *store.Review) bool {
 	})
 }
 
-// prepare collects what a review, and those that it continues, have for the newer
-// version. Of a review that stands only what its acceptance pinned is taken.
+// prepare collects what a review, and those that it continues, have for the newer version. Of an accepted review it
+// takes only what the acceptance pinned.
 func (c *carrier) prepare(ctx context.Context, r *store.Review) (carryMove, error) {
 	m := carryMove{from: r, CarriedReview: CarriedReview{From: r.ID, Edition: r.Edition}}
 	older, err := answers.Version(c.state, r.Checklist)
@@ -325,8 +324,7 @@ func (c *carrier) prepare(ctx context.Context, r *store.Review) (carryMove, erro
 	return m, nil
 }
 
-// weigh tells the score and the coverage of each edition as they stand, and as they
-// would on the newer version with what comes over.
+// weigh computes the score and the coverage of each edition as they are, and as they would be on the newer version.
 func (c *carrier) weigh(moves []carryMove) {
 	was := map[string]map[string]Standing{} // by checklist version, then edition
 	accepted := c.state.Input(c.newer)
@@ -351,7 +349,7 @@ func (c *carrier) weigh(moves []carryMove) {
 			Readings:  m.readings,
 		}
 		all.Reviews = append(all.Reviews, over)
-		if m.Accepted { // what waits lends nothing to others yet
+		if m.Accepted { // what waits is not lent to others yet
 			accepted.Reviews = append(accepted.Reviews, over)
 		}
 	}
@@ -373,7 +371,7 @@ func (c *carrier) weigh(moves []carryMove) {
 	}
 }
 
-// standingsOf is how editions stand by the checklist's own weights.
+// standingsOf returns the scores of editions with the checklist's own weights.
 func standingsOf(in scoring.Input) map[string]Standing {
 	points := scoring.Tabulate(in, scoring.Options{}).Columns()
 	scores := points.Score(checklist.Audience{}, false)
@@ -388,7 +386,7 @@ func standingsOf(in scoring.Input) map[string]Standing {
 	return all
 }
 
-// write carries the reviews over and accepts those that are to be accepted.
+// write carries the reviews over and accepts those that should be accepted.
 func (c *carrier) write(tx *store.Tx, moves []carryMove) (err error) {
 	var editions []string
 	for i := range moves {
@@ -417,8 +415,8 @@ func (c *carrier) write(tx *store.Tx, moves []carryMove) (err error) {
 	return tx.MeetRequests(editions, "reviewed")
 }
 
-// holds reports whether an entry makes sense on the newer version: one about a
-// criterion that is no longer asked stays behind.
+// holds reports whether an entry makes sense on the newer version: an entry about a criterion that is no longer asked
+// is left behind.
 func (c *carrier) holds(e *reading.Entry) bool {
 	var book fault.Book
 	reading.ValidateEntry(e, c.newer, &book)
@@ -439,7 +437,7 @@ func (c *carrier) carry(
 	entries []reading.Entry,
 	rows []store.ReadingRow,
 ) (string, error) {
-	// The lock lets nobody else carry the same review over in the meantime.
+	// The lock keeps others from carrying the same review over at the same time.
 	if _, _, err := tx.LockReview(r.ID); err != nil {
 		return "", err
 	}

@@ -11,9 +11,9 @@ import (
 	"dappertally/internal/store"
 )
 
-// Control is whether a rig is still the machine that it was, by the reference of its checklist.
+// Control shows whether a rig has changed, by the reference of its checklist.
 type Control struct {
-	Checklist string               // the version whose reference it is; empty: none names one
+	Checklist string               // the version with the reference; empty: none names one
 	Criterion *checklist.Criterion // nil: no version in force names a reference
 	Samples   []ControlSample      // by time
 	Chart     *measuring.Chart     // nil: there are too few samples
@@ -25,9 +25,8 @@ type ControlSample struct {
 	Value float64 // the median of its runs
 }
 
-// RigControl charts the reference of a rig over all reviews. Anyone who may not see work sees what acceptances have
-// pinned. Readings of versions that take the reference otherwise are left out, and those that were disturbed or
-// replaced.
+// RigControl returns the control chart of a rig's reference over all reviews. Actors who cannot see work get pinned
+// readings only. It leaves out readings of versions with another reference procedure, and disturbed or replaced ones.
 func (s *Service) RigControl(
 	ctx context.Context,
 	who *access.Actor,
@@ -73,7 +72,7 @@ func (s *Service) RigControl(
 	return c, nil
 }
 
-// DriftedRig is when a rig was not the machine that it was.
+// DriftedRig is a period in which a rig differed from before.
 type DriftedRig struct {
 	Rig string
 	measuring.Period
@@ -101,7 +100,7 @@ func (s *Service) Drifted(ctx context.Context, who *access.Actor, state *ledger.
 	return all, nil
 }
 
-// referenceOf is the newest version in force that names a reference of the rigs; nil where none does.
+// referenceOf returns the newest version in force that names a reference of the rigs; nil if none does.
 func referenceOf(all *store.Checklists) *checklist.Checklist {
 	var newest *checklist.Checklist
 	for i := range all.Lists {

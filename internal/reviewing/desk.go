@@ -8,8 +8,7 @@ import (
 	"dappertally/internal/answers"
 )
 
-// Desk computes a review's score so far, with all its readings, as if it were
-// accepted now. Only the team may see it.
+// Desk computes a review's score so far, with all its readings, as if it were accepted now. Only the team can see it.
 func (s *Service) Desk(
 	ctx context.Context,
 	who *access.Actor,
@@ -44,7 +43,7 @@ func (s *Service) desk(
 	return answers.OnDesk(ctx, state, r.Standing(readings, nil), ranked)
 }
 
-// Doubts is what needs attention in one review as it stands on the desk.
+// Doubts returns what needs attention in one review as it is on the desk.
 func (s *Service) Doubts(
 	ctx context.Context,
 	who *access.Actor,

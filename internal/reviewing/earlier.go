@@ -15,16 +15,14 @@ import (
 // EarlierFinding is a finding of an earlier review of the same edition line.
 type EarlierFinding struct {
 	Finding reading.Finding
-	Edition string // whose review it stands in
+	Edition string // edition of its review
 	Review  string
-	// FollowedBy is the finding in this review that says what became of it; empty
-	// where it still waits.
+	// FollowedBy is the finding in this review that follows it up; empty if none does yet.
 	FollowedBy string
 }
 
-// Unfollowed gives the current findings for the release before, along the
-// edition's line, and what this review says became of each. Those that were found
-// to be fixed there are left out.
+// Unfollowed returns the current findings for the release before, along the edition's line, and what this review says
+// about each, without those that were found to be fixed there.
 func (s *Service) Unfollowed(ctx context.Context, who *access.Actor, review string) ([]EarlierFinding, error) {
 	r, err := s.Review(ctx, who, review)
 	if err != nil {
@@ -67,8 +65,8 @@ type Fate struct {
 	Fate    string
 }
 
-// Fates tells, by the id of a finding, what became of it in later releases, as far
-// as accepted reviews say: also where one finding follows another that follows it.
+// Fates returns, by the id of a finding, what became of it in later releases according to accepted reviews, including
+// chains of follow-ups.
 func Fates(state *ledger.Records) map[string][]Fate {
 	return ledger.Known(
 		state,
@@ -92,15 +90,15 @@ func Fates(state *ledger.Records) map[string][]Fate {
 	)
 }
 
-// Beside is what a reviewer looks at beside an entry field.
+// Beside is the context that a reviewer sees next to an entry field.
 type Beside struct {
-	Edition  string            // of the release before on the line; empty: there is none that was reviewed
-	Review   string            // with which it stands
+	Edition  string            // of the release before on the line; empty: none was reviewed
+	Review   string            // its accepted review
 	Readings []reading.Reading // its current ones
 	Records  []comparing.Records
 }
 
-// Beside gives what the release before had, and the present records.
+// Beside returns the results of the release before, and the current records.
 func (s *Service) Beside(ctx context.Context, who *access.Actor, review string) (Beside, error) {
 	if err := who.Permit(access.SeeWork); err != nil {
 		return Beside{}, err
@@ -123,8 +121,8 @@ func (s *Service) Beside(ctx context.Context, who *access.Actor, review string) 
 	return out, err
 }
 
-// PreRelease reports whether an edition belongs to a pre-release, and gives the
-// edition of the final release that took its place, if it is out.
+// PreRelease reports whether an edition belongs to a pre-release, and returns the edition of the final release that
+// replaced it, if it is out.
 func PreRelease(state *ledger.Records, edition string) (pre bool, final string) {
 	p, ok := state.Place(edition)
 	if !ok || p.Release.Stage != "pre-release" {

@@ -19,14 +19,14 @@ import (
 	"dappertally/internal/store"
 )
 
-// EntryRecord is an entry of a review's record with its revision and who wrote it.
+// EntryRecord is an entry of a review's record with its revision and author.
 type EntryRecord = store.EntryRow
 
-// LargestEvidence bounds one file of evidence.
+// LargestEvidence is the largest file of evidence.
 const LargestEvidence = 8 << 20
 
-// Entries gives what a review's record holds: the newest for the team, for
-// everybody else what the last acceptance pinned.
+// Entries returns the content of a review's record: for the team the newest, for everybody else what the last
+// acceptance pinned.
 func (s *Service) Entries(ctx context.Context, who *access.Actor, review string) ([]EntryRecord, error) {
 	if _, err := s.Review(ctx, who, review); err != nil {
 		return nil, err
@@ -38,9 +38,8 @@ func (s *Service) Entries(ctx context.Context, who *access.Actor, review string)
 	return rows, nil
 }
 
-// PutEntry writes an entry under the id in it. Without a version it adds one, and
-// adding the same again changes nothing; with one it corrects what is there, which
-// only its author or a lead may.
+// PutEntry writes an entry under its id. Without a version it adds the entry, and adding the same again changes
+// nothing; with a version it corrects the existing one, which only its author or a lead can do.
 func (s *Service) PutEntry(
 	ctx context.Context,
 	who *access.Actor,
@@ -66,7 +65,7 @@ func (s *Service) PutEntry(
 	})
 }
 
-// put writes an entry into the review, which the transaction has locked.
+// put writes an entry of the review, which the transaction has locked.
 func (k *keeper) put(tx *store.Tx, v ledger.Version, e *reading.Entry) error {
 	review := k.review.ID
 	_, head := e.Part()
@@ -100,7 +99,7 @@ func (k *keeper) put(tx *store.Tx, v ledger.Version, e *reading.Entry) error {
 	return tx.Log("wrote "+part, store.SortReview, review, head.ID)
 }
 
-// DropEntry takes an entry out of a review's record. Its revisions are kept.
+// DropEntry removes an entry from a review's record. Its revisions are kept.
 func (s *Service) DropEntry(
 	ctx context.Context,
 	who *access.Actor,
@@ -147,7 +146,7 @@ func (s *Service) DropEntry(
 	})
 }
 
-// stale tells that somebody else wrote the same revision first.
+// stale returns the error that somebody else wrote the same revision first.
 func stale(err error) error {
 	if errors.Is(err, store.ErrExists) {
 		return ledger.Failed(store.ErrStale, "")
@@ -155,7 +154,7 @@ func stale(err error) error {
 	return err
 }
 
-// keeper is what checks of an entry look at.
+// keeper is the context for checking an entry.
 type keeper struct {
 	*Service
 	who    *access.Actor
@@ -180,7 +179,7 @@ func (s *Service) keeper(ctx context.Context, who *access.Actor, review string) 
 	return &keeper{s, who, r, state, list}, nil
 }
 
-// open locks the review and makes sure that it still takes entries.
+// open locks the review and checks that it still accepts entries.
 func (k *keeper) open(tx *store.Tx) error {
 	state, _, err := tx.LockReview(k.review.ID)
 	if err == nil && state == reading.Withdrawn {
@@ -189,7 +188,7 @@ func (k *keeper) open(tx *store.Tx) error {
 	return err
 }
 
-// signed gives an entry its author, and now where it has no time.
+// signed sets an entry's author, and the present time if it has none.
 func (k *keeper) signed(head *reading.Head, now time.Time) {
 	head.Reviewer = k.who.Name
 	if head.At.IsZero() {
@@ -198,8 +197,7 @@ func (k *keeper) signed(head *reading.Head, now time.Time) {
 	head.At = head.At.UTC().Truncate(time.Microsecond)
 }
 
-// corrects checks that e may take the place of old; done is true where both say
-// the same already.
+// corrects checks that e can replace old; done is true if both have the same content.
 func (k *keeper) corrects(old *EntryRecord, e *reading.Entry, v ledger.Version, dropped bool) (done bool, err error) {
 	was, before := old.Part()
 	part, head := e.Part()
@@ -226,8 +224,7 @@ func (k *keeper) mayChange(old *EntryRecord, v ledger.Version) error {
 	return err
 }
 
-// validateEntry reports every fault of an entry, and fills in what is told
-// from a file's content.
+// validateEntry reports every fault of an entry, and sets what is detected from a file's content.
 func (k *keeper) validateEntry(ctx context.Context, e *reading.Entry) error {
 	var book fault.Book
 	reading.ValidateEntry(e, k.list, &book)
@@ -244,7 +241,7 @@ func (k *keeper) validateEntry(ctx context.Context, e *reading.Entry) error {
 	return problem.From("the entry", book.List())
 }
 
-// refers checks that what an entry refers to is there.
+// refers checks that what an entry refers to exists.
 func (k *keeper) refers(ctx context.Context, e *reading.Entry, book *fault.Book) {
 	rig := func(key string) {
 		if _, ok := k.state.Catalogue.RigVersions[key]; key != "" && !ok {
@@ -274,7 +271,7 @@ func (k *keeper) refers(ctx context.Context, e *reading.Entry, book *fault.Book)
 	}
 }
 
-// follows checks that a finding looks after one of the same edition line.
+// follows checks that a finding follows up one of the same edition line.
 func (k *keeper) follows(ctx context.Context, f *reading.Finding, book *fault.Book) {
 	if f.KnownIssue != "" {
 		if _, err := k.ledger.Store.KnownIssue(ctx, f.KnownIssue); err != nil {
@@ -294,11 +291,11 @@ func (k *keeper) follows(ctx context.Context, f *reading.Finding, book *fault.Bo
 	}
 }
 
-// file checks that evidence was uploaded and is not too large, and notes what it is.
+// file checks that evidence was uploaded and is not too large, and sets its media type.
 func (k *keeper) file(ctx context.Context, x *reading.Evidence, book *fault.Book) {
 	hash, err := hex.DecodeString(x.SHA256)
 	if err != nil {
-		return // noted already
+		return // set already
 	}
 	size, start, err := k.ledger.Store.FileStart(ctx, hash)
 	switch {
@@ -321,8 +318,8 @@ func (k *keeper) file(ctx context.Context, x *reading.Evidence, book *fault.Book
 	}
 }
 
-// Disclose puts a reviewer's standing disclosure into a review at their first word
-// in it, so that readers are told whatever the reviewer thinks of later.
+// Disclose adds a reviewer's standing disclosure to a review with their first entry in it, so that readers see it
+// even if the reviewer later changes it.
 func (s *Service) Disclose(tx *store.Tx, who *access.Actor, review string) error {
 	if who.Disclosure == "" {
 		return nil
@@ -339,7 +336,7 @@ func (s *Service) Disclose(tx *store.Tx, who *access.Actor, review string) error
 	return tx.AddEntry(review, 1, &e, false, false)
 }
 
-// Written gives an entry as it was written last, for what says itself who may see which.
+// Written returns an entry as it was last written. The caller decides who can see it.
 func (s *Service) Written(ctx context.Context, review, id string) (e reading.Entry, ok bool, err error) {
 	entries, err := s.ledger.Store.Entries(ctx, review, false)
 	if err != nil {

@@ -19,24 +19,23 @@ import (
 	"dappertally/internal/store"
 )
 
-// LargestFile bounds what is kept here; larger files of a kit are listed by hash,
-// with where to get them.
+// LargestFile is the largest file that is stored; larger test files are listed by hash, with where to get them.
 const LargestFile = 64 << 20
 
-// MediaType tells what a file is from its first bytes, never from its name.
+// MediaType detects the type of a file from its first bytes, never from its name.
 func MediaType(start []byte) string {
 	kind, _, _ := strings.Cut(http.DetectContentType(start), ";")
 	if kind == "text/html" || kind == "text/xml" {
-		return "text/plain" // nothing that was uploaded is a page of ours
+		return "text/plain" // an uploaded file is never shown as a page of this service
 	}
 	return kind
 }
 
-// Pictures lists the media types that a browser may show.
+// Pictures lists the media types that a browser can show.
 var Pictures = []string{"image/png", "image/jpeg", "image/gif", "image/webp"}
 
-// OpenFile tells what a kept file is. One that belongs to no checklist's kit, and to
-// no review that stands, is the team's own.
+// OpenFile describes a stored file. Only the team can see a file that belongs neither to a checklist nor to an
+// accepted review.
 func (s *Service) OpenFile(
 	ctx context.Context,
 	who *access.Actor,
@@ -78,16 +77,15 @@ func (s *Service) publicFile(ctx context.Context, name string) (bool, error) {
 	return is, nil
 }
 
-// Kept is a file that was put.
+// Kept is a stored file.
 type Kept struct {
 	Name   string // the SHA-256 of its content, in hexadecimal
 	Size   int64
-	Change int64 // 0: it was here before
+	Change int64 // 0: it was stored before
 }
 
-// PutFile keeps a file under the SHA-256 of its content. Anyone who knows it names it,
-// so that a damaged upload is told; an empty name takes what comes. Putting the same
-// file again does no harm.
+// PutFile stores a file under the SHA-256 of its content. The caller gives the hash, so that a damaged upload is
+// detected; with an empty name any content is accepted. Storing the same file again does no harm.
 func (s *Service) PutFile(ctx context.Context, who *access.Actor, name string, content io.Reader) (Kept, error) {
 	if err := who.Permit(Upload); err != nil {
 		return Kept{}, err
@@ -105,7 +103,7 @@ func (s *Service) PutFile(ctx context.Context, who *access.Actor, name string, c
 			return Kept{Name: name, Size: size}, nil
 		}
 	}
-	// The content is checked before the database sees any of it.
+	// The content is checked before any of it is written to the database.
 	spool, err := os.CreateTemp("", "dtally-upload-*")
 	if err != nil {
 		return Kept{}, problem.Unkept("the upload", err)
@@ -143,7 +141,7 @@ func (s *Service) PutFile(ctx context.Context, who *access.Actor, name string, c
 	return s.keep(ctx, who, found, size, spool)
 }
 
-// keep stores a file that was checked.
+// keep stores a checked file.
 func (s *Service) keep(ctx context.Context, who *access.Actor, name string, size int64, spool *os.File) (Kept, error) {
 	hash, err := hex.DecodeString(name)
 	if err != nil {
@@ -153,7 +151,7 @@ func (s *Service) keep(ctx context.Context, who *access.Actor, name string, size
 		return Kept{Name: name, Size: size}, nil
 	}
 	change, err := s.ledger.Write(ctx, who, func(tx *store.Tx) error {
-		if _, err := spool.Seek(0, io.SeekStart); err != nil { // a deadlock's victim is written anew
+		if _, err := spool.Seek(0, io.SeekStart); err != nil { // the victim of a deadlock is written again
 			return err
 		}
 		if _, err := tx.AddFile(hash, spool); err != nil {
@@ -163,12 +161,12 @@ func (s *Service) keep(ctx context.Context, who *access.Actor, name string, size
 	})
 	var mine *problem.Error
 	if errors.As(err, &mine) && mine.Kind == problem.Conflict {
-		return Kept{Name: name, Size: size}, nil // somebody else was faster with the same file
+		return Kept{Name: name, Size: size}, nil // somebody else stored the same file first
 	}
 	return Kept{name, size, change}, err
 }
 
-// WriteFile writes a kept file.
+// WriteFile writes a stored file's content.
 func (s *Service) WriteFile(ctx context.Context, name string, w io.Writer) error {
 	hash, err := hex.DecodeString(name)
 	if err != nil {

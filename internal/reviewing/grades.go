@@ -10,17 +10,15 @@ import (
 	"dappertally/internal/store"
 )
 
-// Hidden tells that somebody graded, and not what.
+// Hidden stands for a grade without its value.
 type Hidden struct {
 	Criterion string
 	Reviewer  string
 }
 
-// Visible leaves out of a review's readings the grades of others that the actor
-// must not see yet, so that reviewers do not lean on each other: those that no
-// acceptance has pinned, of criteria that a reviewer has not graded. A lead sees
-// what is submitted. Every answer that rests on readings not yet accepted goes
-// through here.
+// Visible removes from a review's readings the grades of others that the actor must not see yet, so that reviewers do
+// not influence each other: grades that no acceptance has pinned, of criteria that the reviewer has not graded. A
+// lead sees what is submitted. Every answer with readings that are not yet accepted goes through this.
 func (s *Service) Visible(
 	ctx context.Context,
 	who *access.Actor,
@@ -45,8 +43,8 @@ func (s *Service) Visible(
 	return seen, hidden, nil
 }
 
-// HiddenOf is the ids of a review's grades that the actor must not see yet, within a
-// transaction. An import must not tell of them by finding a guess the same.
+// HiddenOf returns the ids of a review's grades that the actor must not see yet, within a transaction. An import must
+// not reveal them by confirming a guess.
 func HiddenOf(tx *store.Tx, who *access.Actor, r *store.Review, all []reading.Reading) (map[string]bool, error) {
 	if !hides(who, r, all) {
 		return nil, nil
@@ -64,7 +62,7 @@ func HiddenOf(tx *store.Tx, who *access.Actor, r *store.Review, all []reading.Re
 	return ids, nil
 }
 
-// hides reports whether readings of a review may have to be kept from the actor.
+// hides reports whether readings of a review may have to be hidden from the actor.
 func hides(who *access.Actor, r *store.Review, all []reading.Reading) bool {
 	if !who.Grades || (r.State == reading.Submitted && slices.Contains(who.Roles, access.Lead)) {
 		return false
@@ -73,7 +71,7 @@ func hides(who *access.Actor, r *store.Review, all []reading.Reading) bool {
 	return slices.ContainsFunc(all, func(x reading.Reading) bool { return leans(&x, who, own) })
 }
 
-// graded is the criteria that the actor has graded.
+// graded returns the criteria that the actor has graded.
 func graded(who *access.Actor, all []reading.Reading) map[string]bool {
 	own := map[string]bool{}
 	for i := range all {
@@ -84,8 +82,7 @@ func graded(who *access.Actor, all []reading.Reading) map[string]bool {
 	return own
 }
 
-// leans reports whether a reading is somebody else's grade of what the actor has
-// not graded.
+// leans reports whether a reading is somebody else's grade of a criterion that the actor has not graded.
 func leans(x *reading.Reading, who *access.Actor, own map[string]bool) bool {
 	return x.Answer.Grade != nil && x.Reviewer != who.Name && !own[x.Criterion]
 }

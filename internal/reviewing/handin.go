@@ -14,11 +14,11 @@ import (
 	"dappertally/internal/store"
 )
 
-// Batch is system states and readings that go into a review together.
+// Batch is system states and readings that are recorded in a review together.
 type Batch struct {
 	States   []StateIn
 	Readings []Sent
-	Trial    bool // look at everything as if it were written, and write nothing
+	Trial    bool // check everything, and write nothing
 }
 
 // StateIn is a system state, and the revision that it corrects; 0 adds it.
@@ -27,9 +27,9 @@ type StateIn struct {
 	Version ledger.Version
 }
 
-// RecordBatch records states and readings in a review in one transaction: all of them
-// or none. It makes the checks of PutEntry and Record, and names every fault of every
-// part. A trial makes the same checks, those of the transaction included.
+// RecordBatch records states and readings in a review in one transaction: all of them or none. It makes the checks of
+// PutEntry and Record, and reports every fault of every part. A trial makes the same checks, including those of the
+// transaction.
 func (s *Service) RecordBatch(
 	ctx context.Context,
 	who *access.Actor,
@@ -98,8 +98,7 @@ func (s *Service) RecordBatch(
 	return out, change, nil
 }
 
-// collect adds what an error says of one part of an input to the faults of the whole.
-// What is no fault of the input comes back.
+// collect adds the faults of one part of an input to those of the whole. It returns any other error.
 func collect(err error, pointer string, faults *fault.List) error {
 	var e *problem.Error
 	switch {

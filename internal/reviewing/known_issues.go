@@ -16,8 +16,7 @@ import (
 // KnownIssue is a known issue with its revision and cases.
 type KnownIssue = store.KnownIssue
 
-// KnownIssues lists known issues by key. Without an account one sees the cases that an
-// acceptance has pinned.
+// KnownIssues lists known issues by key. Without an account, only pinned cases are included.
 func (s *Service) KnownIssues(ctx context.Context, who *access.Actor) ([]KnownIssue, error) {
 	ts, err := s.ledger.Store.KnownIssues(ctx)
 	if err != nil {
@@ -34,7 +33,7 @@ func (s *Service) KnownIssues(ctx context.Context, who *access.Actor) ([]KnownIs
 	return ts, nil
 }
 
-// KnownIssue gives one known issue with its cases.
+// KnownIssue returns one known issue with its cases.
 func (s *Service) KnownIssue(ctx context.Context, who *access.Actor, key string) (KnownIssue, error) {
 	ts, err := s.KnownIssues(ctx, who)
 	if err != nil {

@@ -11,14 +11,14 @@ import (
 	"dappertally/internal/store"
 )
 
-// Measurement is one that is under way on a machine.
+// Measurement is a measurement in progress on a machine.
 type Measurement = store.Measurement
 
-// largestProgress bounds how much a measurement tells of itself, in bytes.
+// largestProgress is the largest progress report of a measurement, in bytes.
 const largestProgress = 256 << 10
 
-// PutMeasurement keeps how far a measurement of the actor's is in a review that is being worked on, and returns who has
-// asked for it to be stopped; empty: nobody.
+// PutMeasurement stores the progress of the actor's measurement in an open review, and returns who asked to stop it;
+// empty: nobody.
 func (s *Service) PutMeasurement(
 	ctx context.Context,
 	who *access.Actor,
@@ -41,7 +41,7 @@ func (s *Service) PutMeasurement(
 	return stopper, notUnderWay(err, m.ID)
 }
 
-// EndMeasurement forgets a measurement of the actor's that has ended.
+// EndMeasurement deletes a measurement of the actor that has ended.
 func (s *Service) EndMeasurement(ctx context.Context, who *access.Actor, review, id string) error {
 	if err := who.Permit(Record); err != nil {
 		return err
@@ -52,7 +52,7 @@ func (s *Service) EndMeasurement(ctx context.Context, who *access.Actor, review,
 	return notUnderWay(s.ledger.Store.EndMeasurement(ctx, review, id, who.ID), id)
 }
 
-// StopMeasurement asks the machine to stop a measurement, which it hears with its next run.
+// StopMeasurement asks the machine to stop a measurement, which it learns with its next run.
 func (s *Service) StopMeasurement(ctx context.Context, who *access.Actor, review, id string) error {
 	if err := who.Permit(Record); err != nil {
 		return err
@@ -63,7 +63,7 @@ func (s *Service) StopMeasurement(ctx context.Context, who *access.Actor, review
 	return notUnderWay(s.ledger.Store.StopMeasurement(ctx, review, id, who.Name), id)
 }
 
-// Measurements lists what is under way in reviews. Reviews that the actor does not see are left out.
+// Measurements lists the measurements in progress in reviews that the actor can see.
 func (s *Service) Measurements(ctx context.Context, who *access.Actor, reviews []string) ([]Measurement, error) {
 	if err := who.Permit(access.SeeWork); err != nil {
 		return nil, err

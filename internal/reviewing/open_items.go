@@ -20,7 +20,7 @@ import (
 	"dappertally/internal/problem"
 )
 
-// OpenItem is something that a review leaves open.
+// OpenItem is something unresolved in a review.
 type OpenItem struct {
 	Sort      string // missing, uncounted, bounded, doubtful, surprising, disagreement, screenshot, finding
 	Criterion string // empty for screenshots and findings
@@ -28,8 +28,8 @@ type OpenItem struct {
 	Says      string
 }
 
-// OpenItems lists what is missing in a review, what is doubtful, and where
-// reviewers are too far apart, as the actor may see it.
+// OpenItems lists what is missing in a review, what is doubtful, and where reviewers disagree too much, as the actor
+// can see it.
 func (s *Service) OpenItems(ctx context.Context, who *access.Actor, id string, after int64) ([]OpenItem, error) {
 	q, result, err := s.Doubts(ctx, who, id, after)
 	if err != nil {
@@ -51,7 +51,7 @@ func (s *Service) OpenItems(ctx context.Context, who *access.Actor, id string, a
 				answered[cell.Key] = cell.State != scoring.NotTested
 			}
 		}
-		if r.Continues != "" { // what the earlier reviews say counts as well
+		if r.Continues != "" { // earlier reviews count as well
 			for _, x := range result.Table.Own(e).Readings {
 				answered[x.Criterion] = true
 			}
@@ -97,7 +97,7 @@ func (s *Service) OpenItems(ctx context.Context, who *access.Actor, id string, a
 	return ends, nil
 }
 
-// missing lists the criteria that nobody has said anything of.
+// missing lists the criteria without any answer or reason.
 func missing(
 	list *checklist.Checklist,
 	answered map[string]bool,
@@ -125,8 +125,7 @@ func missing(
 	return ends
 }
 
-// uncounted lists the answers that do not count, or only roughly, with what would make
-// them count.
+// uncounted lists the answers that do not count, or only roughly, with what would make them count.
 func uncounted(r *answers.Result, edition string) []OpenItem {
 	var ends []OpenItem
 	for _, g := range r.Gaps(edition) {
@@ -231,7 +230,7 @@ func scatter(x *quality.Scatter) string {
 	return strings.Join(says, ", ")
 }
 
-// maySubmit asks for a reason where something is left open.
+// maySubmit requires a reason if there are open items.
 func (s *Service) maySubmit(ctx context.Context, who *access.Actor, id, reason string) error {
 	if reason != "" {
 		return nil
@@ -249,7 +248,7 @@ func (s *Service) maySubmit(ctx context.Context, who *access.Actor, id, reason s
 	return problem.From("the review", faults)
 }
 
-// mayAccept holds to the team's rule on the second pair of eyes.
+// mayAccept enforces the team's setting for the second pair of eyes.
 func (s *Service) mayAccept(ctx context.Context, who *access.Actor, id string) error {
 	p, _, err := s.policy.Rules(ctx)
 	if err != nil || p.SecondReviewer != policy.SecondRequired {

@@ -7,7 +7,7 @@ import (
 	"dappertally/internal/access"
 )
 
-// What not everybody may do here, and who may.
+// The restricted actions of this part, and the roles that allow them.
 var (
 	PlanReview = access.NewAction("plan-reviews", "plan a review", access.Reviewer, access.Lead)
 	Record     = access.NewAction("record-readings", "record readings", access.Reviewer)
@@ -26,8 +26,8 @@ var (
 // Permissions lists them.
 var Permissions = []access.Action{PlanReview, Record, KeepRecord, EditOthers, Upload, Submit, Accept}
 
-// MayReview lists what the actor may do with a review as it stands. The team's rule on a
-// second pair of eyes may refuse an acceptance all the same, and says why.
+// MayReview lists what the actor is allowed to do with a review in its present state. The team's setting for a second
+// pair of eyes can still refuse an acceptance, with the reason.
 func MayReview(a *access.Actor, r *Review) []string {
 	open := r.State != reading.Withdrawn
 	out := access.Allowed(

@@ -15,11 +15,11 @@ import (
 	"dappertally/internal/ledger"
 )
 
-// largestPicture bounds the pixels of a picture, which a small file can claim many of.
+// largestPicture is the largest picture in pixels; a small file can claim many.
 const largestPicture = 64 << 20
 
-// brokenPicture says what is wrong with a file that a browser would take for a picture;
-// empty where it can be shown, or is no picture.
+// brokenPicture returns what is wrong with a file that a browser would take for a picture; empty if it can be shown,
+// or is not a picture.
 func (s *Service) brokenPicture(ctx context.Context, hash []byte, mediaType string) (string, error) {
 	if !slices.Contains(Pictures, mediaType) {
 		return "", nil

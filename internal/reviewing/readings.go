@@ -17,30 +17,29 @@ import (
 	"dappertally/internal/store"
 )
 
-// Recorded is what became of a reading that was sent in.
+// Recorded is the result of recording a reading.
 type Recorded struct {
 	Reading reading.Reading
 	Fresh   bool     // false: it was recorded before
 	Waits   bool     // the review is accepted; it counts after the next acceptance
-	Value   *float64 // a measure's, adjusted and summed up
+	Value   *float64 // of a measure: adjusted and summarized
 	Points  *float64 // of this reading alone
 	Change  int64
-	Scatter quality.Scatter // of a measure: how its runs lie; zero for other kinds
+	Scatter quality.Scatter // of a measure: the scatter of its runs; zero for other kinds
 }
 
-// ahead is how far a reading's time may lie before the service's clock.
+// ahead is how far a reading's time can be ahead of the service's clock.
 const ahead = 10 * time.Minute
 
-// Sent is a reading as it is sent in. Confirmed: its sender was asked about values
-// outside the plausible range and stands by them, and the note says why.
+// Sent is a reading as it is sent. Confirmed: its sender was asked about values outside the plausible range and
+// confirms them, and the note explains them.
 type Sent struct {
 	reading.Reading
 	Confirmed bool
 }
 
-// Record records a reading in a review. The caller made its id: the same reading
-// sent again changes nothing, another one under that id is a conflict. A zero
-// time means now.
+// Record records a reading in a review. The caller chose its id: the same reading sent again changes nothing, another
+// one with that id is a conflict. A zero time means now.
 func (s *Service) Record(ctx context.Context, who *access.Actor, review string, x Sent) (Recorded, error) {
 	if err := who.Permit(Record); err != nil {
 		return Recorded{}, err
@@ -71,18 +70,17 @@ func (s *Service) Record(ctx context.Context, who *access.Actor, review string, 
 	return in.out, err
 }
 
-// incoming is a reading that was looked at and is to be recorded.
+// incoming is a checked reading that will be recorded.
 type incoming struct {
 	*Service
 	who    *access.Actor
 	state  *ledger.Records
 	review string
-	timed  bool // the sender said when it was measured
+	timed  bool // the sender stated when it was measured
 	out    Recorded
 }
 
-// incoming looks at a reading before it is recorded. states are the keys of system
-// states that come with it.
+// incoming checks a reading before it is recorded. states are the keys of system states that are recorded with it.
 func (s *Service) incoming(
 	ctx context.Context,
 	who *access.Actor,
@@ -116,7 +114,7 @@ func (s *Service) incoming(
 	return in, nil
 }
 
-// record writes the reading into its review, which the transaction has locked.
+// record writes the reading to its review, which the transaction has locked.
 func (in *incoming) record(tx *store.Tx, reviewState, version string) error {
 	x := &in.out.Reading
 	in.out.Waits = reviewState == reading.Accepted
@@ -156,8 +154,7 @@ func (in *incoming) record(tx *store.Tx, reviewState, version string) error {
 	return tx.Log("recorded", store.SortReview, in.review, x.ID)
 }
 
-// SoundReading reports every fault of a reading. confirmed lets values
-// outside the plausible range pass.
+// SoundReading reports every fault of a reading. confirmed accepts values outside the plausible range.
 func (s *Service) SoundReading(
 	state *ledger.Records,
 	list *checklist.Checklist,
@@ -188,8 +185,7 @@ func (s *Service) SoundReading(
 	return problem.From("the reading", book.List())
 }
 
-// knownSystem checks that a reading's system state stands in its review or in one
-// that this continues.
+// knownSystem checks that a reading's system state is in its review or in one that this continues.
 func (s *Service) knownSystem(ctx context.Context, r *store.Review, system string) error {
 	for seen := 0; system != "" && seen < 100; seen++ {
 		entries, err := s.ledger.Store.Entries(ctx, r.ID, false)
@@ -213,7 +209,7 @@ func (s *Service) knownSystem(ctx context.Context, r *store.Review, system strin
 	return nil
 }
 
-// again answers a reading whose id is recorded already.
+// again answers a reading whose id exists already.
 func again(out *Recorded, old *reading.Reading, timed bool) error {
 	a, b := *old, out.Reading
 	a.Received, b.Received = nil, nil
@@ -227,8 +223,8 @@ func again(out *Recorded, old *reading.Reading, timed bool) error {
 	return nil
 }
 
-// checkReplaced makes sure that the reading which x replaces is there, answers
-// the same criterion and is not replaced already.
+// checkReplaced checks that the reading which x replaces exists, answers the same criterion and is not replaced
+// already.
 func checkReplaced(tx *store.Tx, review string, x *reading.Reading) error {
 	if x.Replaces == "" {
 		return nil
@@ -277,7 +273,7 @@ func findInChain(tx *store.Tx, review, id string) (reading.Reading, error) {
 	return reading.Reading{}, store.ErrNotFound
 }
 
-// Said is an answer in a few words.
+// Said describes an answer in a few words.
 func Said(x *reading.Reading) string {
 	a := &x.Answer
 	switch {
@@ -294,7 +290,7 @@ func Said(x *reading.Reading) string {
 	return data
 }
 
-// worth is a reading's value (measures) and points, where it has them.
+// worth returns a reading's value (measures) and points, if it has them.
 func worth(x *reading.Reading, list *checklist.Checklist) (value, points *float64) {
 	c, ok := list.Criterion(x.Criterion)
 	if !ok || !x.Answer.Answered() {
@@ -314,7 +310,7 @@ func worth(x *reading.Reading, list *checklist.Checklist) (value, points *float6
 	return nil, nil
 }
 
-// SaveDraft keeps what the actor is typing in a review.
+// SaveDraft stores what the actor is typing in a review.
 func (s *Service) SaveDraft(ctx context.Context, who *access.Actor, review string, d store.Draft) error {
 	if err := who.Permit(Record); err != nil {
 		return err
@@ -328,7 +324,7 @@ func (s *Service) SaveDraft(ctx context.Context, who *access.Actor, review strin
 	return nil
 }
 
-// Drafts gives what the actor has typed in a review.
+// Drafts returns what the actor has typed in a review.
 func (s *Service) Drafts(ctx context.Context, who *access.Actor, review string) ([]store.Draft, error) {
 	if err := who.Permit(Record); err != nil {
 		return nil, err

@@ -1,4 +1,4 @@
-// Package reviewing keeps reviews: readings, states, findings, evidence and what else is recorded.
+// Package reviewing manages reviews: readings, states, findings, evidence and everything else that is recorded.
 package reviewing
 
 import (
@@ -21,14 +21,14 @@ import (
 	"dappertally/internal/store"
 )
 
-// Review is a review as it is kept, its readings apart.
+// Review is a stored review, without its readings.
 type Review = store.Review
 
 // Draft is what somebody is typing and has not recorded.
 type Draft = store.Draft
 
-// Reviews lists reviews by edition: all for the team, those that stand for
-// everybody else. What waits in them is not counted.
+// Reviews lists reviews by edition: for the team all, for everybody else the current ones, without counting what
+// waits in them.
 func (s *Service) Reviews(ctx context.Context, who *access.Actor) ([]store.Review, error) {
 	state, err := s.ledger.Latest(ctx)
 	if err != nil {
@@ -37,13 +37,13 @@ func (s *Service) Reviews(ctx context.Context, who *access.Actor) ([]store.Revie
 	return values(Listed(state, who, func(*store.Review) bool { return true })), nil
 }
 
-// sees reports whether the actor may see a review: the team all, a machine that records in one that one, everybody
-// those that stand.
+// sees reports whether the actor can see a review: the team sees all, a machine that records in one review sees that
+// one, everybody else sees the current ones.
 func sees(r *store.Review, who *access.Actor) bool {
 	return isCurrent(r) || who.May(access.SeeWork) && (who.Review == "" || who.Review == r.ID)
 }
 
-// ReviewsIn is Reviews of these states alone.
+// ReviewsIn is Reviews for these states only.
 func (s *Service) ReviewsIn(ctx context.Context, who *access.Actor, states ...string) ([]store.Review, error) {
 	state, err := s.ledger.Latest(ctx)
 	if err != nil {
@@ -52,7 +52,7 @@ func (s *Service) ReviewsIn(ctx context.Context, who *access.Actor, states ...st
 	return values(Listed(state, who, func(r *store.Review) bool { return slices.Contains(states, r.State) })), nil
 }
 
-// All lists every review by edition, for what says itself who may see which. What waits in them is not counted.
+// All lists every review by edition, without counting what waits in them. The caller decides who can see which.
 func (s *Service) All(ctx context.Context) ([]store.Review, error) {
 	state, err := s.ledger.Latest(ctx)
 	if err != nil {
@@ -69,8 +69,8 @@ func values(rs []*store.Review) []store.Review {
 	return out
 }
 
-// Listed lists the reviews of a state of the records that the actor may see and that are wanted, by edition. They are
-// shared and must not be altered; what waits in them is not counted.
+// Listed lists the wanted reviews of a state of the records that the actor can see, by edition, without counting what
+// waits in them. They are shared: do not modify them.
 func Listed(state *ledger.Records, who *access.Actor, wanted func(*store.Review) bool) []*store.Review {
 	return state.Reviews(func(r *store.Review) bool { return sees(r, who) && wanted(r) })
 }
@@ -95,7 +95,7 @@ func (s *Service) Counted(ctx context.Context, who *access.Actor, rs []*store.Re
 	return out, nil
 }
 
-// Review gives one review, if the actor may see it.
+// Review returns one review, if the actor can see it.
 func (s *Service) Review(ctx context.Context, who *access.Actor, id string) (store.Review, error) {
 	r, err := s.ledger.Store.Review(ctx, id)
 	if errors.Is(err, store.ErrNotFound) || (err == nil && !sees(&r, who)) {
@@ -110,9 +110,8 @@ func (s *Service) Review(ctx context.Context, who *access.Actor, id string) (sto
 // isCurrent reports whether a review's last acceptance counts in public.
 func isCurrent(r *store.Review) bool { return !r.Accepted.IsZero() && r.State != reading.Withdrawn }
 
-// Readings lists a review's readings: all for the team, for everybody else those
-// that the last acceptance pinned. Grades that the actor must not see yet are told
-// without their value.
+// Readings lists a review's readings: for the team all, for everybody else those that the last acceptance pinned.
+// Grades that the actor must not see yet are included without their value.
 func (s *Service) Readings(ctx context.Context, who *access.Actor, id string) ([]reading.Reading, []Hidden, error) {
 	r, err := s.Review(ctx, who, id)
 	if err != nil {
@@ -125,8 +124,8 @@ func (s *Service) Readings(ctx context.Context, who *access.Actor, id string) ([
 	return s.Visible(ctx, who, &r, rs)
 }
 
-// ReadingsOf is Readings of many reviews that the actor may see, by review. Some are in the
-// memory of rooms, as many as there are reviews, and hold until these are used again.
+// ReadingsOf is Readings for many reviews that the actor can see, by review. Some use the memory of rooms, one for
+// each review, and are valid until that is used again.
 func (s *Service) ReadingsOf(
 	ctx context.Context, who *access.Actor, reviews []store.Review, rooms []reading.Room,
 ) (map[string][]reading.Reading, error) {
@@ -152,8 +151,8 @@ func (s *Service) ReadingsOf(
 	return all, nil
 }
 
-// known gives the readings of those current reviews with all that the actor may see in
-// them, which need not be read again, and the ids of the others.
+// known returns the readings of the current reviews from memory, as far as they are complete for the actor, and the
+// ids of the others.
 func (s *Service) known(
 	ctx context.Context, who *access.Actor, ids []string, rooms []reading.Room,
 ) (readings map[string][]reading.Reading, others []string, err error) {
@@ -185,12 +184,12 @@ type NewReview struct {
 	Edition   string
 	Checklist string // empty: the newest in force
 	Continues string
-	Assigned  string // empty: the actor, if a reviewer
+	Assigned  string // empty: the actor, if they are a reviewer
 	Due       string
 }
 
-// OpenBeside says which other reviews of a review's edition are open; empty where none
-// is. Two people would answer the same questions twice.
+// OpenBeside returns which other reviews of a review's edition are open; empty if there are none. Two people would
+// answer the same questions twice.
 func (s *Service) OpenBeside(ctx context.Context, review *store.Review) (string, error) {
 	all, err := s.All(ctx)
 	if err != nil {
@@ -218,7 +217,7 @@ func (s *Service) OpenBeside(ctx context.Context, review *store.Review) (string,
 	), nil
 }
 
-// AddReview plans a review and gives its id.
+// AddReview plans a review and returns its id.
 func (s *Service) AddReview(ctx context.Context, who *access.Actor, n NewReview) (id string, change int64, err error) {
 	if err := who.Permit(PlanReview); err != nil {
 		return "", 0, err
@@ -273,8 +272,7 @@ func (s *Service) AddReview(ctx context.Context, who *access.Actor, n NewReview)
 // move is a step in a review's life.
 type move struct{ from, to string }
 
-// moves says which steps there are, how they are called, who may take them and whether
-// they need a reason.
+// moves defines the steps: their names, who can take them, and whether they need a reason.
 var moves = map[move]struct {
 	act    string
 	action access.Action
@@ -291,7 +289,7 @@ var moves = map[move]struct {
 	{reading.Accepted, reading.Withdrawn}:  {"withdraw", Accept, true},
 }
 
-// MoveReview takes a review to another state.
+// MoveReview moves a review to another state.
 func (s *Service) MoveReview(
 	ctx context.Context,
 	who *access.Actor,
@@ -356,7 +354,7 @@ func dueDay(due string, book *fault.Book) {
 	}
 }
 
-// Assign gives a review to a reviewer, with a date; either may be empty.
+// Assign assigns a review to a reviewer, with a due date; either can be empty.
 func (s *Service) Assign(
 	ctx context.Context,
 	who *access.Actor,

@@ -8,7 +8,7 @@ import (
 	"dappertally/internal/policy"
 )
 
-// Service answers the use cases of this part. Make it with New.
+// Service implements the use cases of this part. Make it with New.
 type Service struct {
 	ledger     *ledger.Ledger
 	policy     *policy.Service
@@ -17,7 +17,7 @@ type Service struct {
 	answers    *answers.Service
 }
 
-// New makes the service on the records and the parts that it asks.
+// New returns the service; it uses the records and other parts.
 func New(
 	l *ledger.Ledger,
 	policy *policy.Service,

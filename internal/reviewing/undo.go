@@ -14,22 +14,22 @@ import (
 	"dappertally/internal/store"
 )
 
-// UndoWithin is how long after it was made a reading or an entry can be taken back.
+// UndoWithin is how long a reading or an entry can be undone.
 const UndoWithin = time.Hour
 
-// Undone is what was taken back.
+// Undone is what was undone.
 type Undone struct {
 	Part     string // "reading", or the part of an entry
 	ID       string
 	Reading  *reading.Reading // of a reading
-	Restored bool             // of an entry: the revision before is back; else it is gone
+	Restored bool             // of an entry: the previous revision, which is valid again; 0: the entry is removed
 }
 
-// TakenBack is a reading that its reviewer took back.
+// TakenBack is a reading that its reviewer undid.
 type TakenBack = store.TakenBack
 
-// TakenBack lists the readings of a review that were taken back. It is the team's own,
-// and grades that the actor must not see yet are left out.
+// TakenBack lists the undone readings of a review. Only the team can see it, without grades that the actor must not
+// see yet.
 func (s *Service) TakenBack(ctx context.Context, who *access.Actor, review string) ([]TakenBack, error) {
 	if err := who.Permit(access.SeeWork); err != nil {
 		return nil, err
@@ -46,9 +46,9 @@ func (s *Service) TakenBack(ctx context.Context, who *access.Actor, review strin
 	), nil
 }
 
-// Undo takes back a reading or an entry that the actor made in a review within the last
-// hour: the one with that id, or, where id is empty, the one made last. What was taken
-// back counts nowhere and stays in the review's history; what it replaced counts again.
+// Undo undoes a reading or an entry that the actor made in a review within the last hour: the one with that id, or,
+// if id is empty, the latest. What was undone counts nowhere and stays in the review's history; what it replaced
+// counts again.
 func (s *Service) Undo(ctx context.Context, who *access.Actor, review, id string) (Undone, int64, error) {
 	if err := who.Permit(Record); err != nil {
 		return Undone{}, 0, err
@@ -85,7 +85,7 @@ type undoing struct {
 	done  Undone
 }
 
-// last is the id of what the actor made last and can take back.
+// last returns the id of the latest reading or entry of the actor that can be undone.
 func (u *undoing) last(ctx context.Context) (id string, err error) {
 	readings, err := u.ledger.Store.Readings(ctx, u.review.ID, false)
 	if err != nil {
@@ -118,7 +118,7 @@ func (u *undoing) last(ctx context.Context) (id string, err error) {
 	return id, nil
 }
 
-// late says that the hour is over.
+// late returns the error that the hour is over.
 func (u *undoing) late(what string, made time.Time) error {
 	if !made.Before(u.since) {
 		return nil
@@ -166,8 +166,8 @@ func (u *undoing) reading(tx *store.Tx, x *reading.Reading) error {
 	return tx.Log("took back", store.SortReview, u.review.ID, x.ID)
 }
 
-// unseen refuses to take back a grade beside which its reviewer could see the others':
-// given anew, it would look as if they had not.
+// unseen refuses to undo a grade whose reviewer could already see the others': a new one would look as if they had
+// not seen them.
 func (u *undoing) unseen(tx *store.Tx, x *reading.Reading) error {
 	if x.Answer.Grade == nil {
 		return nil
@@ -234,7 +234,7 @@ func (u *undoing) entry(tx *store.Tx, id string) error {
 	return tx.Log("took back "+part, store.SortReview, u.review.ID, id)
 }
 
-// Says is what was taken back in a few words.
+// Says describes in a few words what was undone.
 func (u *Undone) Says() string {
 	switch {
 	case u.Reading != nil:

@@ -12,7 +12,7 @@ var Example string
 //go:embed starter.yaml
 var Starter string
 
-// Start is a short checklist file to begin from.
+// Start is a short checklist file to start from.
 //
 //go:embed start.yaml
 var Start string

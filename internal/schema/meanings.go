@@ -1,7 +1,7 @@
 package schema
 
-// meanings says what each field of a checklist file is, in a sentence without its full
-// stop. The schema and the reference in the guide to the file are made from it.
+// meanings describes each field of a checklist file in a sentence without its full stop. The schema and the reference
+// of the file are made from it.
 var meanings = map[string]string{
 	"Checklist.key": "key of the checklist, the same in all its versions: lower-case letters, digits, point, " +
 		"hyphen and underscore, at most 64",

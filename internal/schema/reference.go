@@ -8,7 +8,7 @@ import (
 	"dappertally/core/checklist"
 )
 
-// parts is the objects of a checklist file, in the order in which it nests them.
+// parts are the objects of a checklist file, in the order in which it nests them.
 var parts = []struct {
 	title string
 	of    any
@@ -33,8 +33,8 @@ var parts = []struct {
 	{"An audience", checklist.Audience{}},
 }
 
-// Reference is every field of a checklist file in Markdown: a table for each object,
-// from the types that the file is read into.
+// Reference returns every field of a checklist file as Markdown: a table for each object, from the types into which
+// the file is read.
 func Reference() string {
 	var out strings.Builder
 	for _, p := range parts {

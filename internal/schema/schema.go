@@ -1,6 +1,5 @@
-// Package schema says in JSON Schema what a bundle, a checklist file and a report file
-// look like, for editors and programs that are not ours. What only the rules can tell (a reading's
-// context, a curve's direction) is the parser's to refuse.
+// Package schema describes bundles, checklist files and report files in JSON Schema, for editors and other programs.
+// What a schema cannot express (a reading's context, a curve's direction) is checked by the parser.
 package schema
 
 import (
@@ -17,17 +16,17 @@ import (
 	"dappertally/core/reporting"
 )
 
-// The names of the files in which the schemas ship.
+// The file names of the schemas.
 const (
 	BundleFile    = "bundle.schema.json"
 	ChecklistFile = "checklist.schema.json"
 	ReportFile    = "report.schema.json"
 )
 
-// Files lists what each file is made of, by its name.
+// Files lists the type for each file, by its name.
 var Files = map[string]func() ([]byte, error){BundleFile: Bundle, ChecklistFile: Checklist, ReportFile: Report}
 
-// chosen lists what a field may hold where it holds one of a few words.
+// chosen lists the values of fields that have a fixed set.
 var chosen = map[string][]string{
 	"Distribution.model": catalogue.Models, "Release.tier": catalogue.Tiers, "Release.stage": catalogue.Stages, "Rig.class": catalogue.Classes,
 	"Review.state": reading.ReviewStates, "Reading.bound": reading.Bounds, "Answer.check": reading.Checks,
@@ -55,7 +54,7 @@ func words[T ~string](all []T) []string {
 	return out
 }
 
-// Bundle is the JSON Schema (2020-12) of a bundle.
+// Bundle returns the JSON Schema (2020-12) of a bundle.
 func Bundle() ([]byte, error) {
 	s := reflected(&bundle.Bundle{}, "Dapper Tally bundle, version 1")
 	b := s.Definitions["Bundle"].Properties
@@ -66,16 +65,16 @@ func Bundle() ([]byte, error) {
 	return written(s)
 }
 
-// Checklist is the JSON Schema (2020-12) of a checklist file.
+// Checklist returns the JSON Schema (2020-12) of a checklist file.
 func Checklist() ([]byte, error) {
 	return written(reflected(&checklist.Checklist{}, "Dapper Tally checklist file"))
 }
 
-// Report is the JSON Schema (2020-12) of the file that a report is written in.
+// Report returns the JSON Schema (2020-12) of the file in which a report is written.
 func Report() ([]byte, error) {
 	s := reflected(&reporting.Spec{}, "Dapper Tally report file")
 	spec := s.Definitions["Spec"]
-	spec.Required = []string{"title"} // without parts a new report begins with the usual ones
+	spec.Required = []string{"title"} // without parts a new report starts with the standard ones
 	kind, _ := s.Definitions["Part"].Properties.Get("kind")
 	for _, k := range reporting.Kinds {
 		kind.OneOf = append(kind.OneOf, &jsonschema.Schema{Const: k.Key, Title: k.Title, Description: k.Says})
@@ -83,8 +82,7 @@ func Report() ([]byte, error) {
 	return written(s)
 }
 
-// reflected is the schema of a type: its fields, what each means, and the words that
-// those with few words may hold.
+// reflected returns the schema of a type: its fields, their meaning, and their fixed values.
 func reflected(of any, title string) *jsonschema.Schema {
 	r := jsonschema.Reflector{Mapper: mapped}
 	s := r.Reflect(of)
@@ -111,7 +109,7 @@ func written(s *jsonschema.Schema) ([]byte, error) {
 	return append(text, '\n'), nil
 }
 
-// mapped is the form of types that write themselves.
+// mapped returns the schema of types with their own encoding.
 func mapped(t reflect.Type) *jsonschema.Schema {
 	if t != reflect.TypeFor[reading.Fact]() {
 		return nil

@@ -17,14 +17,14 @@ import (
 	"dappertally/internal/team"
 )
 
-// Permissions is all that not everybody may do, in the order in which it is told.
+// Permissions lists all restricted actions, in the order of display.
 var Permissions = slices.Concat(
 	cataloguing.Permissions, checklists.Permissions, team.Permissions, reviewing.Permissions, policy.Permissions,
 	intake.Permissions, []access.Action{access.SeeWork}, people.Permissions, reports.Permissions,
 	notices.Permissions, audit.Permissions, monitor.Permissions,
 )
 
-// Capabilities lists what the actor may do.
+// Capabilities lists what the actor is allowed to do.
 func Capabilities(a *access.Actor) []access.Action {
 	all := []access.Action{}
 	for _, p := range Permissions {
@@ -35,7 +35,7 @@ func Capabilities(a *access.Actor) []access.Action {
 	return all
 }
 
-// CapabilitiesOf lists what an account may do.
+// CapabilitiesOf lists what an account is allowed to do.
 func CapabilitiesOf(a *people.Account) []access.Action {
 	return Capabilities(&access.Actor{ID: a.Name, Roles: a.Roles})
 }

@@ -1,5 +1,5 @@
-// Package service puts the parts of the work together: each of them owns its records and
-// its use cases, and this is all of them on one database.
+// Package service combines the parts: each of them owns its records and its use cases, and this is all of them on one
+// database.
 package service
 
 import (
@@ -22,7 +22,7 @@ import (
 	"dappertally/internal/team"
 )
 
-// Service is every part of the work. Make it with New.
+// Service is all parts together. Make it with New.
 type Service struct {
 	*ledger.Ledger
 	Policy      *policy.Service
@@ -39,14 +39,14 @@ type Service struct {
 	Monitor     *monitor.Service
 }
 
-// New makes the service on a migrated store. now is the clock of all that is recorded;
-// the demo's stands still on one day. Call Follow as well.
+// New returns the service on a migrated store. now is the clock of all records; the demo's stands still on one day.
+// Call Follow as well.
 func New(st *store.Store, log *slog.Logger, now func() time.Time) *Service {
 	return compose(ledger.New(st, log, now))
 }
 
-// Dated is the service with a clock that stands still at a moment, for what is brought
-// along from earlier with its own date.
+// Dated returns the service with a clock that stands still at a moment, for records that are imported with an earlier
+// date.
 func (s *Service) Dated(at time.Time) *Service { return compose(s.Ledger.Dated(at)) }
 
 func compose(l *ledger.Ledger) *Service {

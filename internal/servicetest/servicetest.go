@@ -1,4 +1,4 @@
-// Package servicetest gives tests a whole service on a database of its own.
+// Package servicetest provides tests with a whole service on a database of its own.
 package servicetest
 
 import (
@@ -18,7 +18,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// Filled gives schemas with the demo's records, which many tests begin with.
+// Filled provides schemas with the demo's records, with which many tests start.
 var Filled = dbtest.Filled{Name: "demo", Fill: func(ctx context.Context, s *store.Store) error {
 	_, err := demo.Load(ctx, service.New(s, slog.New(slog.DiscardHandler), clock))
 	return err
@@ -26,20 +26,20 @@ var Filled = dbtest.Filled{Name: "demo", Fill: func(ctx context.Context, s *stor
 
 func clock() time.Time { return demo.Day }
 
-// Empty is a service without records.
+// Empty returns a service without records.
 func Empty(t testing.TB) *service.Service {
 	t.Helper()
 	return Following(t, dbtest.Open(t), clock)
 }
 
-// Loaded is a service with the demo's records, and two of its people: a lead and a reviewer.
+// Loaded returns a service with the demo's records, and two of its people: a lead and a reviewer.
 func Loaded(t testing.TB) (s *service.Service, marit, ines *access.Actor) {
 	t.Helper()
 	s = Following(t, Filled.Open(t), clock)
 	return s, Person(t, s, "marit"), Person(t, s, "ines")
 }
 
-// On is a service on the migrated schema at an address.
+// On returns a service on the migrated schema at an address.
 func On(t testing.TB, dsn string) *service.Service {
 	t.Helper()
 	st, err := store.Open(dsn)
@@ -50,7 +50,7 @@ func On(t testing.TB, dsn string) *service.Service {
 	return Following(t, st, clock)
 }
 
-// Following is a service on a store that follows its changes until the test ends.
+// Following returns a service on a store that follows its changes until the test ends.
 func Following(t testing.TB, st *store.Store, now func() time.Time) *service.Service {
 	t.Helper()
 	s := service.New(st, slog.New(slog.DiscardHandler), now)
@@ -61,7 +61,7 @@ func Following(t testing.TB, st *store.Store, now func() time.Time) *service.Ser
 	return s
 }
 
-// Person finds somebody who has an account.
+// Person returns somebody who has an account.
 func Person(t testing.TB, s *service.Service, name string) *access.Actor {
 	t.Helper()
 	who, err := s.People.ActorNamed(context.Background(), name)
@@ -71,8 +71,8 @@ func Person(t testing.TB, s *service.Service, name string) *access.Actor {
 	return who
 }
 
-// AtOnce runs do so many times at once and counts how many succeeded; the others must
-// have failed with one of these kinds.
+// AtOnce runs do so many times at once and returns how many succeeded; the others must have failed with one of these
+// kinds.
 func AtOnce(t *testing.T, times int, do func(i int) error, kinds ...problem.Kind) (succeeded int) {
 	t.Helper()
 	results := make([]error, times)
@@ -95,7 +95,7 @@ func AtOnce(t *testing.T, times int, do func(i int) error, kinds ...problem.Kind
 	return succeeded
 }
 
-// Who may ask: a reader without an account, and one of each role.
+// The actors of tests: a reader without an account, and one of each role.
 var (
 	Stranger      = &access.Actor{}
 	Reviewer      = &access.Actor{ID: "1", Name: "ines", Roles: []access.Role{access.Reviewer}}

@@ -1,12 +1,12 @@
-// Package shell writes lines for the shell.
+// Package shell quotes lines for the shell.
 package shell
 
 import "strings"
 
-// Quoted is a text as the shell takes it for one word.
+// Quoted quotes a text as one word of the shell.
 func Quoted(text string) string { return "'" + strings.ReplaceAll(text, "'", `'\''`) + "'" }
 
-// Line is a program with its arguments, as a line.
+// Line returns a program with its arguments as a line.
 func Line(words ...string) string {
 	quoted := make([]string, len(words))
 	for i, w := range words {

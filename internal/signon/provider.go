@@ -1,4 +1,5 @@
-// Package signon asks providers of single sign-on (OpenID Connect) who somebody is: authorization code with PKCE.
+// Package signon asks providers of single sign-on (OpenID Connect) for a person's identity: authorization code with
+// PKCE.
 package signon
 
 import (
@@ -15,7 +16,7 @@ import (
 	"golang.org/x/oauth2"
 )
 
-// Provider is one of those that people may sign in by. Make it with Read.
+// Provider is a provider with which people can sign in. Make it with Read.
 type Provider struct {
 	Config
 	mu    sync.Mutex
@@ -23,35 +24,35 @@ type Provider struct {
 	http  http.Client
 }
 
-// Asked is what somebody was sent away with, kept until they come back.
+// Asked is a request to a provider, stored until the person comes back.
 type Asked struct {
 	Provider string
 	Nonce    string
 	Verifier string // of PKCE (RFC 7636)
-	To       string // where they go afterwards
-	Person   string // id of whoever links an account; empty: they sign in
+	To       string // where they continue afterwards
+	Person   string // id of the account to link; empty: they sign in
 }
 
-// Identity is who somebody is, as the provider says.
+// Identity is a person's identity according to the provider.
 type Identity struct {
 	Provider, Subject string
-	Name, Title       string   // how they are called there
-	Roles             []string // that the mapping gives them here
-	Mapped            bool     // a mapping says so
+	Name, Title       string   // their name there
+	Roles             []string // their roles here, by the mapping
+	Mapped            bool     // whether a mapping sets roles
 }
 
 // ErrUnreachable is a provider that cannot be asked now.
 var ErrUnreachable = errors.New("the provider of single sign-on cannot be reached")
 
-// patience bounds each question to a provider.
+// patience is the time limit of each request to a provider.
 const patience = 10 * time.Second
 
-// discovered is what the provider says of itself, asked once it is needed.
+// discovered returns the provider's metadata, requested when first needed.
 func (p *Provider) discovered(ctx context.Context) (*oidc.Provider, error) {
 	p.mu.Lock()
 	defer p.mu.Unlock()
 	if p.known == nil {
-		// What is learnt is used for as long as the service runs, and so is the client that asks for keys.
+		// The metadata is used as long as the service runs, and so is the client for keys.
 		found, err := oidc.NewProvider(oidc.ClientContext(context.WithoutCancel(ctx), &p.http), p.Issuer)
 		if err != nil {
 			return nil, fmt.Errorf("%w: %w", ErrUnreachable, err)
@@ -68,7 +69,7 @@ func (p *Provider) config(known *oidc.Provider, back string) *oauth2.Config {
 	}
 }
 
-// Begin gives the address where somebody is sent, and what to keep until they come back with that state.
+// Begin returns the address to which the person is sent, and what to store until they come back with that state.
 func (p *Provider) Begin(ctx context.Context, state, back, to, person string) (address string, a Asked, err error) {
 	known, err := p.discovered(ctx)
 	if err != nil {
@@ -78,7 +79,7 @@ func (p *Provider) Begin(ctx context.Context, state, back, to, person string) (a
 	return p.config(known, back).AuthCodeURL(state, oidc.Nonce(a.Nonce), oauth2.S256ChallengeOption(a.Verifier)), a, nil
 }
 
-// claims are what is read of an identity besides its subject. Providers call people in different ways.
+// claims are the parts of an identity besides its subject. Providers use different names for people.
 type claims struct {
 	Preferred string `json:"preferred_username"`
 	Nickname  string `json:"nickname"`
@@ -86,7 +87,7 @@ type claims struct {
 	Name      string `json:"name"`
 }
 
-// Finish asks the provider who came back with a code.
+// Finish asks the provider for the identity of a person who came back with a code.
 func (p *Provider) Finish(ctx context.Context, a *Asked, code, back string) (Identity, error) {
 	known, err := p.discovered(ctx)
 	if err != nil {

@@ -18,32 +18,32 @@ import (
 	"dappertally/internal/access"
 )
 
-// Config says how a provider is asked, and what its answers mean here.
+// Config is how a provider is asked, and what its answers mean here.
 type Config struct {
 	Key        string              `yaml:"key"`   // part of addresses: https://…/sign-on/KEY/back
-	Title      string              `yaml:"title"` // on the button
+	Title      string              `yaml:"title"` // label of the button
 	Issuer     string              `yaml:"issuer"`
 	ClientID   string              `yaml:"client-id"`
 	SecretFile string              `yaml:"client-secret-file"`
 	Secret     string              `yaml:"client-secret"`
-	Scopes     []string            `yaml:"scopes"`      // besides openid
-	RolesClaim string              `yaml:"roles-claim"` // empty: roles are set here alone
+	Scopes     []string            `yaml:"scopes"`      // in addition to openid
+	RolesClaim string              `yaml:"roles-claim"` // empty: roles are only set here
 	Roles      map[string][]string `yaml:"roles"`       // by a value of that claim
 	Accounts   string              `yaml:"accounts"`    // make or link
 
 	secret string
 }
 
-// What becomes of somebody who signs in for the first time.
+// What happens when somebody signs in for the first time.
 const (
 	Make = "make" // they get an account
-	Link = "link" // they sign in as they did before, and link the account that they have
+	Link = "link" // they sign in as before, and link their existing account
 )
 
-// mostFile bounds the file of providers.
+// mostFile is the largest file of providers.
 const mostFile = 1 << 20
 
-// Read reads the file that says by which providers people sign in.
+// Read reads the file of the providers with which people sign in.
 func Read(file string) ([]*Provider, error) {
 	text, err := os.ReadFile(file)
 	if err != nil {
@@ -120,7 +120,7 @@ func (c *Config) readSecret() error {
 	return nil
 }
 
-// loopback reports whether an address leads to this machine alone, where nobody listens on the way.
+// loopback reports whether an address leads only to this machine, where nobody can intercept it.
 func loopback(at *url.URL) bool {
 	ip := net.ParseIP(at.Hostname())
 	return at.Hostname() == "localhost" || ip != nil && ip.IsLoopback()

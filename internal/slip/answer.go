@@ -10,8 +10,8 @@ import (
 	"dappertally/core/reading"
 )
 
-// ParseAnswer reads an answer of the criterion's kind from its words. What the words
-// mean is checked here; whether they fit is the service's to say.
+// ParseAnswer parses an answer of the criterion's kind. It checks what the words mean; the service checks whether
+// they are allowed.
 func ParseAnswer(c *checklist.Criterion, words []string) (reading.Answer, error) {
 	single := func() (string, error) {
 		if len(words) != 1 {
@@ -47,7 +47,7 @@ func ParseAnswer(c *checklist.Criterion, words []string) (reading.Answer, error)
 	return reading.Answer{Runs: runs}, err
 }
 
-// grade reads a grade of 0–10: "7.5", "7,5" or "7/10".
+// grade parses a grade of 0–10: "7.5", "7,5" or "7/10".
 func grade(word string) (float64, error) {
 	mark, of, shared := strings.Cut(word, "/")
 	g, err := Number(mark)
@@ -61,7 +61,7 @@ func grade(word string) (float64, error) {
 	return 10 * g / most, nil
 }
 
-// choice is the word as the list has it, where only its case or its spaces differ.
+// choice returns the word as the list has it, if only case or spaces differ.
 func choice(word string, known []string) string {
 	fold := func(s string) string {
 		return strings.ToLower(strings.NewReplacer(" ", "-", "_", "-").Replace(strings.TrimSpace(s)))
@@ -74,7 +74,7 @@ func choice(word string, known []string) string {
 	return word
 }
 
-// Number reads a finite number; a comma stands for the point.
+// Number parses a finite number; a comma can stand for the point.
 func Number(word string) (float64, error) {
 	x, err := strconv.ParseFloat(strings.Replace(word, ",", ".", 1), 64)
 	if err != nil || x != x || x > 1e300 || x < -1e300 {
@@ -113,8 +113,7 @@ func parseCount(words []string) (reading.Answer, error) {
 	return reading.Answer{Count: &n}, nil
 }
 
-// Answered is an answer as a table or a slip writes it: in words, in a unit, or the
-// reason why there is none.
+// Answered parses an answer from a table or a slip: words, a unit, or the reason for having none.
 func Answered(c *checklist.Criterion, words, unit, notTested, notApplicable string) (reading.Answer, error) {
 	none := reading.Answer{NotTested: notTested, NotApplicable: notApplicable}
 	switch {
@@ -136,8 +135,7 @@ func Answered(c *checklist.Criterion, words, unit, notTested, notApplicable stri
 	return reading.Answer{Runs: runs}, err
 }
 
-// factOf reads a fact: a number, a list or a quoted text as JSON writes it, anything
-// else as it stands.
+// factOf parses a fact: a number, a list or a quoted text as in JSON, anything else literally.
 func factOf(words string) *reading.Fact {
 	var f reading.Fact
 	if err := json.Unmarshal([]byte(words), &f); err == nil {
@@ -146,7 +144,7 @@ func factOf(words string) *reading.Fact {
 	return &reading.Fact{Text: words}
 }
 
-// Words writes an answer so that Answered reads it back; empty if there is none.
+// Words formats an answer so that Answered can parse it; empty if there is none.
 func Words(a *reading.Answer) string {
 	switch {
 	case a.Grade != nil:
@@ -176,8 +174,7 @@ func Words(a *reading.Answer) string {
 	return a.Check + a.Level
 }
 
-// factWords writes a fact as it stands, or as JSON where it would be read as
-// something else.
+// factWords formats a fact literally, or as JSON if it would otherwise be parsed as something else.
 func factWords(f *reading.Fact) string {
 	data, err := json.Marshal(f)
 	if err != nil {

@@ -6,7 +6,7 @@ import (
 	"strings"
 )
 
-// Edition is what of an edition tells it from others.
+// Edition is what distinguishes an edition from others.
 type Edition struct {
 	Key                   string // distribution/release/edition
 	Distribution, Name    string // key, and name for people
@@ -15,7 +15,7 @@ type Edition struct {
 	Desktop, Architecture string
 }
 
-// architectures are names of one and the same.
+// architectures lists different names of the same architecture.
 var architectures = map[string]string{
 	"amd64":  "x86_64",
 	"x86-64": "x86_64",
@@ -25,14 +25,14 @@ var architectures = map[string]string{
 	"armhf":  "armv7l",
 }
 
-// names reports whether the system gives itself the name of the edition's distribution.
+// names reports whether the system has the name of the edition's distribution.
 func (s *System) names(e Edition) bool {
 	fold := strings.EqualFold
 	return fold(e.Distribution, s.ID) || fold(e.Name, s.Name) || fold(e.Distribution, s.Name)
 }
 
-// versioned reports whether the system may be of the edition's release. A rolling
-// system tells no version; its snapshots are all possible.
+// versioned reports whether the system can be of the edition's release. A rolling system states no version; all its
+// snapshots are possible.
 func (s *System) versioned(e Edition) bool {
 	return s.Version == "" || strings.EqualFold(s.Version, "rolling") || strings.EqualFold(e.Version, s.Version) ||
 		strings.HasPrefix(s.Version, e.Version+".")
@@ -46,8 +46,8 @@ func architecture(name string) string {
 	return name
 }
 
-// Mismatches says, a sentence each, in what the system is not the edition; none where
-// it may be it. What the system or the catalogue leaves open is no mismatch.
+// Mismatches lists, in sentences, how the system differs from the edition; none if it can be that edition. What the
+// system or the catalogue leaves open is not a mismatch.
 func (s *System) Mismatches(e Edition) []string {
 	var out []string
 	if !s.names(e) {
@@ -63,8 +63,7 @@ func (s *System) Mismatches(e Edition) []string {
 	return out
 }
 
-// Match proposes the editions that the system may be, best first narrowed down by
-// what it tells: distribution and version have to fit, the rest only picks.
+// Match returns the editions that the system can be. Distribution and version must match; the rest narrows them down.
 func (s *System) Match(editions []Edition) []Edition {
 	fold := strings.EqualFold
 	var found []Edition

@@ -8,9 +8,8 @@ import (
 	"unicode/utf8"
 )
 
-// Runs reads the runs of a measure as people write them, in the unit given: "30.5",
-// "30,5", "30s", "1.5 min", "0:30" or "1:02:03". A unit behind a number goes for that
-// number; it may stand apart.
+// Runs parses the runs of a measure as people write them, in the given unit: "30.5", "30,5", "30s", "1.5 min", "0:30"
+// or "1:02:03". A unit after a number applies to that number; a space before it is allowed.
 func Runs(words []string, unit string) ([]float64, error) {
 	var runs []float64
 	for i := 0; i < len(words); i++ {
@@ -32,7 +31,7 @@ func Runs(words []string, unit string) ([]float64, error) {
 	return runs, nil
 }
 
-// oneRun reads a number or a time with colons, which is in seconds.
+// oneRun parses a number, or a time with colons, which is in seconds.
 func oneRun(word string, unit *string) (float64, error) {
 	parts := strings.Split(word, ":")
 	if len(parts) == 1 {
@@ -54,7 +53,7 @@ func oneRun(word string, unit *string) (float64, error) {
 	return seconds, nil
 }
 
-// splitUnit parts a number from the unit that stands right behind it.
+// splitUnit splits a number from the unit directly after it.
 func splitUnit(word string) (number, unit string) {
 	end := strings.LastIndexFunc(word, unicode.IsDigit) + 1
 	if end == 0 || end == len(word) || !isUnit(word[end:]) {
@@ -63,7 +62,7 @@ func splitUnit(word string) (number, unit string) {
 	return word[:end], word[end:]
 }
 
-// isUnit reports whether a word is a unit, as that of the number before.
+// isUnit reports whether a word is the unit of the number before it.
 func isUnit(word string) bool {
 	first, _ := utf8.DecodeRuneInString(word)
 	if _, err := strconv.ParseFloat(word, 64); err == nil {

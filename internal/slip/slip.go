@@ -1,5 +1,5 @@
-// Package slip is the file that facts, times and readings wait in until they can be
-// submitted: plain YAML, to be read and corrected by hand.
+// Package slip is the file for facts, times and readings until they can be submitted: plain YAML, to be read and
+// corrected by hand.
 package slip
 
 import (
@@ -26,32 +26,32 @@ const (
 	Version = 1
 )
 
-// Slip is what was noted down away from the service.
+// Slip is what was recorded away from the service.
 type Slip struct {
 	Format   string    `yaml:"format"`
 	Version  int       `yaml:"version"`
-	Review   string    `yaml:"review,omitempty"`  // id; else the edition says
-	Edition  string    `yaml:"edition,omitempty"` // distribution/release/edition; else proposed from the system
-	Rig      string    `yaml:"rig,omitempty"`     // where an entry names none
-	Phase    string    `yaml:"phase,omitempty"`   // where an entry names none
-	Setup    string    `yaml:"setup,omitempty"`   // where an entry names none
+	Review   string    `yaml:"review,omitempty"`  // id; otherwise found by the edition
+	Edition  string    `yaml:"edition,omitempty"` // distribution/release/edition; otherwise proposed from the system
+	Rig      string    `yaml:"rig,omitempty"`     // default for entries
+	Phase    string    `yaml:"phase,omitempty"`   // default for entries
+	Setup    string    `yaml:"setup,omitempty"`   // default for entries
 	System   *System   `yaml:"system,omitempty"`
-	Mismatch string    `yaml:"mismatch,omitempty"` // why it goes to a review of another system
+	Mismatch string    `yaml:"mismatch,omitempty"` // why it is submitted to a review of another system
 	States   []State   `yaml:"states,omitempty"`
 	Readings []Reading `yaml:"readings,omitempty"`
 	Evidence []File    `yaml:"evidence,omitempty"`
 }
 
-// File is a file that shows what was found. It lies beside the slip.
+// File is a file of evidence, stored next to the slip.
 type File struct {
 	ID      string    `yaml:"id"`
 	At      time.Time `yaml:"at"`
 	Name    string    `yaml:"name"`         // in the slip's folder
-	Of      string    `yaml:"of,omitempty"` // id of the reading that it belongs to
+	Of      string    `yaml:"of,omitempty"` // id of its reading
 	Caption string    `yaml:"caption,omitempty"`
 }
 
-// System names the system that the slip was written on, as it names itself.
+// System identifies the system on which the slip was written.
 type System struct {
 	Name         string `yaml:"name"`
 	ID           string `yaml:"id,omitempty"`
@@ -61,19 +61,18 @@ type System struct {
 	Architecture string `yaml:"architecture,omitempty"`
 }
 
-// State is a system state as it was surveyed.
+// State is a surveyed system state.
 type State struct {
 	Key         string         `yaml:"key"`
 	At          time.Time      `yaml:"at"`
 	Rig         string         `yaml:"rig,omitempty"`
 	Phase       string         `yaml:"phase,omitempty"`
 	Note        string         `yaml:"note,omitempty"`
-	Disturbance string         `yaml:"disturbance,omitempty"` // of what moves
+	Disturbance string         `yaml:"disturbance,omitempty"` // runs of facts that change over time
 	Facts       map[string]any `yaml:"facts"`
 }
 
-// Reading is one reading. It answers a criterion, or every criterion that names its
-// fact.
+// Reading is one reading. It answers a criterion, or every criterion that names its fact.
 type Reading struct {
 	ID            string    `yaml:"id"`
 	Criterion     string    `yaml:"criterion,omitempty"`
@@ -84,9 +83,9 @@ type Reading struct {
 	Method        string    `yaml:"method,omitempty"`
 	Setup         string    `yaml:"setup,omitempty"`
 	Phase         string    `yaml:"phase,omitempty"`
-	Answer        string    `yaml:"answer,omitempty"` // as dtally record takes it
-	Unit          string    `yaml:"unit,omitempty"`   // of a measure, if it is not the criterion's
-	Boots         []Boot    `yaml:"boots,omitempty"`  // the starts of the machine that runs were made in
+	Answer        string    `yaml:"answer,omitempty"` // in the form of dtally record
+	Unit          string    `yaml:"unit,omitempty"`   // of a measure, if it differs from the criterion's
+	Boots         []Boot    `yaml:"boots,omitempty"`  // the starts of the machine in which runs were made
 	Adjust        *Adjust   `yaml:"adjust,omitempty"`
 	Bound         string    `yaml:"bound,omitempty"`
 	Disturbance   string    `yaml:"disturbance,omitempty"`
@@ -94,7 +93,7 @@ type Reading struct {
 	NotTested     string    `yaml:"notTested,omitempty"`
 	NotApplicable string    `yaml:"notApplicable,omitempty"`
 	Note          string    `yaml:"note,omitempty"`
-	Confirm       bool      `yaml:"confirm,omitempty"` // a value outside the plausible range is right, and the note says why
+	Confirm       bool      `yaml:"confirm,omitempty"` // values outside the plausible range are correct
 
 	value *reading.Fact // of a surveyed fact, instead of the answer in words
 }
@@ -105,13 +104,13 @@ type Boot struct {
 	Runs int    `yaml:"runs"`
 }
 
-// Adjust is a known offset to take off every run.
+// Adjust is a known offset to subtract from every run.
 type Adjust struct {
 	Amount float64 `yaml:"amount"`
 	Reason string  `yaml:"reason"`
 }
 
-// Load reads a slip. What is wrong with it is told with its line.
+// Load reads a slip. Errors name the line.
 func Load(name string) (*Slip, error) {
 	data, err := os.ReadFile(name)
 	if err != nil {
@@ -124,7 +123,7 @@ func Load(name string) (*Slip, error) {
 	return s, nil
 }
 
-// Parse reads a slip from its text.
+// Parse parses a slip.
 func Parse(data []byte) (*Slip, error) {
 	var s Slip
 	d := yaml.NewDecoder(bytes.NewReader(data))
@@ -142,7 +141,7 @@ func Parse(data []byte) (*Slip, error) {
 
 var unknownField = regexp.MustCompile(`field (\S+) not found in type \S+`)
 
-// plain says in a person's words what the YAML package complains of.
+// plain rewords an error of the YAML package for people.
 func plain(err error, data []byte) string {
 	var moment *time.ParseError
 	if errors.As(err, &moment) {
@@ -155,7 +154,7 @@ func plain(err error, data []byte) string {
 	return strings.TrimSpace(unknownField.ReplaceAllString(says, "a slip has no field $1 here"))
 }
 
-// check names everything that cannot be right whatever the checklist says.
+// check reports everything that is wrong whatever the checklist says.
 func (s *Slip) check() error {
 	var faults []error
 	add := func(format string, args ...any) { faults = append(faults, fmt.Errorf(format, args...)) }
@@ -207,7 +206,7 @@ func (s *Slip) check() error {
 	return errors.Join(faults...)
 }
 
-// Shift moves every time on the slip, for a system whose clock was wrong.
+// Shift moves every time on the slip, for a system with a wrong clock.
 func (s *Slip) Shift(by time.Duration) {
 	for i := range s.Evidence {
 		s.Evidence[i].At = s.Evidence[i].At.Add(by)
@@ -240,7 +239,7 @@ func count(these ...bool) (n int) {
 	return n
 }
 
-// fact takes a YAML value for a fact.
+// fact converts a YAML value to a fact.
 func fact(value any) (reading.Fact, error) {
 	switch v := value.(type) {
 	case string:
@@ -259,7 +258,7 @@ func fact(value any) (reading.Fact, error) {
 	return reading.Fact{}, fmt.Errorf("%v is not a text, a number or a list", value)
 }
 
-// Plain is a fact as a slip writes it.
+// Plain returns a fact as a slip stores it.
 func Plain(f *reading.Fact) any {
 	switch f.Sort {
 	case reading.FactNumber:
@@ -273,9 +272,8 @@ func Plain(f *reading.Fact) any {
 const head = "# Readings made away from the service. Correct errors by hand, leave the ids as they are,\n" +
 	"# and send it with: dtally submit FILE. Sending it twice is safe.\n"
 
-// Append adds what more holds to the slip in a file, or begins one; what people wrote
-// into the file stays. It is written whole or not at all, also when several programs
-// append at once.
+// Append adds the content of more to a slip file, or creates it; what people wrote in the file stays. It writes the
+// file completely or not at all, also when several programs append at once.
 func Append(name string, more *Slip) error {
 	unlock, err := lock(filepath.Dir(name))
 	if err != nil {
@@ -328,8 +326,8 @@ func lock(folder string) (unlock func(), err error) {
 	return func() { f.Close() }, nil
 }
 
-// merge adds to the lists of a slip's document and fills in what it leaves open. What
-// it says otherwise stays, but for another system: that is another slip.
+// merge adds to the lists of a slip's document and fills in missing fields. Existing fields stay, except that another
+// system means another slip.
 func merge(doc *yaml.Node, more *Slip) error {
 	var there Slip
 	if err := doc.Decode(&there); err != nil {

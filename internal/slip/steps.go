@@ -16,36 +16,36 @@ import (
 	"dappertally/internal/survey"
 )
 
-// Fate is what submitting does with one thing on a slip.
+// Fate is what submitting does with one item of a slip.
 type Fate string
 
 // The fates.
 const (
 	New     Fate = "new"
-	Same    Fate = "same"     // it is there already
-	Replace Fate = "replaces" // it was corrected on the slip after it had been sent
-	Left    Fate = "left out" // it does not answer what is asked; nothing is wrong with it
+	Same    Fate = "same"     // it exists already
+	Replace Fate = "replaces" // it was corrected on the slip after it was sent
+	Left    Fate = "left out" // it does not answer what is asked, which is not an error
 	Refused Fate = "refused"
 )
 
-// Step is what submitting does with one thing on a slip.
+// Step is what submitting does with one item of a slip.
 type Step struct {
 	Fate    Fate             `json:"fate"`
 	Subject string           `json:"subject"` // a state's key, or a criterion
 	Why     string           `json:"why,omitempty"`
 	State   *reading.System  `json:"state,omitempty"`
 	Reading *reading.Reading `json:"reading,omitempty"`
-	Confirm bool             `json:"confirm,omitempty"` // its values outside the plausible range are right
+	Confirm bool             `json:"confirm,omitempty"` // its values outside the plausible range are confirmed
 }
 
-// There is what the review holds already.
+// There is what the review already holds.
 type There struct {
 	States   []reading.System
 	Readings []reading.Reading
 	Reviewer string
 }
 
-// Steps works out what submitting a slip does to a review on a checklist version.
+// Steps determines what submitting a slip does to a review on a checklist version.
 func (s *Slip) Steps(list *checklist.Checklist, there There) []Step {
 	p := planner{s, list, there}
 	var steps []Step
@@ -97,8 +97,7 @@ func (p *planner) state(x *State) Step {
 	return step
 }
 
-// reading is the steps of one reading: one, or one for each criterion that names its
-// fact.
+// reading returns the steps of one reading: one, or one for each criterion that names its fact.
 func (p *planner) reading(x *Reading) []Step {
 	if x.Fact == "" {
 		c, ok := p.list.Criterion(x.Criterion)
@@ -122,7 +121,7 @@ func (p *planner) reading(x *Reading) []Step {
 	return steps
 }
 
-// asking walks over the criteria that name a fact.
+// asking iterates over the criteria that name a fact.
 func (p *planner) asking(key string) func(func(*checklist.Criterion) bool) {
 	return func(yield func(*checklist.Criterion) bool) {
 		for i := range p.list.Sections {
@@ -135,7 +134,7 @@ func (p *planner) asking(key string) func(func(*checklist.Criterion) bool) {
 	}
 }
 
-// facts is the steps of a state's facts that no reading on the slip has the runs of.
+// facts returns the steps of a state's facts for which the slip has no reading with runs.
 func (p *planner) facts(x *State) []Step {
 	var steps []Step
 	for i := range p.list.Sections {
@@ -175,8 +174,7 @@ func (p *planner) facts(x *State) []Step {
 	return steps
 }
 
-// surveyed is the step of a reading that a survey made. It is left out where the
-// criterion asks for another way of reading, or another phase.
+// surveyed returns the step of a reading from a survey; none if the criterion requires another method or phase.
 func (p *planner) surveyed(x *Reading, c *checklist.Criterion, id string) Step {
 	phase := cmp.Or(x.Phase, p.slip.Phase)
 	switch {
@@ -205,12 +203,12 @@ func (p *planner) surveyed(x *Reading, c *checklist.Criterion, id string) Step {
 	}
 	y := *x
 	if c.Context.Method == "" && !checklist.Registered(y.Method, p.list.Vocabulary.Methods) {
-		y.Method = "" // any will do, and this one has no name on the list
+		y.Method = "" // any will do, and this one has no name in the vocabulary
 	}
 	return p.one(&y, c, id)
 }
 
-// one is the step of a reading that answers c.
+// one returns the step of a reading that answers c.
 func (p *planner) one(x *Reading, c *checklist.Criterion, id string) Step {
 	step := Step{Subject: c.Key, Confirm: x.Confirm}
 	answer, err := x.answer(c)
@@ -239,7 +237,7 @@ func (p *planner) one(x *Reading, c *checklist.Criterion, id string) Step {
 	return step
 }
 
-// fate holds a reading against the checklist and against what is there.
+// fate compares a reading with the checklist and with existing readings.
 func (p *planner) fate(step *Step) {
 	r := step.Reading
 	var book fault.Book
@@ -263,12 +261,12 @@ func (p *planner) fate(step *Step) {
 		step.Fate = Same
 		return
 	}
-	// The id follows from what it says, so that sending this twice does no harm either.
+	// The id is derived from the content, so that submitting twice does no harm.
 	r.ID, r.Replaces = derived(last.ID, asJSON(now)), last.ID
 	step.Fate, step.Why = Replace, "it was corrected on the slip"
 }
 
-// last follows a reading that is there to the one that replaced it last.
+// last follows an existing reading to the one that replaced it last.
 func (p *planner) last(id string) *reading.Reading {
 	var found *reading.Reading
 	for range p.there.Readings {
@@ -290,7 +288,7 @@ func (x *Reading) answer(c *checklist.Criterion) (reading.Answer, error) {
 	return Answered(c, x.Answer, x.Unit, x.NotTested, x.NotApplicable)
 }
 
-// answers writes a fact as an answer of the criterion's kind.
+// answers converts a fact to an answer of the criterion's kind.
 func answers(c *checklist.Criterion, f *reading.Fact) (string, error) {
 	text := f.String()
 	first := strings.ToLower(strings.TrimRight(strings.SplitN(text+" ", " ", 2)[0], ",:;"))
@@ -323,7 +321,7 @@ func answers(c *checklist.Criterion, f *reading.Fact) (string, error) {
 	return "", fmt.Errorf("it is a %s, which needs a person", c.Kind)
 }
 
-// counts tells which items of a count a list of facts holds.
+// counts returns which items of a count a list of facts contains.
 func counts(c *checklist.Criterion, f *reading.Fact) (string, error) {
 	if f.Sort != reading.FactList || len(c.Items) == 0 {
 		return "", fmt.Errorf("it counts listed items, and the survey found %q", f)
@@ -343,8 +341,7 @@ func counts(c *checklist.Criterion, f *reading.Fact) (string, error) {
 
 var namespace = uuid.MustParse("6f2f0b5e-5c3e-4f0e-9b77-2d0c9c4f8a11")
 
-// derived is an id that follows from others, so that the same slip always makes the
-// same readings.
+// derived returns an id derived from others, so that the same slip always makes the same readings.
 func derived(parts ...string) string {
 	return uuid.NewSHA1(namespace, []byte(strings.Join(parts, "\x00"))).String()
 }
@@ -352,7 +349,7 @@ func derived(parts ...string) string {
 func asJSON(v any) string {
 	data, err := json.Marshal(v)
 	if err != nil {
-		panic(err) // these types always have a text
+		panic(err) // these types can always be encoded
 	}
 	return string(data)
 }

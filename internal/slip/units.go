@@ -2,7 +2,7 @@ package slip
 
 import "fmt"
 
-// scales are units of one quantity, each in the first of them.
+// scales are units of the same quantity, with their size in the first of them.
 var scales = []map[string]float64{
 	{"s": 1, "sec": 1, "ms": 1e-3, "us": 1e-6, "µs": 1e-6, "ns": 1e-9, "min": 60, "m": 60, "h": 3600},
 	{
@@ -19,7 +19,7 @@ var scales = []map[string]float64{
 	{"frames/s": 1, "fps": 1},
 }
 
-// Convert turns values of one unit into another. An empty unit is taken as the other.
+// Convert converts values between units. An empty unit equals the other one.
 func Convert(values []float64, from, to string) ([]float64, error) {
 	if from == to || from == "" {
 		return values, nil

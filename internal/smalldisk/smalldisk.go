@@ -1,4 +1,4 @@
-// Package smalldisk gives tests a disk that is soon full.
+// Package smalldisk provides tests with a small disk that can be filled.
 package smalldisk
 
 import (
@@ -8,8 +8,8 @@ import (
 	"testing"
 )
 
-// Mount is a folder on a disk of its own, of so many bytes, that every user can get through. The test is left out where
-// no disk may be mounted, as by anybody but root.
+// Mount mounts a folder on a disk of its own, of so many bytes, that every user can pass through. It skips the test
+// if no disk can be mounted, for example without root.
 func Mount(t *testing.T, size int64) string {
 	t.Helper()
 	folder, err := os.MkdirTemp("", "dtally-disk-")

@@ -9,17 +9,17 @@ import (
 	"github.com/go-sql-driver/mysql"
 )
 
-// Address is where the database is and how to sign in there: one server, or the nodes of a cluster.
+// Address is the location of the database and the credentials: one server, or the nodes of a cluster.
 type Address struct {
-	hosts []string // HOST:PORT or a socket's path, in the order in which they are preferred
+	hosts []string // HOST:PORT or a socket's path, in order of preference
 	cfg   *mysql.Config
 }
 
-// several finds a list of hosts, which the driver does not know.
+// several matches a list of hosts, which the driver does not support.
 var several = regexp.MustCompile(`@tcp\(([^()]*,[^()]*)\)`)
 
-// ParseAddress reads USER:PASSWORD@tcp(HOST:PORT)/SCHEMA, with as many hosts as there are, separated by commas, and
-// what else the driver takes.
+// ParseAddress parses USER:PASSWORD@tcp(HOST:PORT)/SCHEMA, with any number of hosts separated by commas, and whatever
+// else the driver accepts.
 func ParseAddress(text string) (*Address, error) {
 	a := &Address{}
 	one := text
@@ -48,10 +48,10 @@ func ParseAddress(text string) (*Address, error) {
 // HasPassword reports whether the address holds a password.
 func (a *Address) HasPassword() bool { return a.cfg.Passwd != "" }
 
-// WithPassword puts a password into the address.
+// WithPassword sets the password of the address.
 func (a *Address) WithPassword(password string) { a.cfg.Passwd = password }
 
-// String is the address as ParseAddress reads it. It holds the password.
+// String returns the address in the form that ParseAddress reads, including the password.
 func (a *Address) String() string {
 	one := a.cfg.FormatDSN()
 	if len(a.hosts) == 1 {

@@ -15,11 +15,11 @@ import (
 	"dappertally/core/reading"
 )
 
-// History is what happened to reviews and checklists, as far as a past moment needs it to be
-// seen again besides what stands now.
+// History is what happened to reviews and checklists, as far as it is needed to restore a past moment from the
+// present records.
 type History struct {
 	Accepted  map[string][]time.Time       // all acceptances, by review
-	Withdrawn []Withdrawn                  // reviews that had been accepted
+	Withdrawn []Withdrawn                  // withdrawn reviews that had been accepted
 	Readings  map[string][]reading.Reading // pinned ones of these
 	retired   map[string]time.Time         // checklist versions, by name
 	shown     []shown                      // by time
@@ -32,14 +32,14 @@ type Withdrawn struct {
 	At time.Time
 }
 
-// shown is that a lead chose a version to be shown.
+// shown records that a lead chose the version to show.
 type shown struct {
 	key     string
 	version int
 	at      time.Time
 }
 
-// audienceRevision is what an audience was from a time on.
+// audienceRevision is an audience from a time on.
 type audienceRevision struct {
 	version string // of the checklist, its id
 	checklist.Audience
@@ -47,16 +47,16 @@ type audienceRevision struct {
 	dropped bool
 }
 
-// Past is what of the history holds at a moment.
+// Past is the history up to a moment.
 type Past struct {
 	*History
 	At        time.Time
 	Retired   map[string]time.Time            // checklist versions, by name
 	Shown     map[string]int                  // the version that a lead had chosen to show, by key
-	Audiences map[string][]checklist.Audience // as they were, by version's id
+	Audiences map[string][]checklist.Audience // audiences at that time, by version's id
 }
 
-// Turns are when checklists or audiences were not any more what they were before.
+// Turns returns when checklists or audiences changed.
 func (h *History) Turns() []time.Time {
 	var all []time.Time
 	for _, at := range h.retired {
@@ -71,8 +71,8 @@ func (h *History) Turns() []time.Time {
 	return all
 }
 
-// AcceptedBy is the last acceptance of a review by the moment at; last is the last of
-// all. It is zero where there was none.
+// AcceptedBy returns the last acceptance of a review up to the moment at; last is the last of all. It is zero if
+// there was none.
 func (h *History) AcceptedBy(review string, last, at time.Time) time.Time {
 	if !last.After(at) {
 		return last
@@ -86,7 +86,7 @@ func (h *History) AcceptedBy(review string, last, at time.Time) time.Time {
 	return found
 }
 
-// At is the history as it holds at a moment.
+// At returns the history up to a moment.
 func (h *History) At(at time.Time) *Past {
 	p := &Past{History: h, At: at, Retired: h.retired, Shown: map[string]int{}}
 	for _, s := range h.shown {
@@ -98,8 +98,8 @@ func (h *History) At(at time.Time) *Past {
 	return p
 }
 
-// audiencesAt is the revisions that audiences had, in the order of their first ones. A version
-// whose audiences are all newer keeps what it was frozen with.
+// audiencesAt returns the revisions of audiences at a moment, in the order of their first ones. A version whose
+// audiences are all newer has those with which it was frozen.
 func (h *History) audiencesAt(at time.Time) map[string][]checklist.Audience {
 	type one struct {
 		newest *audienceRevision
@@ -161,7 +161,7 @@ func (s *Store) History(ctx context.Context) (*History, error) {
 	return h, s.audiences(ctx, h)
 }
 
-// happened reads from the change log what became of checklists, and when reviews were withdrawn.
+// happened reads from the change log what happened to checklists, and when reviews were withdrawn.
 func (s *Store) happened(ctx context.Context, h *History) (withdrawn map[string]time.Time, err error) {
 	withdrawn = map[string]time.Time{}
 	return withdrawn, each(ctx, s.db, happenedSince, []any{reading.Withdrawn}, func(row *sql.Rows) error {
@@ -190,7 +190,7 @@ func (s *Store) happened(ctx context.Context, h *History) (withdrawn map[string]
 const happenedSince = `SELECT sort, subject, action, detail, at FROM changes
 	WHERE (sort = 'review' AND action = ?) OR (sort = 'checklist' AND action IN ('moved', 'shown')) ORDER BY number`
 
-// withdrawn reads reviews that no longer stand, with what they stood with.
+// withdrawn reads withdrawn reviews, with what their last acceptance had pinned.
 func (s *Store) withdrawn(ctx context.Context, h *History, when map[string]time.Time) error {
 	ids := make([]string, 0, len(when))
 	for id := range when {
@@ -217,7 +217,7 @@ func (s *Store) withdrawn(ctx context.Context, h *History, when map[string]time.
 	return nil
 }
 
-// audiences reads what audiences were.
+// audiences reads the revisions of audiences.
 func (s *Store) audiences(ctx context.Context, h *History) error {
 	const revisions = "SELECT checklist_version, `key`, document, created, dropped FROM audiences " +
 		"ORDER BY created, revision"

@@ -17,8 +17,8 @@ func (s *Store) AuditHead(ctx context.Context) (number int64, hash []byte, err e
 	return number, hash, translate(err)
 }
 
-// AuditHeadOf is the number and hash of the newest entry that is about one of these sorts of things; number 0 where
-// there is none.
+// AuditHeadOf returns the number and hash of the newest entry about one of these kinds of subject; number 0 if there
+// is none.
 func (s *Store) AuditHeadOf(ctx context.Context, sorts ...Sort) (number int64, hash []byte, err error) {
 	args := make([]any, len(sorts))
 	for i, sort := range sorts {
@@ -33,7 +33,7 @@ func (s *Store) AuditHeadOf(ctx context.Context, sorts ...Sort) (number int64, h
 	return number, hash, err
 }
 
-// AuditFilter says which entries are wanted; what is empty does not matter.
+// AuditFilter selects entries; an empty field selects all.
 type AuditFilter struct {
 	Person, Sort, Subject, Action string
 	From, To                      time.Time
@@ -53,7 +53,7 @@ func scanAudit(row *sql.Rows) (AuditEntry, error) {
 	}
 	e.Person, e.Erased = person.String, e.salt == nil
 	if !e.Erased {
-		_ = json.Unmarshal(e.private, &e.AuditPrivate) // what was altered so that it cannot be read is told by Verify
+		_ = json.Unmarshal(e.private, &e.AuditPrivate) // Verify reports what was altered so that it cannot be read
 	}
 	return e, nil
 }
@@ -83,7 +83,7 @@ func (s *Store) Audit(ctx context.Context, f *AuditFilter) ([]AuditEntry, error)
 	return entries, err
 }
 
-// AuditFault is the first entry that is not as it was written.
+// AuditFault is the first entry that differs from what was written.
 type AuditFault struct {
 	Number int64
 	What   string
@@ -91,8 +91,8 @@ type AuditFault struct {
 
 func (f *AuditFault) Error() string { return fmt.Sprintf("entry %d %s", f.Number, f.What) }
 
-// VerifyAudit goes through the whole trail and gives how many entries it has and how many have an erased part. The
-// error is an *AuditFault where one was altered, left out or put in.
+// VerifyAudit checks the whole trail and returns how many entries it has and how many have an erased part. The error
+// is an *AuditFault if an entry was altered, removed or inserted.
 func (s *Store) VerifyAudit(ctx context.Context) (entries, erased int, err error) {
 	tx, err := s.db.BeginTx(ctx, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
 	if err != nil {
@@ -143,13 +143,13 @@ func (s *Store) VerifyAudit(ctx context.Context) (entries, erased int, err error
 	return entries, erased, err
 }
 
-// AuditHashOf is the hash of an entry, to hold one that was noted down against it; ErrNotFound where it is not kept.
+// AuditHashOf returns the hash of an entry, to compare it with a noted one; ErrNotFound if the entry is not stored.
 func (s *Store) AuditHashOf(ctx context.Context, number int64) (hash []byte, err error) {
 	err = s.db.QueryRowContext(ctx, `SELECT hash FROM audit WHERE number = ?`, number).Scan(&hash)
 	return hash, translate(err)
 }
 
-// PruneAudit forgets the entries before a moment. The chain begins after them then.
+// PruneAudit deletes the entries before a moment. The chain then begins after them.
 func (s *Store) PruneAudit(ctx context.Context, before time.Time) (n int64, err error) {
 	_, err = s.Write(ctx, "", before, func(t *Tx) error {
 		var number int64
@@ -175,7 +175,7 @@ func (s *Store) PruneAudit(ctx context.Context, before time.Time) (n int64, err 
 	return n, err
 }
 
-// LastBackup is when the newest backup was made that the audit trail knows of; zero if there is none.
+// LastBackup returns when the newest backup in the audit trail was made; zero if there is none.
 func (s *Store) LastBackup(ctx context.Context) (time.Time, error) {
 	var at sql.NullTime
 	err := s.db.QueryRowContext(

@@ -11,14 +11,14 @@ import (
 	"dappertally/core/catalogue"
 )
 
-// Catalogue is all distributions, releases and editions, and all rigs. Keys are
-// full: distribution, distribution/release, distribution/release/edition.
+// Catalogue is all distributions, releases and editions, and all rigs. Keys are full: distribution,
+// distribution/release, distribution/release/edition.
 type Catalogue struct {
 	Distributions []catalogue.Distribution // nested, by key, date and key
 	Rigs          []catalogue.Rig
 	Versions      map[string]Ref // of distributions, releases and editions
 	RigVersions   map[string]Ref
-	aliases       map[alias]string  // ids that old keys lead to
+	aliases       map[alias]string  // ids for old keys
 	keys          map[string]string // full keys by id
 }
 
@@ -71,8 +71,7 @@ func (c *Catalogue) loadDistributions(ctx context.Context, q querier) error {
 	)
 }
 
-// Distribution finds a distribution by its key; nil if there is none. It is shared
-// and must not be altered.
+// Distribution returns a distribution by its key; nil if there is none. It is shared: do not modify it.
 func (c *Catalogue) Distribution(key string) *catalogue.Distribution {
 	for i := range c.Distributions {
 		if c.Distributions[i].Key == key {
@@ -82,7 +81,7 @@ func (c *Catalogue) Distribution(key string) *catalogue.Distribution {
 	return nil
 }
 
-// Release finds a release by its full key, distribution/version, as Distribution does.
+// Release returns a release by its full key, distribution/version, like Distribution.
 func (c *Catalogue) Release(key string) *catalogue.Release {
 	distribution, version, _ := strings.Cut(key, "/")
 	d := c.Distribution(distribution)
@@ -97,7 +96,7 @@ func (c *Catalogue) Release(key string) *catalogue.Release {
 	return nil
 }
 
-// Rig finds a rig by its key, as Distribution does.
+// Rig returns a rig by its key, like Distribution.
 func (c *Catalogue) Rig(key string) *catalogue.Rig {
 	for i := range c.Rigs {
 		if c.Rigs[i].Key == key {
@@ -187,7 +186,7 @@ func (c *Catalogue) loadRigs(ctx context.Context, q querier) error {
 	)
 }
 
-// each runs a query and hands every row to scan.
+// each runs a query and calls scan with every row.
 func each(ctx context.Context, q querier, query string, args []any, scan func(*sql.Rows) error) error {
 	rows, err := q.QueryContext(ctx, query, args...)
 	if err != nil {
@@ -217,7 +216,7 @@ func (t *Tx) AddDistribution(d *catalogue.Distribution) (id string, err error) {
 	)
 }
 
-// EditDistribution corrects all but the key.
+// EditDistribution changes everything except the key.
 func (t *Tx) EditDistribution(ref Ref, d *catalogue.Distribution) error {
 	return t.edit(
 		"distributions",
@@ -253,7 +252,7 @@ func (t *Tx) AddRelease(distribution string, r *catalogue.Release) (id string, e
 	)
 }
 
-// EditRelease corrects all but the version.
+// EditRelease changes everything except the version.
 func (t *Tx) EditRelease(ref Ref, r *catalogue.Release) error {
 	return t.edit(
 		"releases",
@@ -290,7 +289,7 @@ func (t *Tx) AddEdition(release string, e *catalogue.Edition) (id string, err er
 	)
 }
 
-// EditEdition corrects all but the key.
+// EditEdition changes everything except the key.
 func (t *Tx) EditEdition(ref Ref, e *catalogue.Edition) error {
 	return t.edit(
 		"editions",
@@ -308,7 +307,7 @@ func (t *Tx) EditEdition(ref Ref, e *catalogue.Edition) error {
 	)
 }
 
-// AddRig adds a rig under an id that is new.
+// AddRig adds a rig with a new id.
 func (t *Tx) AddRig(id string, r *catalogue.Rig) error {
 	return t.exec(
 		"INSERT INTO rigs (id, `key`, name, class, is_virtual, cpu, cores, memory_mib, graphics, storage, equipment, weight, replaces, retired) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
@@ -329,7 +328,7 @@ func (t *Tx) AddRig(id string, r *catalogue.Rig) error {
 	)
 }
 
-// EditRig corrects all but the key.
+// EditRig changes everything except the key.
 func (t *Tx) EditRig(ref Ref, r *catalogue.Rig) error {
 	return t.edit(
 		"rigs",

@@ -6,11 +6,10 @@ import (
 	"strings"
 )
 
-// alias is an old key: of a release below its distribution's id, of an edition
-// below its release's.
+// alias is an old key: of a release below its distribution's id, of an edition below its release's.
 type alias struct{ sort, parent, key string }
 
-// topLevel is the parent of what stands by itself.
+// topLevel is the parent id of entries without a parent.
 const topLevel = "00000000-0000-0000-0000-000000000000"
 
 func (c *Catalogue) loadAliases(ctx context.Context, q querier) error {
@@ -29,9 +28,8 @@ func (c *Catalogue) loadAliases(ctx context.Context, q querier) error {
 	})
 }
 
-// Resolve gives the full key that something in the catalogue has now, whether it
-// is asked for by that or by an older one; a key that leads nowhere comes back as
-// it is.
+// Resolve returns the current full key of a catalogue entry, given that key or an older one; an unknown key is
+// returned unchanged.
 func (c *Catalogue) Resolve(key string) string {
 	if _, ok := c.Versions[key]; ok {
 		return key
@@ -57,7 +55,7 @@ func (c *Catalogue) Resolve(key string) string {
 	return now
 }
 
-// ResolveRig gives the key that a rig has now.
+// ResolveRig returns the current key of a rig.
 func (c *Catalogue) ResolveRig(key string) string {
 	if _, ok := c.RigVersions[key]; ok {
 		return key
@@ -68,7 +66,7 @@ func (c *Catalogue) ResolveRig(key string) string {
 	return key
 }
 
-// LeadOn lets an old key lead to what has another now.
+// LeadOn makes an old key redirect.
 func (t *Tx) LeadOn(sort, parent, key, target string) error {
 	if parent == "" {
 		parent = topLevel
@@ -82,8 +80,7 @@ func (t *Tx) LeadOn(sort, parent, key, target string) error {
 	)
 }
 
-// Below is the rows of a table below a parent, by key: releases of a distribution,
-// editions of a release.
+// Below returns the rows of a table below a parent, by key: releases of a distribution, editions of a release.
 func (t *Tx) Below(table, parent string) (map[string]string, error) {
 	columns := map[string]string{
 		"releases": "version, id FROM releases WHERE distribution",
@@ -99,7 +96,7 @@ func (t *Tx) Below(table, parent string) (map[string]string, error) {
 	return ids, err
 }
 
-// SetKey gives a row of the catalogue another key.
+// SetKey changes the key of a catalogue row.
 func (t *Tx) SetKey(sort string, ref Ref, key string) error {
 	column := "`key`"
 	if sort == "release" {
@@ -116,8 +113,8 @@ func (t *Tx) Rehang(sort, id, parent string) error {
 	return t.exec("UPDATE editions SET `release` = ?, revision = revision + 1 WHERE id = ?", parent, id)
 }
 
-// Absorb removes a row of the catalogue whose readings, reviews and old keys go to
-// another one of the same sort. What hangs below it must have been moved.
+// Absorb removes a catalogue row and moves its readings, reviews and old keys to another one of the same kind. Its
+// children must have been moved already.
 func (t *Tx) Absorb(sort, id, into string) error {
 	moves := []string{"UPDATE aliases SET target = ? WHERE target = ?"}
 	switch sort {
@@ -150,8 +147,8 @@ func (t *Tx) CountReadings(rig string) (n int, err error) {
 	return n, translate(err)
 }
 
-// RenameSubjects lets requests, the lead's order and suggestions go on at another key,
-// for a thing and all below it. Where both keys have a place, the new one's stays.
+// RenameSubjects updates requests, the lead's order and suggestions to another key, for an entry and all below it. If
+// both keys have a place, the new one's stays.
 func (t *Tx) RenameSubjects(old, now string) error {
 	for _, table := range []string{"requests", "queue_places", "suggestions"} {
 		if err := t.exec("UPDATE IGNORE "+table+" SET subject = CONCAT(?, SUBSTRING(subject, CHAR_LENGTH(?) + 1)) WHERE subject = ? OR LEFT(subject, CHAR_LENGTH(?) + 1) = CONCAT(?, '/')",
@@ -167,12 +164,12 @@ func (t *Tx) RenameSubjects(old, now string) error {
 	)
 }
 
-// RenameDrafts lets what is being typed go on at a rig's new key.
+// RenameDrafts updates drafts to a rig's new key.
 func (t *Tx) RenameDrafts(old, now string) error {
 	return t.exec(`UPDATE IGNORE drafts SET rig = ? WHERE rig = ?`, now, old)
 }
 
-// ReviewsUnder reads the ids of the reviews of a distribution, a release or an edition, whose id is given.
+// ReviewsUnder returns the ids of the reviews of a distribution, a release or an edition, given its id.
 func (t *Tx) ReviewsUnder(sort, id string) ([]string, error) {
 	column := map[string]string{"distribution": "p.distribution", "release": "e.release", "edition": "e.id"}[sort]
 	return texts(

@@ -14,9 +14,9 @@ import (
 type Checklists struct {
 	Lists    []checklist.Checklist
 	Versions map[string]Ref // by key@version
-	Shown    map[string]int // the version shown where none is asked for, by key; 0: the newest in force
-	// ShowShare is, by key, the share of the ranked editions, 0–1, that must stand on the
-	// newest version in force for it to be shown by itself; 0: a lead decides.
+	Shown    map[string]int // the version shown by default, by key; 0: the newest in force
+	// ShowShare is, by key, the share of the ranked editions, 0–1, that must have a review on the newest version in
+	// force for it to be shown automatically; 0: a lead decides.
 	ShowShare map[string]float64
 	InForce   map[string]time.Time
 }
@@ -67,9 +67,8 @@ func loadChecklists(ctx context.Context, q querier) (*Checklists, error) {
 	return c, err
 }
 
-// AddChecklist adds a version under an id that is new; its key comes into being with the
-// first. Where it is not a draft, it has been in force since then: of one that is brought
-// along, since the work on it began.
+// AddChecklist adds a version with a new id, and its key if it is the first. A version that is not a draft is in
+// force since then or, if it is imported, since the work on it began.
 func (t *Tx) AddChecklist(id string, c *checklist.Checklist, since time.Time) error {
 	if err := t.exec("INSERT INTO checklists (id, `key`) VALUES (?, ?) ON DUPLICATE KEY UPDATE id = id", NewID(), c.Key); err != nil {
 		return err
@@ -90,9 +89,9 @@ func (t *Tx) AddChecklist(id string, c *checklist.Checklist, since time.Time) er
 	return t.addCriteria(id, c)
 }
 
-// Show makes a version the one that is shown where none is asked for; 0 leaves it
-// to the newest in force. share is that of the ranked editions which must stand on the
-// newest version in force for it to be shown by itself; 0: a lead decides.
+// Show sets the version that is shown by default; 0 stands for the newest in force. share is the share of the ranked
+// editions that must have a review on the newest version in force for it to be shown automatically; 0: a lead
+// decides.
 func (t *Tx) Show(key string, version int, share float64) error {
 	return t.exec(
 		"UPDATE checklists SET shown = ?, show_share = ? WHERE `key` = ?",
@@ -105,8 +104,8 @@ func (t *Tx) Show(key string, version int, share float64) error {
 	)
 }
 
-// ShownNow is the version chosen to be shown, 0 for the newest in force. It locks the
-// choice until the transaction ends.
+// ShownNow returns the version chosen to be shown, 0 for the newest in force. It locks the choice until the
+// transaction ends.
 func (t *Tx) ShownNow(key string) (version int, err error) {
 	var shown sql.NullInt64
 	err = t.row("SELECT shown FROM checklists WHERE `key` = ? FOR UPDATE", key).Scan(&shown)
@@ -146,8 +145,7 @@ func (t *Tx) addCriteria(version string, c *checklist.Checklist) error {
 	return nil
 }
 
-// EditDraft replaces a draft's document, and puts it in force where its state
-// says so.
+// EditDraft replaces a draft's document, and puts it in force if its state says so.
 func (t *Tx) EditDraft(ref Ref, c *checklist.Checklist) error {
 	if err := t.edit("checklist_versions", ref.ID, ref.Revision, "state = ?, document = ?, in_force = ?", c.State, asJSON(c), t.inForce(c)); err != nil {
 		return err
@@ -163,7 +161,7 @@ func (t *Tx) EditDraft(ref Ref, c *checklist.Checklist) error {
 	return t.addCriteria(ref.ID, c)
 }
 
-// SetChecklistState moves a version that is frozen to another state.
+// SetChecklistState moves a frozen version to another state.
 func (t *Tx) SetChecklistState(ref Ref, state checklist.State) error {
 	return t.edit("checklist_versions", ref.ID, ref.Revision, "state = ?", state)
 }

@@ -11,7 +11,7 @@ import (
 	"dappertally/core/checklist"
 )
 
-// AudienceRevision is one state of an audience of a frozen checklist version.
+// AudienceRevision is one revision of an audience of a frozen checklist version.
 type AudienceRevision struct {
 	Revision int
 	Audience checklist.Audience
@@ -44,8 +44,8 @@ func (s *Store) AudienceRevisions(ctx context.Context, version string) ([]Audien
 	return revisions, err
 }
 
-// loadAudiences reads the newest revision of every audience, by version's id, in
-// the order in which they came to be.
+// loadAudiences reads the newest revision of every audience, by version's id, in the order in which they were
+// created.
 func loadAudiences(ctx context.Context, q querier) (map[string][]checklist.Audience, error) {
 	all := map[string][]checklist.Audience{}
 	err := each(ctx, q, `SELECT a.checklist_version, a.document, a.dropped FROM audiences a
@@ -72,8 +72,8 @@ func loadAudiences(ctx context.Context, q querier) (map[string][]checklist.Audie
 	return all, err
 }
 
-// revised takes the newest revisions in the place of the audiences that the
-// version was frozen with, which keep their order; new ones follow.
+// revised replaces the audiences with which the version was frozen by their newest revisions, in the same order; new
+// ones follow.
 func revised(frozen, newest []checklist.Audience) []checklist.Audience {
 	place := func(a checklist.Audience) int {
 		return slices.IndexFunc(frozen, func(f checklist.Audience) bool { return f.Key == a.Key })
@@ -91,8 +91,7 @@ func revised(frozen, newest []checklist.Audience) []checklist.Audience {
 	return newest
 }
 
-// ReviseAudience adds a revision of an audience to a version that is based on that
-// revision of the version.
+// ReviseAudience adds a revision of an audience to a version, based on that revision of the version.
 func (t *Tx) ReviseAudience(ref Ref, a *checklist.Audience, dropped bool, reason string) error {
 	if err := t.edit("checklist_versions", ref.ID, ref.Revision, "state = state"); err != nil {
 		return err
@@ -115,8 +114,7 @@ func (t *Tx) addAudience(version string, a *checklist.Audience, dropped bool, re
 	)
 }
 
-// freezeAudiences makes the audiences of a version that comes into force their
-// first revisions.
+// freezeAudiences stores the audiences of a version that comes into force as first revisions.
 func (t *Tx) freezeAudiences(version string, c *checklist.Checklist, since time.Time) error {
 	for i := range c.Audiences {
 		if err := t.addAudience(version, &c.Audiences[i], false, "", since); err != nil {

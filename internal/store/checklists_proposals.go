@@ -12,7 +12,7 @@ import (
 // Proposal is a suggested change to a checklist version.
 type Proposal struct {
 	Ref
-	Checklist string // key@version that it is about
+	Checklist string // key@version
 	Person    string // who proposes, by name
 	Title     string
 	Reason    string
@@ -25,7 +25,7 @@ type Proposal struct {
 	Comments  []Comment
 }
 
-// Comment is what somebody says of a proposal.
+// Comment is a comment on a proposal.
 type Comment struct {
 	Person string
 	At     time.Time
@@ -116,7 +116,7 @@ func (t *Tx) EditProposal(ref Ref, p *Proposal) error {
 	)
 }
 
-// DecideProposal ends a proposal.
+// DecideProposal closes a proposal.
 func (t *Tx) DecideProposal(ref Ref, state, decision string) error {
 	return t.edit(
 		"proposals",
@@ -130,7 +130,7 @@ func (t *Tx) DecideProposal(ref Ref, state, decision string) error {
 	)
 }
 
-// Comment adds to what is said of a proposal.
+// Comment adds a comment to a proposal.
 func (t *Tx) Comment(proposal, text string) error {
 	var n int
 	if err := t.row(`SELECT COUNT(*) FROM proposals WHERE id = ? FOR UPDATE`, proposal).Scan(&n); err != nil || n == 0 {

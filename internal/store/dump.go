@@ -17,9 +17,8 @@ import (
 	"time"
 )
 
-// DumpFormat and DumpVersion name the form of a dump: lines of JSON, the first saying
-// what follows, then every table's name and its rows, and at the end the SHA-256 of all
-// that came before.
+// DumpFormat and DumpVersion name the format of a dump: lines of JSON, the first describing the content, then every
+// table's name and its rows, and at the end the SHA-256 of everything before.
 const (
 	DumpFormat  = "dapper-tally/backup"
 	DumpVersion = 1
@@ -29,14 +28,14 @@ const (
 type DumpHead struct {
 	Format  string      `json:"format"`
 	Version int         `json:"version"`
-	Schema  int64       `json:"schema"` // version of the schema that the rows are of
+	Schema  int64       `json:"schema"` // schema version of the rows
 	Made    time.Time   `json:"made"`
 	Audit   string      `json:"audit,omitempty"`  // the newest entry of the audit trail, as NUMBER:HASH
-	Binlog  string      `json:"binlog,omitempty"` // where MariaDB's binary log was, as FILE:POSITION; empty: there is none
+	Binlog  string      `json:"binlog,omitempty"` // position of MariaDB's binary log, as FILE:POSITION; empty: there is none
 	Tables  []DumpTable `json:"tables"`
 }
 
-// Rows is how many rows all tables have.
+// Rows returns the number of rows of all tables.
 func (h *DumpHead) Rows() (n int) {
 	for _, t := range h.Tables {
 		n += t.Rows
@@ -44,8 +43,7 @@ func (h *DumpHead) Rows() (n int) {
 	return n
 }
 
-// DumpTable is a table of a dump. Its rows follow as arrays of bytes, null where there
-// is nothing.
+// DumpTable is a table of a dump. Its rows follow as arrays of bytes, with null for missing values.
 type DumpTable struct {
 	Name    string   `json:"name"`
 	Columns []string `json:"columns"`
@@ -56,14 +54,14 @@ type dumpEnd struct {
 	SHA256 string `json:"sha256"`
 }
 
-// migratorsTable is kept by the migrator itself.
+// migratorsTable belongs to the migrator.
 const migratorsTable = "goose_db_version"
 
-// instancesTable holds who runs on the database at the moment. That is no record, and differs from second to second.
+// instancesTable holds the running instances. They are not records, and change every few seconds.
 const instancesTable = "instances"
 
-// Dump writes everything that the database holds, as of one moment: what others write
-// meanwhile is not in it, and they do not wait. progress is told of every row.
+// Dump writes everything in the database as of one moment: later writes are not included, and they do not wait.
+// progress is called for every row.
 func (s *Store) Dump(ctx context.Context, out io.Writer, now time.Time, progress func(rows, of int)) (DumpHead, error) {
 	head := DumpHead{Format: DumpFormat, Version: DumpVersion, Made: now.UTC()}
 	var err error
@@ -86,7 +84,7 @@ func (s *Store) Dump(ctx context.Context, out io.Writer, now time.Time, progress
 	defer conn.ExecContext(
 		context.WithoutCancel(ctx),
 		`ROLLBACK`,
-	) //nolint:errcheck // a connection that cannot is thrown away
+	) //nolint:errcheck // a connection on which that fails is discarded
 	if err := head.place(ctx, conn); err != nil {
 		return head, translate(err)
 	}
@@ -115,7 +113,7 @@ func (s *Store) Dump(ctx context.Context, out io.Writer, now time.Time, progress
 	return head, json.NewEncoder(out).Encode(dumpEnd{hex.EncodeToString(sum.Sum(nil))})
 }
 
-// place notes of which moment the dump is: in the audit trail, and in MariaDB's binary log.
+// place sets the moment of the dump: in the audit trail, and in MariaDB's binary log.
 func (h *DumpHead) place(ctx context.Context, conn *sql.Conn) error {
 	var number int64
 	var hash []byte
@@ -139,7 +137,7 @@ func (h *DumpHead) place(ctx context.Context, conn *sql.Conn) error {
 	return err
 }
 
-// tables lists the tables of the schema but those that keep track of migrations, by name.
+// tables lists the tables of the schema by name, except those that keep track of migrations.
 func tables(ctx context.Context, conn *sql.Conn) ([]string, error) {
 	return texts(
 		ctx,
@@ -170,7 +168,7 @@ func dumpTables(ctx context.Context, conn *sql.Conn) ([]DumpTable, error) {
 	for i, name := range names {
 		t := &all[i]
 		t.Name = name
-		// What the database works out by itself is not given to it again.
+		// Generated columns are not restored.
 		if t.Columns, err = texts(ctx, conn, `SELECT column_name FROM information_schema.columns WHERE table_schema = DATABASE() AND table_name = ? AND generation_expression IS NULL ORDER BY ordinal_position`, name); err != nil {
 			return nil, err
 		}
@@ -224,7 +222,7 @@ func dumpRows(ctx context.Context, conn *sql.Conn, t *DumpTable, lines *json.Enc
 	return n, rows.Err()
 }
 
-// asBytes is a value as the database reads it back; nil is none.
+// asBytes returns a value as the database reads it back; nil for none.
 func asBytes(v any) ([]byte, error) {
 	switch v := v.(type) {
 	case nil:
@@ -247,13 +245,13 @@ func asBytes(v any) ([]byte, error) {
 	return nil, fmt.Errorf("a value of type %T cannot be saved", v)
 }
 
-// CheckDump reads a dump from its beginning to its end and refuses one that is damaged.
+// CheckDump reads a whole dump and refuses a damaged one.
 func CheckDump(in io.Reader) (DumpHead, error) {
 	head, _, err := DigestDump(in)
 	return head, err
 }
 
-// Digest is of the rows of a table, in whatever order they come.
+// Digest is a digest of a table's rows, independent of their order.
 type Digest [4]uint64
 
 // add adds one row.

@@ -14,39 +14,39 @@ import (
 	"time"
 )
 
-// route opens connections to the host that is used at the moment.
+// route opens connections to the current host.
 type route struct {
 	link *link
 	each []driver.Connector // by host
 }
 
-// Connect opens a connection to the host that is used.
+// Connect opens a connection to the current host.
 func (r *route) Connect(ctx context.Context) (driver.Conn, error) {
 	return r.each[r.link.used()].Connect(ctx)
 }
 
-// Driver is the driver of all of them.
+// Driver returns their common driver.
 func (r *route) Driver() driver.Driver { return r.each[0].Driver() }
 
-// hosts are the nodes of a cluster, of which all connections go to one: the first that can be written to. So that all
-// instances write to the same node, they all have the same order.
+// hosts are the nodes of a cluster. All connections go to one of them: the first that is writable. All instances have
+// the same order, so they write to the same node.
 type hosts struct {
 	names  []string
 	link   *link
-	probes []*sql.DB // by host, each of one connection
+	probes []*sql.DB // by host, one connection each
 	stop   context.CancelFunc
 	ended  chan struct{}
 
-	mu     sync.Mutex // held while one looks at all of them
-	failed int        // how often in a row the one that is used has failed
-	steady int        // how often in a row a better one was ready
+	mu     sync.Mutex // held during a check of all hosts
+	failed int        // consecutive failures of the current host
+	steady int        // consecutive successes of a preferred host
 
 	turn  sync.Mutex
-	round chan struct{} // closed when they were all looked at once more
+	round chan struct{} // closed after the next check of all hosts
 }
 
-// How often the nodes are looked at, how long each may take to answer, how often in a row the one that is used has to
-// be silent before another is used, and how often in a row a better one has to be ready before it is used again.
+// How often the nodes are checked, how long each can take to answer, how many consecutive timeouts of the current
+// node lead to another one, and how many consecutive successes of a preferred node lead back to it.
 const (
 	probeEvery  = 500 * time.Millisecond
 	probeTime   = time.Second
@@ -54,7 +54,7 @@ const (
 	steadyTimes = 10
 )
 
-// watchHosts begins to look at the nodes, until close.
+// watchHosts starts checking the nodes, until close.
 func watchHosts(names []string, l *link, probes []*sql.DB) *hosts {
 	ctx, stop := context.WithCancel(context.WithValue(context.Background(), lookingKey{}, true))
 	h := &hosts{names: names, link: l, probes: probes, stop: stop, ended: make(chan struct{}), round: make(chan struct{})}
@@ -63,7 +63,7 @@ func watchHosts(names []string, l *link, probes []*sql.DB) *hosts {
 		tick := time.NewTicker(probeEvery)
 		defer tick.Stop()
 		for {
-			_ = h.look(ctx) // who asks for the database is shown it
+			_ = h.look(ctx) // users of the database get the error
 			h.turn.Lock()
 			close(h.round)
 			h.round = make(chan struct{})
@@ -88,8 +88,7 @@ func (h *hosts) close() error {
 	return errors.Join(errs...)
 }
 
-// look asks every node whether it can be written to, and changes to another where the one that is used cannot. It
-// fails where none can.
+// look checks whether every node is writable, and switches to another if the current one is not. It fails if none is.
 func (h *hosts) look(ctx context.Context) error {
 	h.mu.Lock()
 	defer h.mu.Unlock()
@@ -103,7 +102,7 @@ func (h *hosts) look(ctx context.Context) error {
 	case best < 0:
 		err := fmt.Errorf("no node of the database can be written to: %w", errors.Join(errs...))
 		h.failed++
-		// All nodes may be slow at once, as while the schema is changed.
+		// All nodes can be slow at once, as while the schema is changed.
 		if !away && (h.failed >= silentTimes || !errors.Is(errs[used], context.DeadlineExceeded)) {
 			slog.Error("the database is away", "why", err)
 			h.link.lost(err)
@@ -128,7 +127,7 @@ func (h *hosts) look(ctx context.Context) error {
 	return nil
 }
 
-// change has another node used; why is what is wrong with the one before, nil where nothing is.
+// change switches to another node; why is what is wrong with the previous one, nil if nothing is.
 func (h *hosts) change(to int, why error) {
 	h.failed, h.steady = 0, 0
 	if to == h.link.used() {
@@ -142,7 +141,7 @@ func (h *hosts) change(to int, why error) {
 	h.link.use(to, h.names[to], why != nil)
 }
 
-// ask returns why each node cannot be written to; nil where it can.
+// ask returns why each node is not writable; nil if it is.
 func (h *hosts) ask(ctx context.Context) []error {
 	ctx, cancel := context.WithTimeout(ctx, probeTime)
 	defer cancel()
@@ -159,7 +158,7 @@ func (h *hosts) ask(ctx context.Context) []error {
 	return errs
 }
 
-// writable reports why a server cannot be written to: it is read-only, or a node that is not with the others.
+// writable returns why a server is not writable: it is read-only, or a node without contact to the others.
 func writable(ctx context.Context, db *sql.DB) error {
 	var readOnly bool
 	if err := db.QueryRowContext(ctx, `SELECT @@GLOBAL.read_only`).Scan(&readOnly); err != nil {
@@ -193,11 +192,11 @@ func writable(ctx context.Context, db *sql.DB) error {
 	return nil
 }
 
-// failoverTime is how long a write waits for another node where there is one.
+// failoverTime is how long a write waits for another node, if there is one.
 const failoverTime = 8 * time.Second
 
-// recovers waits, after a connection was lost, until all nodes were looked at and one can be written to; false where
-// there is no other node to wait for, or none comes.
+// recovers waits, after a connection was lost, until all nodes were checked and one is writable; false if there is no
+// other node, or none becomes writable.
 func (s *Store) recovers(ctx context.Context) bool {
 	if s.hosts == nil {
 		return false
@@ -221,10 +220,10 @@ func (s *Store) recovers(ctx context.Context) bool {
 	}
 }
 
-// clustering remembers whether the database is a cluster.
+// clustering caches whether the database is a cluster.
 type clustering struct{ known, is atomic.Bool }
 
-// clustered reports whether the database replicates by Galera; false where that cannot be told.
+// clustered reports whether the database replicates with Galera; false if that is not known.
 func (s *Store) clustered(ctx context.Context) bool {
 	if !s.cluster.known.Load() {
 		var on bool
@@ -238,7 +237,7 @@ func (s *Store) clustered(ctx context.Context) bool {
 	return s.cluster.is.Load()
 }
 
-// caughtUp opens connections whose statements see what was committed on any node before.
+// caughtUp opens connections whose statements see what was committed before on any node.
 type caughtUp struct {
 	driver.Connector
 	of *Store
@@ -262,7 +261,7 @@ func (c caughtUp) Connect(ctx context.Context) (driver.Conn, error) {
 	return conn, nil
 }
 
-// Node is the address of the server that is used.
+// Node returns the address of the current server.
 func (s *Store) Node() string {
 	s.link.mu.Lock()
 	defer s.link.mu.Unlock()

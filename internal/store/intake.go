@@ -52,13 +52,12 @@ func (t *Tx) EditMapping(ref Ref, m *imports.Mapping) error {
 	)
 }
 
-// DropMapping forgets a saved mapping.
+// DropMapping deletes a saved mapping.
 func (t *Tx) DropMapping(ref Ref) error {
 	return t.exec(`DELETE FROM mappings WHERE id = ? AND revision = ?`, ref.ID, ref.Revision)
 }
 
-// ScanReadings reads all readings as they lie, does nothing with them, and counts them. It is what other reading is
-// measured by.
+// ScanReadings reads all readings in storage order, only to count them. It is the reference for other reading speeds.
 func (s *Store) ScanReadings(ctx context.Context) (rows int, err error) {
 	var values []any
 	err = each(ctx, s.db, `SELECT * FROM readings`, nil, func(row *sql.Rows) error {
@@ -78,13 +77,13 @@ func (s *Store) ScanReadings(ctx context.Context) (rows int, err error) {
 	return rows, err
 }
 
-// Unchecked runs do without the database's looking whether what rows refer to is there, and whether they are there
-// already: it is for what was made for the purpose, and in a large amount.
+// Unchecked runs do without checks of foreign keys and unique keys by the database: for large amounts of made-up
+// data.
 func (t *Tx) Unchecked(do func() error) error {
 	if err := t.exec(`SET SESSION foreign_key_checks = 0, SESSION unique_checks = 0`); err != nil {
 		return err
 	}
 	err := do()
-	// A connection on which that fails is broken, and the transaction with it.
+	// A connection on which that fails is discarded, and the transaction with it.
 	return errors.Join(err, t.exec(`SET SESSION foreign_key_checks = 1, SESSION unique_checks = 1`))
 }

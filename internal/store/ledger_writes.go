@@ -9,33 +9,33 @@ import (
 	"time"
 )
 
-// ErrUnsettled is a write of which nobody knows whether it was made: the answer to its commit was lost, and the
-// database cannot be asked. Made again under the same id, it is made once.
+// ErrUnsettled is a write whose outcome is unknown: the answer to its commit was lost, and the database cannot be
+// asked. Repeating it with the same id is safe.
 var ErrUnsettled = errors.New("the database did not report whether it was written")
 
-// ErrRepeated is a write that was made before.
+// ErrRepeated is a write that happened before.
 var ErrRepeated = errors.New("was already written")
 
-// WriteID tells writes apart: the same write, asked for again, has the same.
+// WriteID identifies a write: a repeated request has the same id.
 type WriteID [32]byte
 
-// Asked is a write as it is asked for. One transaction carries its id, so that it is made once however often it is
-// asked for.
+// Asked is a requested write. One transaction stores its id, so that it happens only once however often it is
+// requested.
 type Asked struct {
 	ID      WriteID
-	Request [32]byte // hash of what is asked; another request under the same id is refused by who asks Made
+	Request [32]byte // hash of the request; the caller of Made refuses another request with the same id
 
 	made Made // once it is
 }
 
 type askedKey struct{}
 
-// WithAsked has the first transaction that writes under the context made as a; later ones have ids of their own.
+// WithAsked assigns a to the first transaction that writes under the context; later ones have ids of their own.
 func WithAsked(ctx context.Context, a *Asked) context.Context {
 	return context.WithValue(ctx, askedKey{}, a)
 }
 
-// Written is what was written under the context, as far as it was asked for under an id; nil: nothing.
+// Written returns the write of the context, if it has an id; nil if there was none.
 func Written(ctx context.Context) *Made {
 	if a, ok := ctx.Value(askedKey{}).(*Asked); ok && a.made.made {
 		return &a.made
@@ -43,19 +43,19 @@ func Written(ctx context.Context) *Made {
 	return nil
 }
 
-// Made is a write that was made.
+// Made is a completed write.
 type Made struct {
 	Request [32]byte
 	Number  int64  // of its last change; 0: it logged none
 	Sort    Sort   // of what its first change is about
 	Subject string // the same
-	Status  int    // of the answer that was kept; 0: none was
+	Status  int    // status of the stored answer; 0: none
 	Answer  []byte
 
 	made bool
 }
 
-// asked is under which id a transaction is made: the one that it is asked for under, once, or else a new one.
+// asked returns the id of a transaction: the requested one, once, or else a new one.
 func asked(ctx context.Context) *Asked {
 	if a, ok := ctx.Value(askedKey{}).(*Asked); ok && !a.made.made {
 		return a
@@ -65,7 +65,7 @@ func asked(ctx context.Context) *Asked {
 	return a
 }
 
-// enter notes the write in its own transaction.
+// enter records the write in its own transaction.
 func (a *Asked) enter(t *Tx) error {
 	err := t.exec(
 		`INSERT INTO writes (id, request, number, sort, subject) VALUES (?, ?, ?, ?, ?)`,
@@ -77,17 +77,17 @@ func (a *Asked) enter(t *Tx) error {
 	return err
 }
 
-// committed notes that the transaction was committed.
+// committed records that the transaction was committed.
 func (a *Asked) committed(t *Tx) {
 	a.made = Made{Request: a.Request, Number: t.number, Sort: t.sort, Subject: t.subject, made: true}
 }
 
-// settleFor is how long a database that broke off at a commit is asked what became of it. Another node of a cluster
-// first has to be found.
+// settleFor is how long the outcome of an interrupted commit is looked up. In a cluster another node must be found
+// first.
 const settleFor = 4 * time.Second
 
-// settle finds out whether a write was made whose commit was not answered. The row of the write decides: while its
-// transaction may still be committed, an attempt to enter the same row waits for it.
+// settle determines whether a write with an unanswered commit happened. The row of the write decides: while its
+// transaction can still be committed, an attempt to insert the same row waits for it.
 func (s *Store) settle(ctx context.Context, id WriteID) (made bool, err error) {
 	patience := settleFor
 	if s.hosts != nil {
@@ -108,8 +108,7 @@ func (s *Store) settle(ctx context.Context, id WriteID) (made bool, err error) {
 	}
 }
 
-// entered reports whether a write is among those that were made, on any node, and waits for a transaction that is about
-// to decide it.
+// entered reports whether a write is recorded, on any node, and waits for a transaction that is about to decide it.
 func (s *Store) entered(ctx context.Context, id WriteID) (bool, error) {
 	ctx, cancel := context.WithTimeout(ctx, settleFor)
 	defer cancel()
@@ -117,7 +116,7 @@ func (s *Store) entered(ctx context.Context, id WriteID) (bool, error) {
 	if err != nil {
 		return false, translate(err)
 	}
-	defer tx.Rollback() //nolint:errcheck // nothing is to be kept
+	defer tx.Rollback() //nolint:errcheck // nothing is written
 	_, err = tx.ExecContext(ctx, `INSERT INTO writes (id, number, sort, subject) VALUES (?, 0, '', '')`, id[:])
 	if err = translate(err); errors.Is(err, ErrExists) {
 		return true, nil
@@ -125,7 +124,7 @@ func (s *Store) entered(ctx context.Context, id WriteID) (bool, error) {
 	return false, err
 }
 
-// Made finds a write that was made under an id; nil: there is none.
+// Made returns the write with an id; nil if there is none.
 func (s *Store) Made(ctx context.Context, id WriteID) (*Made, error) {
 	m := &Made{made: true}
 	var request []byte
@@ -143,13 +142,13 @@ func (s *Store) Made(ctx context.Context, id WriteID) (*Made, error) {
 	return m, nil
 }
 
-// KeepAnswer keeps what was answered to a write, for the caller for it once more.
+// KeepAnswer stores the answer to a write, for a repeated request.
 func (s *Store) KeepAnswer(ctx context.Context, id WriteID, status int, answer []byte) error {
 	_, err := s.db.ExecContext(ctx, `UPDATE writes SET status = ?, answer = ? WHERE id = ?`, status, answer, id[:])
 	return translate(err)
 }
 
-// ForgetWrites removes writes that are older than a while, by the database's clock.
+// ForgetWrites deletes writes older than a time, by the database's clock.
 func (s *Store) ForgetWrites(ctx context.Context, age time.Duration) error {
 	const atOnce = 1000
 	for {
@@ -164,7 +163,7 @@ func (s *Store) ForgetWrites(ctx context.Context, age time.Duration) error {
 	}
 }
 
-// unsettled is a commit whose outcome is not known.
+// unsettled is a commit whose outcome is unknown.
 func unsettled(commit, settling error) error {
 	return fmt.Errorf("%w: %w; looking it up: %w", ErrUnsettled, commit, settling)
 }

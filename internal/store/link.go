@@ -12,20 +12,21 @@ import (
 	"github.com/go-sql-driver/mysql"
 )
 
-// link is all lines to the database. Once the database is known to be away, the lines that are open are cut and new
-// ones refused, so that nobody waits for an answer that does not come; who looks whether it is back gets through.
+// link holds all connections to the database. Once the database is known to be away, open ones are closed and new
+// ones refused, so that nobody waits for an answer that does not come; only the checks get through.
 type link struct {
 	mu      sync.Mutex
 	away    error
 	lines   map[*line]struct{}
-	at      int    // the host that is used
+	at      int    // index of the current host
 	current string // its address
 }
 
-// errAway is why no line to the database is opened.
+// errAway is why no connection to the database is opened.
 var errAway = errors.New("the database is away")
 
-// Timeouts of a line: to open it, and of silence in the midst of an exchange, which is longer than any request waits.
+// Time limits of a connection: to open it, and for silence during an exchange, which is longer than any request
+// waits.
 const (
 	dialTime = 3 * time.Second
 	silence  = 20 * time.Second
@@ -33,11 +34,12 @@ const (
 
 type lookingKey struct{}
 
-// keptKey marks what opens lines that are neither cut nor refused while no server answers, since it takes its time and
-// leaves a part behind where it is interrupted: the schema's changes. They are cut where another node takes over.
+// keptKey marks connections that are neither closed nor refused while no server answers. Changes of the schema use
+// them, since they can take long and are left incomplete if interrupted. They are closed when another node takes
+// over.
 type keptKey struct{}
 
-// dial opens a line.
+// dial opens a connection.
 func (l *link) dial(ctx context.Context, network, address string) (net.Conn, error) {
 	kept := ctx.Value(keptKey{}) != nil
 	if err := l.isAway(); err != nil && ctx.Value(lookingKey{}) == nil && !kept {
@@ -61,35 +63,35 @@ func (l *link) isAway() error {
 	return l.away
 }
 
-// lost notes that the database is away, and cuts all lines but those that are kept.
+// lost records that the database is away, and closes all connections except kept ones.
 func (l *link) lost(why error) {
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	l.away = why
 	for open := range l.lines {
 		if !open.kept {
-			_ = open.Conn.Close() // whoever reads from it is told
+			_ = open.Conn.Close() // whoever reads from it gets an error
 			delete(l.lines, open)
 		}
 	}
 }
 
-// used is the host that is used, by its place in the order.
+// used returns the index of the current host.
 func (l *link) used() int {
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	return l.at
 }
 
-// address is that of the host that is used.
+// address returns the address of the current host.
 func (l *link) address() string {
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	return l.current
 }
 
-// use has another host used. Where the one before is gone, lines to it are cut; otherwise each ends after what it is
-// in the midst of.
+// use switches to another host. If the previous one is gone, connections to it are closed; otherwise each ends after
+// its current exchange.
 func (l *link) use(at int, address string, gone bool) {
 	l.mu.Lock()
 	defer l.mu.Unlock()
@@ -103,7 +105,7 @@ func (l *link) use(at int, address string, gone bool) {
 	}
 }
 
-// isUsed reports whether a host is the one that is used.
+// isUsed reports whether a host is the current one.
 func (l *link) isUsed(address string) bool {
 	l.mu.Lock()
 	defer l.mu.Unlock()
@@ -121,8 +123,8 @@ type line struct {
 	net.Conn
 	of     *link
 	host   string
-	probes bool // it is there to look at the host, used or not
-	kept   bool // it is not cut while no host answers
+	probes bool // for checks of the host, current or not
+	kept   bool // not closed while no host answers
 }
 
 // Close closes the connection.
@@ -133,10 +135,10 @@ func (l *line) Close() error {
 	return l.Conn.Close()
 }
 
-// errElsewhere is why an idle connection is not used any more.
+// errElsewhere is why an idle connection is no longer used.
 var errElsewhere = errors.New("another node is used now")
 
-// SyscallConn lets the driver look whether an idle connection can be used still.
+// SyscallConn lets the driver check whether an idle connection is still usable.
 func (l *line) SyscallConn() (syscall.RawConn, error) {
 	if !l.probes && !l.of.isUsed(l.host) {
 		return nil, errElsewhere
@@ -148,11 +150,11 @@ func (l *line) SyscallConn() (syscall.RawConn, error) {
 	return raw.SyscallConn()
 }
 
-// lookTime is how long the database may take to answer who looks for it.
+// lookTime is how long the database can take to answer a check.
 const lookTime = 2 * time.Second
 
-// Look looks for the database by a line of its own. Where it does not answer, all other lines are cut, and nobody else
-// gets one until Look finds it again. Of several nodes, it has the first used that can be written to.
+// Look checks the database with a separate connection. If it does not answer, all other connections are closed, and
+// new ones are refused until Look succeeds again. Of several nodes, it selects the first that is writable.
 func (s *Store) Look(ctx context.Context) error {
 	if s.hosts != nil {
 		err := s.hosts.look(context.WithValue(ctx, lookingKey{}, true))
@@ -169,7 +171,7 @@ func (s *Store) Look(ctx context.Context) error {
 	}
 	var refused *mysql.MySQLError
 	switch {
-	case err == nil, errors.As(err, &refused): // it answers, if only that it has no place left
+	case err == nil, errors.As(err, &refused): // it answers, even if only that it has no connection left
 		s.link.back()
 	case ctx.Err() == nil:
 		if full := s.RoomFor(0); full != nil {
@@ -183,7 +185,7 @@ func (s *Store) Look(ctx context.Context) error {
 	return translate(err)
 }
 
-// Away is why the database is known to be away; nil where it is not.
+// Away returns why the database is known to be away; nil if it is not.
 func (s *Store) Away() error {
 	if err := s.link.isAway(); err != nil {
 		return fmt.Errorf("%w: %w", ErrUnavailable, err)

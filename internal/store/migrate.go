@@ -15,13 +15,13 @@ import (
 //go:embed migrations/*.sql
 var migrations embed.FS
 
-// failovers is how often one start of a migration is resumed on another node.
+// failovers is how often an interrupted migration is resumed by the same call.
 const failovers = 3
 
-// Migrate brings the schema up to date, and returns how many migrations were made. Instances that start together wait
-// for each other on a lock of the database. Its connections are not closed where the database does not answer for a
-// while. A migration that was interrupted is resumed: by this call where another node of the database can be written
-// to, otherwise by the next one.
+// Migrate updates the schema and returns how many migrations were applied. Instances that start together wait for
+// each other on a lock of the database. Its connections are not closed while the database does not answer. An
+// interrupted migration is resumed: by this call if another node of the database is writable, otherwise by the next
+// call.
 func (s *Store) Migrate(ctx context.Context) (applied int, err error) {
 	ctx = context.WithValue(ctx, keptKey{}, true)
 	for tries := 0; ; tries++ {
@@ -68,7 +68,7 @@ func (s *Store) migrate(ctx context.Context) (applied int, err error) {
 	return len(done), nil
 }
 
-// isInterrupted reports whether the database was the reason that a migration failed: it cannot be reached, or a node is
+// isInterrupted reports whether a migration failed because of the database: it cannot be reached, or a node is
 // leaving the others or joining them again.
 func isInterrupted(err error) bool {
 	var my *mysql.MySQLError
@@ -76,8 +76,7 @@ func isInterrupted(err error) bool {
 		errors.As(err, &my) && my.Number == commitFailed
 }
 
-// completeVersions puts the first row into the migrator's table where the migrator was interrupted between making the
-// table and that row.
+// completeVersions adds the first row of the migrator's table if the migrator was interrupted before it.
 func completeVersions(ctx context.Context, conn *sql.Conn) error {
 	there, err := texts(ctx, conn, `SELECT table_name FROM information_schema.tables
 		WHERE table_schema = DATABASE() AND table_name = ?`, migratorsTable)
@@ -89,8 +88,7 @@ func completeVersions(ctx context.Context, conn *sql.Conn) error {
 	return err
 }
 
-// SchemaVersions gives the schema's version in the database and the one that
-// this program brings.
+// SchemaVersions returns the schema's version in the database and the one of this program.
 func (s *Store) SchemaVersions(ctx context.Context) (have, want int64, err error) {
 	provider, err := s.provider()
 	if err != nil {
@@ -113,11 +111,11 @@ func (s *Store) provider() (*goose.Provider, error) {
 		goose.WithDisableGlobalRegistry(true), goose.WithGoMigrations(steps...))
 }
 
-// The name carries the schema, since one server may hold several.
+// The name contains the schema, since one server can have several.
 const lockName = `CONCAT('dtally-migrate-', DATABASE())`
 
-// lockMigrations takes a named lock of the database server, held by one connection.
-// The migrator's own lock comes too late: it looks at the schema before it waits.
+// lockMigrations takes a named lock of the database server, held by one connection. The migrator's own lock comes too
+// late: it reads the schema before it waits.
 func lockMigrations(ctx context.Context, conn *sql.Conn) error {
 	var got sql.NullInt64
 	if err := conn.QueryRowContext(ctx, `SELECT GET_LOCK(`+lockName+`, 60)`).Scan(&got); err != nil {

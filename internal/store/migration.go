@@ -22,7 +22,7 @@ type migration struct {
 	up, down []string
 }
 
-// allMigrations are those of the program, by version.
+// allMigrations returns those of the program, by version.
 var allMigrations = sync.OnceValues(func() (all []migration, err error) {
 	names, err := fs.Glob(migrations, "migrations/*.sql")
 	if err != nil {
@@ -44,7 +44,7 @@ var allMigrations = sync.OnceValues(func() (all []migration, err error) {
 	return all, nil
 })
 
-// statements splits a text into its statements. Each ends with a semicolon at the end of a line; lines of comments are
+// statements splits a text into its statements. Each ends with a semicolon at the end of a line; comment lines are
 // left out.
 func statements(text string) (all []string) {
 	var lines []string
@@ -63,14 +63,14 @@ func statements(text string) (all []string) {
 	return all
 }
 
-// stepsTable notes which statements of the migration that is under way were begun.
+// stepsTable records which statements of the current migration were started.
 const stepsTable = "migration_steps"
 
-// apply runs the statements of a migration, but those that an interrupted attempt has run. The server commits before
-// and after each statement that changes the schema, so that an attempt which is interrupted leaves a part behind. So
-// each statement is noted before it is run; one that changes rows alone in one transaction with its note. Of all that
-// are noted only the last may not have run, and that only if it changes the schema; it is run once more, and may then
-// fail because it has. What tx began has ended with the first statement here.
+// apply runs the statements of a migration, except those that an interrupted attempt has run. The server commits
+// before and after each statement that changes the schema, so an interrupted attempt leaves a part behind. Therefore
+// each statement is recorded before it runs; one that only changes rows in one transaction with its record. Of all
+// recorded statements only the last may not have run, and only if it changes the schema; it is run again, and then an
+// error that shows that it has run is ignored. The transaction that began tx has ended with the first statement here.
 func (m migration) apply(ctx context.Context, tx *sql.Tx) error {
 	if _, err := tx.ExecContext(ctx, `CREATE TABLE IF NOT EXISTS `+stepsTable+` (
 		number    INT NOT NULL PRIMARY KEY,
@@ -107,8 +107,8 @@ func (m migration) apply(ctx context.Context, tx *sql.Tx) error {
 	return err
 }
 
-// begin notes a statement and runs it. Where it fails because of what is there, the note is removed again: the next
-// attempt would take that for a sign that the statement has run.
+// begin records a statement and runs it. If it fails because of existing objects, the record is removed again: the
+// next attempt would take the same error for a sign that the statement has run.
 func begin(ctx context.Context, tx *sql.Tx, number int, hash []byte, statement string) error {
 	if !changesSchema(statement) {
 		if _, err := tx.ExecContext(ctx, `START TRANSACTION`); err != nil {
@@ -146,8 +146,8 @@ func changesSchema(statement string) bool {
 	return slices.Contains([]string{"CREATE", "ALTER", "DROP", "RENAME", "TRUNCATE"}, verb)
 }
 
-// hasRun reports whether a statement that changes the schema failed because what it makes is there, or what it changes
-// or removes is not.
+// hasRun reports whether a statement that changes the schema failed because its result already exists, or because
+// what it changes or removes does not exist.
 func hasRun(err error) bool {
 	const (
 		tableExists, noTable, unknownTable      = 1050, 1051, noSuchTable

@@ -10,17 +10,17 @@ import (
 	"time"
 )
 
-// Instance is one instance of the service that runs, or ran, on the database.
+// Instance is an instance of the service that uses, or used, the database.
 type Instance struct {
 	ID     string
-	Silent time.Duration   // since it was last heard of
-	Report json.RawMessage // what it wrote of itself
+	Silent time.Duration   // time since its last report
+	Report json.RawMessage // its report
 }
 
-// rememberInstances is for how many seconds an instance that is silent is remembered.
+// rememberInstances is for how many seconds a silent instance is kept.
 const rememberInstances = 24 * 3600
 
-// PutInstance writes what an instance reports of itself.
+// PutInstance stores the report of an instance.
 func (s *Store) PutInstance(ctx context.Context, id string, report []byte) error {
 	if _, err := s.db.ExecContext(ctx,
 		`DELETE FROM instances WHERE seen < UTC_TIMESTAMP(6) - INTERVAL ? SECOND`, rememberInstances); err != nil {
@@ -38,7 +38,7 @@ func (s *Store) EndInstance(ctx context.Context, id string) error {
 	return translate(err)
 }
 
-// Instances lists the instances that were heard of within a time, in the order in which they started.
+// Instances lists the instances with a report within a time, in the order in which they started.
 func (s *Store) Instances(ctx context.Context, within time.Duration) (all []Instance, err error) {
 	err = each(ctx, s.db,
 		`SELECT id, GREATEST(0, TIMESTAMPDIFF(MICROSECOND, seen, UTC_TIMESTAMP(6))), report FROM instances
@@ -55,17 +55,17 @@ func (s *Store) Instances(ctx context.Context, within time.Duration) (all []Inst
 	return all, err
 }
 
-// DatabaseNode is a server that the address of the database names.
+// DatabaseNode is a server in the database's address.
 type DatabaseNode struct {
 	Address string
 	Used    bool   // it is the one that this instance uses
-	Problem string // why it cannot be written to; empty where it can
-	Version string // of MariaDB; empty where the server does not answer
-	Members int    // how many nodes it is in touch with, itself included; 0: it is no node of a cluster
-	Queue   int    // write sets of the cluster that it has received and not yet applied
+	Problem string // why it is not writable; empty if it is
+	Version string // of MariaDB; empty if the server does not answer
+	Members int    // number of connected nodes, including itself; 0: not a node of a cluster
+	Queue   int    // write sets of the cluster that were received and not applied yet
 }
 
-// DatabaseNodes asks every server of the address how it is, in the order of the address.
+// DatabaseNodes returns the state of every server of the address, in order.
 func (s *Store) DatabaseNodes(ctx context.Context) []DatabaseNode {
 	ctx, cancel := context.WithTimeout(ctx, probeTime)
 	defer cancel()

@@ -6,7 +6,7 @@ import (
 	"time"
 )
 
-// Mention is a place where somebody is named with an @.
+// Mention is a place where somebody is mentioned with an @.
 type Mention struct {
 	ID      string
 	Person  string // its id
@@ -14,11 +14,11 @@ type Mention struct {
 	At      time.Time
 	Sort    Sort // review or proposal
 	Subject string
-	Source  string // the text that names them, which it does once
+	Source  string // the text with the mention, once per text
 	Excerpt string
 }
 
-// Mentions reads what names a person and was not put away, the newest first.
+// Mentions reads the mentions of a person that were not dismissed, the newest first.
 func (s *Store) Mentions(ctx context.Context, person string) ([]Mention, error) {
 	all := []Mention{}
 	err := each(ctx, s.db, `SELECT m.id, m.person, w.name, m.at, m.sort, m.subject, m.source, m.excerpt
@@ -32,7 +32,7 @@ func (s *Store) Mentions(ctx context.Context, person string) ([]Mention, error) 
 	return all, err
 }
 
-// NoticesSeen reads which of the notices of a person were put away, and which were mailed.
+// NoticesSeen reads which notices of a person were dismissed, and which were mailed.
 func (s *Store) NoticesSeen(ctx context.Context, person string) (seen, mailed map[string]bool, err error) {
 	seen, mailed = map[string]bool{}, map[string]bool{}
 	err = each(ctx, s.db, `SELECT notice, seen, mailed FROM notices_seen WHERE person = ?`, []any{person},
@@ -48,14 +48,14 @@ func (s *Store) NoticesSeen(ctx context.Context, person string) (seen, mailed ma
 	return seen, mailed, err
 }
 
-// SeeNotice puts a notice away.
+// SeeNotice dismisses a notice.
 func (s *Store) SeeNotice(ctx context.Context, person, notice string, at time.Time) error {
 	_, err := s.db.ExecContext(ctx, `INSERT INTO notices_seen (person, notice, seen, at) VALUES (?, ?, TRUE, ?)
 		ON DUPLICATE KEY UPDATE seen = TRUE`, person, notice, at)
 	return translate(err)
 }
 
-// SeeMention puts a mention away; one that is not there is no error.
+// SeeMention dismisses a mention; a missing one is not an error.
 func (s *Store) SeeMention(ctx context.Context, person, id string) error {
 	_, err := s.db.ExecContext(ctx, `UPDATE mentions SET seen = TRUE WHERE person = ? AND id = ?`, person, id)
 	return translate(err)
@@ -65,7 +65,7 @@ func (s *Store) SeeMention(ctx context.Context, person, id string) error {
 type Mailing struct {
 	Mail, Mode string
 	Mailed     time.Time // zero: never
-	Secret     string    // what ends it without signing in
+	Secret     string    // secret that ends it without signing in
 }
 
 // Mailing reads how a person wants notices by mail.
@@ -78,14 +78,14 @@ func (s *Store) Mailing(ctx context.Context, person string) (Mailing, error) {
 	return m, translate(err)
 }
 
-// SetMailing keeps how a person wants notices by mail.
+// SetMailing stores how a person wants notices by mail.
 func (s *Store) SetMailing(ctx context.Context, person string, m *Mailing) error {
 	_, err := s.db.ExecContext(ctx, `UPDATE people SET mail = ?, mailing = ?, unsubscribe = ? WHERE id = ?`,
 		m.Mail, m.Mode, null(m.Secret), person)
 	return translate(err)
 }
 
-// EndMailing ends the mails to whom a secret belongs.
+// EndMailing ends the mails of the person to whom a secret belongs.
 func (s *Store) EndMailing(ctx context.Context, secret string) error {
 	res, err := s.db.ExecContext(ctx, `UPDATE people SET mailing = 'off' WHERE unsubscribe = ?`, secret)
 	if err != nil {
@@ -94,7 +94,7 @@ func (s *Store) EndMailing(ctx context.Context, secret string) error {
 	if n, err := res.RowsAffected(); err == nil && n > 0 {
 		return nil
 	}
-	var there bool // whose mails have ended already
+	var there bool // the person's mails have ended already
 	err = s.db.QueryRowContext(ctx, `SELECT EXISTS (SELECT 1 FROM people WHERE unsubscribe = ?)`, secret).Scan(&there)
 	if err == nil && !there {
 		return ErrNotFound
@@ -102,7 +102,7 @@ func (s *Store) EndMailing(ctx context.Context, secret string) error {
 	return translate(err)
 }
 
-// MailedTo lists the ids and names of those who want mails of a mode.
+// MailedTo lists the ids and names of those who want mails in a mode.
 func (s *Store) MailedTo(ctx context.Context, mode string) ([]Person, error) {
 	people := []Person{}
 	err := each(
@@ -119,14 +119,14 @@ func (s *Store) MailedTo(ctx context.Context, mode string) ([]Person, error) {
 	return people, err
 }
 
-// ClaimMail takes it upon this instance to mail notices to a person, who was last mailed at before: another instance
+// ClaimMail reserves mailing notices to a person for this instance, given the time of the last mail: another instance
 // that claims the same gets false. The notices count as mailed from then on.
 func (s *Store) ClaimMail(ctx context.Context, person string, before, now time.Time, notices []string) (bool, error) {
 	tx, err := s.db.BeginTx(ctx, nil)
 	if err != nil {
 		return false, translate(err)
 	}
-	defer tx.Rollback() //nolint:errcheck // what was committed stays
+	defer tx.Rollback() //nolint:errcheck // the reservation was committed
 	res, err := tx.ExecContext(ctx, `UPDATE people SET mailed = ? WHERE id = ? AND mailed <=> ?`,
 		now, person, nullTime(before))
 	if err != nil {
@@ -144,7 +144,7 @@ func (s *Store) ClaimMail(ctx context.Context, person string, before, now time.T
 	return true, translate(tx.Commit())
 }
 
-// UnclaimMail gives back what could not be sent, so that it is tried again.
+// UnclaimMail releases what could not be sent, so that it is tried again.
 func (s *Store) UnclaimMail(ctx context.Context, person string, before time.Time, notices []string) error {
 	for _, notice := range notices {
 		if _, err := s.db.ExecContext(ctx, `UPDATE notices_seen SET mailed = FALSE WHERE person = ? AND notice = ?`,

@@ -7,12 +7,12 @@ import (
 	"time"
 )
 
-// Hook is an address that is told of changes.
+// Hook is an address that is notified of changes.
 type Hook struct {
 	ID      string
 	URL     string
-	Secret  string   // signs what is sent
-	Sorts   []string // of changes that it is told; empty: all
+	Secret  string   // signs deliveries
+	Sorts   []string // kinds of changes; empty: all
 	Active  bool
 	Created time.Time
 }
@@ -24,10 +24,10 @@ type Delivery struct {
 	Event    string
 	Created  time.Time
 	Tries    int
-	Due      time.Time // zero: it is tried no more
+	Due      time.Time // zero: no further attempt
 	Status   int       // of the last answer; 0: none
-	Said     string    // what went wrong the last time
-	Finished time.Time // zero: it has not arrived
+	Said     string    // the last error
+	Finished time.Time // zero: not delivered
 }
 
 // Hooks reads all hooks, the oldest first.
@@ -47,7 +47,7 @@ func hooks(ctx context.Context, q querier) ([]Hook, error) {
 	return all, err
 }
 
-// AddHook keeps a hook.
+// AddHook adds a hook.
 func (s *Store) AddHook(ctx context.Context, h *Hook) error {
 	h.ID = NewID()
 	_, err := s.db.ExecContext(ctx,
@@ -56,7 +56,7 @@ func (s *Store) AddHook(ctx context.Context, h *Hook) error {
 	return translate(err)
 }
 
-// SetHook changes what a hook is told and whether it is told anything.
+// SetHook changes of what a hook is notified and whether it is active.
 func (s *Store) SetHook(ctx context.Context, id string, sorts []string, active bool) error {
 	var there bool
 	if err := s.db.QueryRowContext(ctx, `SELECT EXISTS (SELECT 1 FROM hooks WHERE id = ?)`, id).Scan(&there); err != nil {
@@ -70,7 +70,7 @@ func (s *Store) SetHook(ctx context.Context, id string, sorts []string, active b
 	return translate(err)
 }
 
-// DropHook removes a hook with all that was sent to it.
+// DropHook deletes a hook with its deliveries.
 func (s *Store) DropHook(ctx context.Context, id string) error {
 	res, err := s.db.ExecContext(ctx, `DELETE FROM hooks WHERE id = ?`, id)
 	if err != nil {
@@ -97,12 +97,12 @@ func deliveries(ctx context.Context, q querier, where string, args ...any) ([]De
 	return all, err
 }
 
-// Deliveries reads what was last sent to a hook, the newest first.
+// Deliveries reads the latest deliveries to a hook, the newest first.
 func (s *Store) Deliveries(ctx context.Context, hook string, most int) ([]Delivery, error) {
 	return deliveries(ctx, s.db, `WHERE hook = ? ORDER BY created DESC, number DESC LIMIT ?`, hook, most)
 }
 
-// ClaimDeliveries takes up to most of those that are due: nobody else gets them until then.
+// ClaimDeliveries reserves up to most due deliveries: nobody else gets them until then.
 func (s *Store) ClaimDeliveries(ctx context.Context, now, until time.Time, most int) ([]Delivery, error) {
 	found, err := deliveries(ctx, s.db, `WHERE due <= ? ORDER BY due, number LIMIT ?`, now, most)
 	if err != nil {
@@ -121,7 +121,7 @@ func (s *Store) ClaimDeliveries(ctx context.Context, now, until time.Time, most 
 	return mine, nil
 }
 
-// EndDelivery keeps how a try went.
+// EndDelivery stores the result of an attempt.
 func (s *Store) EndDelivery(ctx context.Context, d *Delivery) error {
 	_, err := s.db.ExecContext(ctx,
 		`UPDATE deliveries SET tries = ?, due = ?, status = ?, said = ?, finished = ? WHERE id = ?`,
@@ -129,7 +129,7 @@ func (s *Store) EndDelivery(ctx context.Context, d *Delivery) error {
 	return translate(err)
 }
 
-// SendAgain makes a delivery due now, whatever became of it.
+// SendAgain makes a delivery due now, whatever its state.
 func (s *Store) SendAgain(ctx context.Context, id string, now time.Time) error {
 	res, err := s.db.ExecContext(ctx, `UPDATE deliveries SET due = ?, tries = 0 WHERE id = ?`, now, id)
 	if err != nil {
@@ -141,7 +141,7 @@ func (s *Store) SendAgain(ctx context.Context, id string, now time.Time) error {
 	return nil
 }
 
-// ForgetDeliveries drops what arrived, or was given up, before a moment.
+// ForgetDeliveries deletes what was delivered, or given up, before a moment.
 func (s *Store) ForgetDeliveries(ctx context.Context, before time.Time) error {
 	_, err := s.db.ExecContext(ctx, `DELETE FROM deliveries WHERE due IS NULL AND created < ? LIMIT 1000`, before)
 	return translate(err)
@@ -157,14 +157,14 @@ func (s *Store) ReadForNotices(ctx context.Context, most int) (after int64, chan
 	return after, changes, err
 }
 
-// KeepNotices keeps what became of the changes after one number up to another. Where another instance has done so
-// already it keeps nothing.
+// KeepNotices stores the results for the changes after one number up to another. If another instance has done so
+// already, it stores nothing.
 func (s *Store) KeepNotices(ctx context.Context, after, to int64, mentions []Mention, sent []Delivery) error {
 	tx, err := s.db.BeginTx(ctx, nil)
 	if err != nil {
 		return translate(err)
 	}
-	defer tx.Rollback() //nolint:errcheck // what was committed stays
+	defer tx.Rollback() //nolint:errcheck // the result was committed
 	res, err := tx.ExecContext(ctx, `UPDATE notices_read SET number = ? WHERE number = ?`, to, after)
 	if err != nil {
 		return translate(err)

@@ -10,24 +10,24 @@ import (
 	"time"
 )
 
-// Person is an account. Somebody without a password and without an identity, or disabled, cannot sign in.
+// Person is an account. Without a password and an identity, or disabled, a person cannot sign in.
 type Person struct {
 	ID         string
 	Name       string
 	Title      string
 	Roles      []string
-	Grades     bool   // the account has the role reviewer, whatever the token at hand has
+	Grades     bool   // the account has the role reviewer, whatever the present token has
 	Password   string // argon2id hash
 	Disclosure string
 	Revision   int
 	Disabled   time.Time // zero: not
 	Second     bool      // they want a second step after the password
-	Passkeys   int       // how many they have
-	Identities int       // how many providers know them
-	Invited    time.Time // when the link by which they may choose a password ends; zero: there is none
+	Passkeys   int       // number of their passkeys
+	Identities int       // number of their identities at providers
+	Invited    time.Time // expiry of the link with which they can choose a password; zero: none
 }
 
-// Active reports whether somebody may sign in.
+// Active reports whether somebody can sign in.
 func (p *Person) Active() bool { return (p.Password != "" || p.Identities > 0) && p.Disabled.IsZero() }
 
 const personColumns = `p.id, p.name, p.title, p.roles, p.password, p.disclosure, p.revision, p.disabled, p.second, ` +
@@ -70,7 +70,7 @@ func (s *Store) Person(ctx context.Context, name string) (Person, error) {
 	return p, translate(err)
 }
 
-// AddPerson adds an account, under a new id where it has none.
+// AddPerson adds an account, with a new id if it has none.
 func (t *Tx) AddPerson(p *Person) error {
 	p.ID, p.Revision = cmp.Or(p.ID, NewID()), 1
 	return t.exec(
@@ -85,13 +85,13 @@ func (t *Tx) AddPerson(p *Person) error {
 	)
 }
 
-// EditPerson changes name, title, roles and disclosure of an account; ErrStale where it is not of that revision.
+// EditPerson changes name, title, roles and disclosure of an account; ErrStale if its revision differs.
 func (t *Tx) EditPerson(p *Person) error {
 	return t.edit("people", p.ID, p.Revision, `name = ?, title = ?, roles = ?, disclosure = ?`,
 		p.Name, p.Title, strings.Join(p.Roles, ","), p.Disclosure)
 }
 
-// SetPassword keeps the hash of a person's new password.
+// SetPassword stores the hash of a person's new password.
 func (t *Tx) SetPassword(person, hash string) error {
 	return t.exec(`UPDATE people SET password = ? WHERE id = ?`, hash, person)
 }
@@ -104,7 +104,7 @@ func (s *Store) RenewPassword(ctx context.Context, person, old, renewed string) 
 	return translate(err)
 }
 
-// Disable keeps somebody from signing in, and ends their sessions, tokens, links and calendar.
+// Disable disables signing in for somebody, and ends their sessions, tokens, links and calendar.
 func (t *Tx) Disable(person string) error {
 	if err := t.exec(
 		`UPDATE people SET disabled = ?, calendar = NULL, revision = revision + 1 WHERE id = ? AND disabled IS NULL`,
@@ -121,7 +121,7 @@ func (t *Tx) Disable(person string) error {
 	return t.EndTokens(person)
 }
 
-// ForgetPerson takes away what a person could be known by, and their old name out of the log of changes to accounts.
+// ForgetPerson removes what identifies a person, and their old name from the log of changes to accounts.
 func (t *Tx) ForgetPerson(person, name, instead string) error {
 	if err := t.exec(`UPDATE people SET password = '', mail = '', mailing = 'off', unsubscribe = NULL WHERE id = ?`,
 		person); err != nil {
@@ -136,15 +136,15 @@ func (t *Tx) ForgetPerson(person, name, instead string) error {
 	return t.exec(`UPDATE changes SET subject = ?, detail = '' WHERE sort = ? AND subject = ?`, instead, SortPerson, name)
 }
 
-// Enable lets somebody sign in again.
+// Enable enables signing in for somebody again.
 func (t *Tx) Enable(person string) error {
 	return t.exec(
 		`UPDATE people SET disabled = NULL, revision = revision + 1 WHERE id = ? AND disabled IS NOT NULL`, person,
 	)
 }
 
-// Administrators counts those who can sign in as administrators, and holds all accounts until the transaction ends, so
-// that nobody else changes one meanwhile.
+// Administrators counts those who can sign in as administrators, and locks all accounts until the transaction ends,
+// so that nobody else changes one in the meantime.
 func (t *Tx) Administrators() (n int, err error) {
 	err = each(
 		t.ctx,
@@ -165,7 +165,7 @@ func (t *Tx) Administrators() (n int, err error) {
 	return n, err
 }
 
-// PeopleIDs gives the ids of all accounts by name.
+// PeopleIDs returns the ids of all accounts by name.
 func (t *Tx) PeopleIDs() (map[string]string, error) {
 	ids := map[string]string{}
 	err := each(t.ctx, t, `SELECT name, id FROM people`, nil, func(row *sql.Rows) error {
@@ -177,13 +177,13 @@ func (t *Tx) PeopleIDs() (map[string]string, error) {
 	return ids, err
 }
 
-// Secret is the hash under which a session's or token's secret is kept.
+// Secret returns the hash under which a session's or token's secret is stored.
 func Secret(secret string) []byte {
 	sum := sha256.Sum256([]byte(secret))
 	return sum[:]
 }
 
-// SetCalendar keeps the hash of a person's calendar secret; empty takes it away.
+// SetCalendar stores the hash of a person's calendar secret; empty removes it.
 func (s *Store) SetCalendar(ctx context.Context, person, secret string) error {
 	hash := any(nil)
 	if secret != "" {
@@ -193,7 +193,7 @@ func (s *Store) SetCalendar(ctx context.Context, person, secret string) error {
 	return translate(err)
 }
 
-// CalendarPerson finds whose calendar secret that is.
+// CalendarPerson returns whose calendar secret that is.
 func (s *Store) CalendarPerson(ctx context.Context, secret string) (Person, error) {
 	p, err := scanPerson(s.db.QueryRowContext(ctx,
 		`SELECT `+personColumns+` FROM people p WHERE p.calendar = ? AND p.disabled IS NULL`, Secret(secret)))

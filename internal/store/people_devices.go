@@ -6,22 +6,22 @@ import (
 	"time"
 )
 
-// Device is a machine that waits to be signed in by somebody elsewhere.
+// Device is a machine that waits to be signed in from elsewhere.
 type Device struct {
 	Machine          string // as it names itself
 	Requested        string // id of the review that it asks for; may be empty
 	Address, Network string
 	Made, Expires    time.Time
-	Asked            time.Time // when it last looked; zero: never
-	Person           string    // id of who decided; empty: nobody yet
-	Review           string    // id of the review that it may record in; empty once decided: it was refused
+	Asked            time.Time // its last check; zero: none
+	Person           string    // id of the person who decided; empty: nobody yet
+	Review           string    // id of the review in which it can record; empty after a decision: it was refused
 }
 
-// Decided reports whether somebody let the machine in, or refused it.
+// Decided reports whether somebody approved or refused the machine.
 func (d *Device) Decided() bool { return d.Person != "" }
 
-// AddDevice keeps a machine under the hashes of its code and of the code that people type, and sweeps away those whose
-// time is over. Where a network has most already, or all have mostAll, it is ErrExists.
+// AddDevice stores a machine under the hashes of its code and of the code for people, and deletes expired ones. It
+// returns ErrExists if a network has most already, or all together have mostAll.
 func (s *Store) AddDevice(ctx context.Context, device, code string, d *Device, most, mostAll int) error {
 	if _, err := s.db.ExecContext(ctx, `DELETE FROM device_codes WHERE expires < ?`, d.Made); err != nil {
 		return translate(err)
@@ -60,12 +60,12 @@ func scanDevice(row *sql.Row) (d Device, err error) {
 	return d, translate(err)
 }
 
-// DeviceByCode finds the machine whose code somebody typed; ErrNotFound where its time is over.
+// DeviceByCode returns the machine with a code for people; ErrNotFound if it has expired.
 func (s *Store) DeviceByCode(ctx context.Context, code string, now time.Time) (Device, error) {
 	return scanDevice(s.db.QueryRowContext(ctx, selectDevice+`WHERE code = ? AND expires > ?`, Secret(code), now))
 }
 
-// Device finds a machine by its own code, and notes that it looked.
+// Device returns a machine by its own code, and records its check.
 func (s *Store) Device(ctx context.Context, device string, now time.Time) (Device, error) {
 	d, err := scanDevice(s.db.QueryRowContext(ctx, selectDevice+`WHERE device = ? AND expires > ?`, Secret(device), now))
 	if err != nil {
@@ -75,14 +75,14 @@ func (s *Store) Device(ctx context.Context, device string, now time.Time) (Devic
 	return d, translate(err)
 }
 
-// DecideDevice lets a machine record in a review, or refuses it where review is empty; ErrNotFound where somebody
-// decided already, or its time is over.
+// DecideDevice lets a machine record in a review, or refuses it if review is empty; ErrNotFound if somebody decided
+// already, or it has expired.
 func (t *Tx) DecideDevice(code, person, review string, now time.Time) error {
 	return t.one(`UPDATE device_codes SET person = ?, review = ? WHERE code = ? AND expires > ? AND person IS NULL`,
 		person, null(review), Secret(code), now)
 }
 
-// TakeDevice takes a machine away that was decided on, once; ErrNotFound where somebody has.
+// TakeDevice removes a machine that was decided on, once; ErrNotFound if it was removed.
 func (t *Tx) TakeDevice(device string) error {
 	return t.one(`DELETE FROM device_codes WHERE device = ? AND person IS NOT NULL`, Secret(device))
 }

@@ -6,10 +6,10 @@ import (
 	"time"
 )
 
-// mostFailures is how many names and networks are remembered that failed to sign in.
+// mostFailures is how many pairs of name and network with failures are stored.
 const mostFailures = 100_000
 
-// Failures reads how often signing in with a name failed from a network, and when it did last; zero where it never did.
+// Failures reads how often signing in with a name failed from a network, and the last time; zero if it never did.
 func (s *Store) Failures(ctx context.Context, name, network string) (tries int, last time.Time, err error) {
 	err = translate(s.db.QueryRowContext(ctx, `SELECT tries, last FROM sign_in_failures WHERE name = ? AND network = ?`,
 		Secret(name), network).Scan(&tries, &last))
@@ -19,8 +19,7 @@ func (s *Store) Failures(ctx context.Context, name, network string) (tries int, 
 	return tries, last, err
 }
 
-// AddFailure counts an attempt to sign in that failed. Those before since are forgotten, and the oldest where there are
-// too many.
+// AddFailure counts a failed attempt to sign in. It deletes those before since, and the oldest if there are too many.
 func (s *Store) AddFailure(ctx context.Context, name, network string, now, since time.Time) error {
 	if _, err := s.db.ExecContext(ctx, `DELETE FROM sign_in_failures WHERE last < ?`, since); err != nil {
 		return translate(err)
@@ -40,7 +39,7 @@ func (s *Store) AddFailure(ctx context.Context, name, network string, now, since
 	return translate(err)
 }
 
-// ForgetFailures forgets those of a name from a network, since it signed in from there.
+// ForgetFailures deletes those of a name from a network, since it signed in from there.
 func (s *Store) ForgetFailures(ctx context.Context, name, network string) error {
 	_, err := s.db.ExecContext(ctx, `DELETE FROM sign_in_failures WHERE name = ? AND network = ?`, Secret(name), network)
 	return translate(err)

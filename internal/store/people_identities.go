@@ -6,13 +6,13 @@ import (
 	"time"
 )
 
-// Identity is who somebody is at a provider of single sign-on.
+// Identity is a person's identity at a provider of single sign-on.
 type Identity struct {
 	Provider, Subject string
 	Created, Used     time.Time
 }
 
-// IdentityPerson finds who has an identity; ErrNotFound where nobody has.
+// IdentityPerson returns who has an identity; ErrNotFound if nobody has.
 func (s *Store) IdentityPerson(ctx context.Context, provider, subject string) (Person, error) {
 	p, err := scanPerson(
 		s.db.QueryRowContext(ctx, `SELECT `+personColumns+` FROM identities i JOIN people p ON p.id = i.person
@@ -34,14 +34,14 @@ func (s *Store) Identities(ctx context.Context, person string) ([]Identity, erro
 	return all, err
 }
 
-// AddIdentity keeps who a person is at a provider; ErrExists where somebody is that already, or the person is another
-// one there.
+// AddIdentity stores a person's identity at a provider; ErrExists if somebody has it already, or the person has
+// another one there.
 func (t *Tx) AddIdentity(person string, x *Identity) error {
 	return t.exec(`INSERT INTO identities (provider, subject, person, created, used) VALUES (?, ?, ?, ?, ?)`,
 		x.Provider, x.Subject, person, x.Created, x.Used)
 }
 
-// IdentityUsed notes that somebody signed in by a provider.
+// IdentityUsed records that somebody signed in with a provider.
 func (s *Store) IdentityUsed(ctx context.Context, provider, subject string, now time.Time) error {
 	_, err := s.db.ExecContext(
 		ctx,
@@ -53,7 +53,7 @@ func (s *Store) IdentityUsed(ctx context.Context, provider, subject string, now 
 	return translate(err)
 }
 
-// DropIdentity forgets who a person is at a provider.
+// DropIdentity deletes a person's identity at a provider.
 func (t *Tx) DropIdentity(person, provider string) error {
 	return t.one(`DELETE FROM identities WHERE person = ? AND provider = ?`, person, provider)
 }

@@ -7,7 +7,7 @@ import (
 	"time"
 )
 
-// Passkey is a public key by which somebody signs in.
+// Passkey is a public key with which somebody signs in.
 type Passkey struct {
 	ID         string
 	Credential []byte // its id, as the authenticator made it
@@ -32,7 +32,7 @@ func (s *Store) Passkeys(ctx context.Context, person string) ([]Passkey, error) 
 	return passkeys, err
 }
 
-// AddPasskey keeps a passkey of a person; ErrExists where it is known, or the person has most already.
+// AddPasskey stores a passkey of a person; ErrExists if it is known, or the person has most already.
 func (t *Tx) AddPasskey(person string, x *Passkey, most int) error {
 	if err := t.fewer("passkeys", person, most); err != nil {
 		return err
@@ -42,7 +42,7 @@ func (t *Tx) AddPasskey(person string, x *Passkey, most int) error {
 		x.ID, person, x.Credential, []byte(x.Document), x.Label, x.Created)
 }
 
-// DropPasskey takes one of a person's passkeys away, and tells how many are left.
+// DropPasskey deletes one of a person's passkeys, and returns how many are left.
 func (t *Tx) DropPasskey(person, id string) (left int, err error) {
 	if err := t.one(`DELETE FROM passkeys WHERE person = ? AND id = ?`, person, id); err != nil {
 		return 0, err
@@ -51,7 +51,7 @@ func (t *Tx) DropPasskey(person, id string) (left int, err error) {
 	return left, translate(err)
 }
 
-// DropPasskeys takes all passkeys and recovery codes of a person away.
+// DropPasskeys deletes all passkeys and recovery codes of a person.
 func (t *Tx) DropPasskeys(person string) error {
 	if err := t.exec(`DELETE FROM passkeys WHERE person = ?`, person); err != nil {
 		return err
@@ -59,7 +59,7 @@ func (t *Tx) DropPasskeys(person string) error {
 	return t.exec(`DELETE FROM recovery_codes WHERE person = ?`, person)
 }
 
-// PasskeyUsed keeps what a passkey is after it was used: its counter goes on.
+// PasskeyUsed stores the new state of a used passkey, such as its counter.
 func (s *Store) PasskeyUsed(ctx context.Context, id string, document json.RawMessage, now time.Time) error {
 	_, err := s.db.ExecContext(ctx, `UPDATE passkeys SET document = ?, used = ? WHERE id = ?`, []byte(document), now, id)
 	return translate(err)
@@ -71,7 +71,7 @@ func (s *Store) PersonByID(ctx context.Context, id string) (Person, error) {
 	return p, translate(err)
 }
 
-// AddCeremony keeps what signing in waits for under the hash of a secret; person may be empty.
+// AddCeremony stores the state of a pending sign-in under the hash of a secret; person can be empty.
 func (s *Store) AddCeremony(
 	ctx context.Context, secret, kind, person string, document any, now, expires time.Time,
 ) error {
@@ -83,7 +83,7 @@ func (s *Store) AddCeremony(
 	return translate(err)
 }
 
-// TakeCeremony reads what signing in waited for and takes it away: it is answered once. ErrNotFound where it has ended.
+// TakeCeremony reads and deletes the state of a pending sign-in: it is answered once. ErrNotFound if it has expired.
 func (s *Store) TakeCeremony(
 	ctx context.Context, secret, kind string, now time.Time, document any,
 ) (person string, err error) {
@@ -97,7 +97,7 @@ func (s *Store) TakeCeremony(
 	return person, json.Unmarshal(text, document)
 }
 
-// SetRecoveryCodes keeps the hashes of a person's recovery codes in the place of older ones.
+// SetRecoveryCodes replaces the hashes of a person's recovery codes.
 func (t *Tx) SetRecoveryCodes(person string, codes []string) error {
 	if err := t.exec(`DELETE FROM recovery_codes WHERE person = ?`, person); err != nil {
 		return err
@@ -110,7 +110,7 @@ func (t *Tx) SetRecoveryCodes(person string, codes []string) error {
 	return nil
 }
 
-// UseRecoveryCode ends one of a person's recovery codes; ErrNotFound where it is none.
+// UseRecoveryCode deletes one of a person's recovery codes; ErrNotFound if it is not one.
 func (t *Tx) UseRecoveryCode(person, code string) error {
 	return t.one(`DELETE FROM recovery_codes WHERE person = ? AND code = ?`, person, Secret(code))
 }
@@ -121,17 +121,17 @@ func (s *Store) RecoveryCodes(ctx context.Context, person string) (n int, err er
 	return n, translate(err)
 }
 
-// WantSecond says whether a person wants a second step after the password.
+// WantSecond sets whether a person wants a second step after the password.
 func (t *Tx) WantSecond(person string, wanted bool) error {
 	return t.exec(`UPDATE people SET second = ?, revision = revision + 1 WHERE id = ?`, wanted, person)
 }
 
-// Enrolled lets the sessions of a person do what they may that waited for a passkey.
+// Enrolled activates the sessions of a person that waited for a passkey.
 func (t *Tx) Enrolled(person string) error {
 	return t.exec(`UPDATE sessions SET enrol = FALSE WHERE person = ?`, person)
 }
 
-// SetSecondStep says whether leads and administrators need a second step after the password: required or optional.
+// SetSecondStep sets whether leads and administrators need a second step after the password: required or optional.
 func (t *Tx) SetSecondStep(rule string) error {
 	return t.one(`UPDATE policy SET document = JSON_SET(document, '$.secondStep', ?), revision = revision + 1`, rule)
 }

@@ -6,17 +6,17 @@ import (
 	"time"
 )
 
-// Session is somebody signed in by a browser, without its secret.
+// Session is a session in a browser, without its secret.
 type Session struct {
 	ID                     string
 	Created, Used, Expires time.Time
-	Proved                 time.Time // when they last showed who they are
-	Enrol                  bool      // it does nothing until they have a passkey
-	Address                string    // where it was used from last
-	Program                string    // what it was used with last
+	Proved                 time.Time // when they last proved their identity
+	Enrol                  bool      // it allows nothing until they have a passkey
+	Address                string    // address of its last use
+	Program                string    // program of its last use
 }
 
-// AddSession keeps a session under the hash of its secret, and sweeps away those that have ended.
+// AddSession stores a session under the hash of its secret, and deletes expired ones.
 func (s *Store) AddSession(ctx context.Context, secret, person string, x *Session) error {
 	if _, err := s.db.ExecContext(ctx, `DELETE FROM sessions WHERE expires < ?`, x.Created); err != nil {
 		return translate(err)
@@ -29,13 +29,13 @@ func (s *Store) AddSession(ctx context.Context, secret, person string, x *Sessio
 	return translate(err)
 }
 
-// EndSession removes a session by its secret; one that is not there is no error.
+// EndSession deletes a session by its secret; a missing one is not an error.
 func (s *Store) EndSession(ctx context.Context, secret string) error {
 	_, err := s.db.ExecContext(ctx, `DELETE FROM sessions WHERE token = ?`, Secret(secret))
 	return translate(err)
 }
 
-// SessionPerson finds who a session belongs to; ErrNotFound where it has ended or they may not sign in.
+// SessionPerson returns to whom a session belongs; ErrNotFound if it has expired or they cannot sign in.
 func (s *Store) SessionPerson(ctx context.Context, secret string, now time.Time) (Person, Session, error) {
 	var x Session
 	p, err := scanPerson(also{s.db.QueryRowContext(ctx,
@@ -46,7 +46,7 @@ func (s *Store) SessionPerson(ctx context.Context, secret string, now time.Time)
 	return p, x, translate(err)
 }
 
-// also scans more columns behind those of a person.
+// also scans additional columns after those of a person.
 type also struct {
 	row  *sql.Row
 	more []any
@@ -54,20 +54,20 @@ type also struct {
 
 func (a also) Scan(dest ...any) error { return a.row.Scan(append(dest, a.more...)...) }
 
-// SessionUsed notes where and with what a session is used now.
+// SessionUsed records from where and with what a session is used now.
 func (s *Store) SessionUsed(ctx context.Context, id string, now time.Time, address, program string) error {
 	_, err := s.db.ExecContext(ctx,
 		`UPDATE sessions SET used = ?, address = ?, program = ? WHERE id = ?`, now, address, program, id)
 	return translate(err)
 }
 
-// SessionProved notes that whom a session belongs to has shown again who they are.
+// SessionProved records that the person of a session has proved their identity again.
 func (s *Store) SessionProved(ctx context.Context, id string, now time.Time) error {
 	_, err := s.db.ExecContext(ctx, `UPDATE sessions SET proved = ? WHERE id = ?`, now, id)
 	return translate(err)
 }
 
-// Sessions reads a person's sessions that have not ended, the one used last first.
+// Sessions reads a person's valid sessions, the last used one first.
 func (s *Store) Sessions(ctx context.Context, person string, now time.Time) ([]Session, error) {
 	sessions := []Session{}
 	err := each(ctx, s.db, `SELECT id, created, proved, used, expires, address, program FROM sessions
@@ -80,7 +80,7 @@ func (s *Store) Sessions(ctx context.Context, person string, now time.Time) ([]S
 	return sessions, err
 }
 
-// EndSessions ends a person's sessions but the one kept, which may be none.
+// EndSessions deletes a person's sessions except the kept one, if any.
 func (t *Tx) EndSessions(person, kept string) error {
 	return t.exec(`DELETE FROM sessions WHERE person = ? AND id <> ?`, person, orNoID(kept))
 }
@@ -90,7 +90,7 @@ func (t *Tx) EndOneSession(person, id string) error {
 	return t.one(`DELETE FROM sessions WHERE person = ? AND id = ?`, person, id)
 }
 
-// orNoID is an id that no record has where none is given.
+// orNoID returns an id that no record has if id is empty.
 func orNoID(id string) string {
 	if id == "" {
 		return "00000000-0000-0000-0000-000000000000"
@@ -98,7 +98,7 @@ func orNoID(id string) string {
 	return id
 }
 
-// one runs a statement that has to meet one row; ErrNotFound where it meets none.
+// one runs a statement that must affect one row; ErrNotFound if it affects none.
 func (t *Tx) one(query string, args ...any) error {
 	res, err := t.ExecContext(t.ctx, query, args...)
 	if err != nil {
@@ -110,19 +110,19 @@ func (t *Tx) one(query string, args ...any) error {
 	return ErrNotFound
 }
 
-// SetLink keeps the hash of a link's secret by which a person may choose a password, in the place of an older one.
+// SetLink stores the hash of the secret of a person's link for choosing a password, replacing an older one.
 func (t *Tx) SetLink(person, secret string, expires time.Time) error {
 	return t.exec(`REPLACE INTO links (token, person, expires) VALUES (?, ?, ?)`, Secret(secret), person, expires)
 }
 
-// LinkPerson finds whom a link is for; ErrNotFound where it has ended or was used.
+// LinkPerson returns for whom a link is; ErrNotFound if it has expired or was used.
 func (s *Store) LinkPerson(ctx context.Context, secret string, now time.Time) (Person, error) {
 	p, err := scanPerson(s.db.QueryRowContext(ctx, `SELECT `+personColumns+` FROM links k JOIN people p ON p.id = k.person
 		WHERE k.token = ? AND k.expires > ? AND p.disabled IS NULL`, Secret(secret), now))
 	return p, translate(err)
 }
 
-// UseLink ends a link; ErrNotFound where it has ended, or somebody else used it meanwhile.
+// UseLink deletes a link; ErrNotFound if it has expired, or somebody else used it.
 func (t *Tx) UseLink(secret string, now time.Time) error {
 	return t.one(`DELETE FROM links WHERE token = ? AND expires > ?`, Secret(secret), now)
 }

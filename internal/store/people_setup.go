@@ -6,7 +6,7 @@ import (
 	"time"
 )
 
-// NobodySignsIn reports whether no account has a password or an identity, so that nobody can sign in or ever could.
+// NobodySignsIn reports whether no account has a password or an identity, so that nobody can sign in.
 func (s *Store) NobodySignsIn(ctx context.Context) (nobody bool, err error) {
 	err = s.db.QueryRowContext(ctx, `SELECT NOT EXISTS (SELECT 1 FROM people WHERE password <> '')
 		AND NOT EXISTS (SELECT 1 FROM identities)`).
@@ -14,7 +14,7 @@ func (s *Store) NobodySignsIn(ctx context.Context) (nobody bool, err error) {
 	return nobody, translate(err)
 }
 
-// AddSetUpCode keeps the hash of a code by which the service is set up, and forgets those made before since.
+// AddSetUpCode stores the hash of a code with which the service is set up, and deletes those made before since.
 func (s *Store) AddSetUpCode(ctx context.Context, code string, now, since time.Time) error {
 	if _, err := s.db.ExecContext(ctx, `DELETE FROM set_up_codes WHERE made < ?`, since); err != nil {
 		return translate(err)
@@ -23,8 +23,8 @@ func (s *Store) AddSetUpCode(ctx context.Context, code string, now, since time.T
 	return translate(err)
 }
 
-// UseSetUpCode ends all codes where this is one of them that was made since; ErrNotFound where it is none. It holds all
-// accounts until the transaction ends.
+// UseSetUpCode deletes all codes if this is one of those made since; ErrNotFound if it is not. It locks all accounts
+// until the transaction ends.
 func (t *Tx) UseSetUpCode(code string, since time.Time) error {
 	if err := t.one(`DELETE FROM set_up_codes WHERE code = ? AND made >= ?`, Secret(code), since); err != nil {
 		return err

@@ -12,14 +12,14 @@ type Token struct {
 	ID               string
 	Label            string
 	Roles            []string
-	Review           string // id of the only review that it may record in; empty: no such bound
+	Review           string // id of the only review in which it can record; empty: any
 	Created, Expires time.Time
 	Used             time.Time // zero: never
-	Address          string    // where it was used from last
+	Address          string    // address of its last use
 }
 
-// AddToken keeps a token under its hash, and sweeps away those of the person that have ended. Somebody who has most
-// already gets ErrExists.
+// AddToken stores a token under its hash, and deletes the person's expired ones. It returns ErrExists if the person
+// has most already.
 func (t *Tx) AddToken(x *Token, secret, person string, most int) error {
 	if err := t.exec(`DELETE FROM tokens WHERE person = ? AND expires < ?`, person, x.Created); err != nil {
 		return err
@@ -33,8 +33,8 @@ func (t *Tx) AddToken(x *Token, secret, person string, most int) error {
 		x.ID, Secret(secret), person, x.Label, strings.Join(x.Roles, ","), null(x.Review), x.Created, x.Expires)
 }
 
-// fewer refuses, with ErrExists, where a person has so many rows of a table already. The person is held, so that two at
-// once do not pass the bound together.
+// fewer returns ErrExists if a person has so many rows of a table already. The person is locked, so that two at once
+// cannot exceed the limit together.
 func (t *Tx) fewer(table, person string, most int) error {
 	var n int
 	err := t.row(`SELECT (SELECT COUNT(*) FROM `+table+` WHERE person = p.id) FROM people p WHERE p.id = ? FOR UPDATE`,
@@ -76,18 +76,18 @@ func (x *tokenRow) token() Token {
 	return x.Token
 }
 
-// RevokeToken ends one of a person's tokens.
+// RevokeToken deletes one of a person's tokens.
 func (t *Tx) RevokeToken(id, person string) error {
 	return t.one(`DELETE FROM tokens WHERE id = ? AND person = ?`, id, person)
 }
 
-// EndTokens ends all tokens of a person.
+// EndTokens deletes all tokens of a person.
 func (t *Tx) EndTokens(person string) error {
 	return t.exec(`DELETE FROM tokens WHERE person = ?`, person)
 }
 
-// TokenPerson finds who a token belongs to, with the roles that the token has and the person still has; ErrNotFound
-// where it has ended or they may not sign in.
+// TokenPerson returns to whom a token belongs, with the roles that both the token and the person have; ErrNotFound if
+// it has expired or they cannot sign in.
 func (s *Store) TokenPerson(ctx context.Context, secret string, now time.Time) (Person, Token, error) {
 	var x tokenRow
 	p, err := scanPerson(also{s.db.QueryRowContext(ctx,
@@ -109,7 +109,7 @@ func (s *Store) TokenPerson(ctx context.Context, secret string, now time.Time) (
 	return p, token, nil
 }
 
-// TokenUsed notes that a token is used now, and from where.
+// TokenUsed records that a token is used now, and from where.
 func (s *Store) TokenUsed(ctx context.Context, id string, now time.Time, address string) error {
 	_, err := s.db.ExecContext(ctx, `UPDATE tokens SET used = ?, address = ? WHERE id = ?`, now, address, id)
 	return translate(err)

@@ -6,7 +6,7 @@ import (
 	"time"
 )
 
-// SavedView is the address of a page that a person wants to come back to.
+// SavedView is the address of a page that a person saved.
 type SavedView struct {
 	ID      string
 	Title   string
@@ -29,11 +29,11 @@ func (s *Store) SavedViews(ctx context.Context, person string) ([]SavedView, err
 	return views, err
 }
 
-// SaveView keeps a view of a person, in place of the one of that title. A person who has most views already gets
-// ErrExists, unless one is replaced.
+// SaveView saves a view of a person, replacing one with the same title. It returns ErrExists if the person has most
+// views already and none is replaced.
 func (s *Store) SaveView(ctx context.Context, person string, v *SavedView, most int) error {
 	v.ID = NewID()
-	// One statement, so that two at once do not pass the bound together by more than one.
+	// One statement, so that two at once exceed the limit by one at most.
 	res, err := s.db.ExecContext(ctx, `INSERT INTO saved_views (id, person, title, address, created)
 		SELECT ?, ?, ?, ?, ? FROM (SELECT COUNT(*) n, COUNT(IF(title = ?, 1, NULL)) same FROM saved_views WHERE person = ?) there
 		WHERE n < ? OR same > 0 ON DUPLICATE KEY UPDATE address = VALUES(address), created = VALUES(created)`,

@@ -9,17 +9,16 @@ import (
 
 // Policy is the settings of the team.
 type Policy struct {
-	// Team is how the team is called.
+	// Team is the name of the team.
 	Team string `json:"team,omitempty"`
-	// SecondStep says whether leads and administrators need one after the password: required or optional.
+	// SecondStep is whether leads and administrators need one after the password: required or optional.
 	SecondStep string `json:"secondStep,omitempty"`
-	// SecondReviewer says whether somebody else than a review's only reviewer must
-	// accept it: required or advised.
+	// SecondReviewer is whether somebody else than a review's only reviewer must accept it: required or advised.
 	SecondReviewer string `json:"secondReviewer,omitempty"`
-	// RetestDays is after how many days a review of a rolling release is stale.
+	// RetestDays is the number of days after which a review of a rolling release is stale.
 	RetestDays int `json:"retestDays,omitempty"`
-	// Components is the versions of components as the lead keeps them, to tell how far
-	// behind the newest a release was.
+	// Components are the versions of components as a lead maintains them, to show how far behind the newest a release
+	// was.
 	Components []comparing.Component `json:"components,omitempty"`
 }
 
@@ -33,7 +32,7 @@ func (s *Store) Policy(ctx context.Context) (p Policy, ref Ref, err error) {
 	return p, ref, json.Unmarshal(document, &p)
 }
 
-// Team reads how the team is called; empty where nobody has said.
+// Team reads the name of the team; empty if there is none.
 func (s *Snapshot) Team() (string, error) {
 	var document []byte
 	if err := s.tx.QueryRowContext(s.ctx, `SELECT document FROM policy`).Scan(&document); err != nil {
@@ -44,7 +43,7 @@ func (s *Snapshot) Team() (string, error) {
 	return p.Team, err
 }
 
-// NameTeam says how the team is called, whatever else its rules are.
+// NameTeam sets the name of the team, without other settings.
 func (t *Tx) NameTeam(name string) error {
 	return t.one(`UPDATE policy SET document = JSON_SET(document, '$.team', ?), revision = revision + 1`, name)
 }

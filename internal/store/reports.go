@@ -9,7 +9,7 @@ import (
 	"dappertally/core/reporting"
 )
 
-// Report is a report with what was published of it, newest first, and its draft.
+// Report is a report with its publications, newest first, and its draft.
 type Report struct {
 	ID        string
 	Key       string
@@ -21,7 +21,7 @@ type Report struct {
 	Revisions []ReportRevision
 }
 
-// Series is reports that belong together.
+// Series is a group of reports.
 type Series struct {
 	ID, Key, Title string
 }
@@ -30,17 +30,17 @@ type Series struct {
 type ReportDraft struct {
 	Ref
 	Drafted
-	Person  string // who wrote last, by name
+	Person  string // name of the last author
 	Written time.Time
 }
 
-// Drafted is what authors write: the report, and of a correction what it corrects.
+// Drafted is what authors write: the report, and for a correction what it corrects.
 type Drafted struct {
 	Spec    reporting.Spec     `json:"spec"`
 	Erratum *reporting.Erratum `json:"erratum,omitempty"`
 }
 
-// DraftVersion is an earlier form of a draft.
+// DraftVersion is an earlier version of a draft.
 type DraftVersion struct {
 	Number  int
 	Person  string
@@ -48,7 +48,7 @@ type DraftVersion struct {
 	Drafted
 }
 
-// ReportRevision is what was published.
+// ReportRevision is a published revision.
 type ReportRevision struct {
 	Revision  int
 	Seal      []byte
@@ -60,10 +60,10 @@ type ReportRevision struct {
 	Authors   []string
 	Erratum   *reporting.Erratum
 	Published time.Time
-	Files     []ReportFile // in the order of their making
+	Files     []ReportFile // in the order in which they were made
 }
 
-// ReportFile is one form of what was published.
+// ReportFile is one form of a revision.
 type ReportFile struct {
 	Name   string
 	Type   string
@@ -221,8 +221,8 @@ func (s *Store) Series(ctx context.Context) ([]Series, error) {
 	return out, err
 }
 
-// AddReport adds a report with its first draft by the person who writes. One of a
-// series, which comes into being where it is new, has the next number.
+// AddReport adds a report with its first draft by the writing person. A report of a series, which is created if it is
+// new, gets the next number.
 func (t *Tx) AddReport(r *Report, first *Drafted) error {
 	var series sql.NullString
 	var number sql.NullInt64
@@ -243,7 +243,7 @@ func (t *Tx) AddReport(r *Report, first *Drafted) error {
 	return t.BeginReportDraft(r.ID, first)
 }
 
-// BeginReportDraft begins the draft of a report that has none.
+// BeginReportDraft adds a draft to a report that has none.
 func (t *Tx) BeginReportDraft(report string, d *Drafted) error {
 	if err := t.exec(`INSERT INTO report_drafts (id, document, person, written) VALUES (?, ?, ?, ?)`, report, asJSON(d), null(t.person), t.now); err != nil {
 		return err
@@ -258,12 +258,11 @@ func (t *Tx) author(report string) error {
 	return t.exec(`INSERT IGNORE INTO report_authors (report, person) VALUES (?, ?)`, report, t.person)
 }
 
-// keepEvery is how long one author's versions of a draft take each other's place.
+// keepEvery is how long versions of a draft by one author replace each other.
 const keepEvery = 5 * time.Minute
 
-// EditReport puts a new form of a draft in the place of the one it is based on. What
-// was there is kept where another author wrote it, or some minutes have passed since
-// a form was kept.
+// EditReport replaces the draft on which the text is based. The old draft is stored as a version if another author
+// wrote it, or if some minutes have passed since the last version.
 func (t *Tx) EditReport(ref Ref, d *Drafted) error {
 	var person sql.NullString
 	var written time.Time
@@ -295,13 +294,13 @@ func (t *Tx) EditReport(ref Ref, d *Drafted) error {
 	)
 }
 
-// keepDraft keeps a draft as it is among its versions.
+// keepDraft stores a draft among its versions.
 func (t *Tx) keepDraft(report string) error {
 	return t.exec(`INSERT INTO report_draft_versions (report, number, document, person, written)
 		SELECT d.id, COALESCE((SELECT MAX(v.number) FROM report_draft_versions v WHERE v.report = d.id), 0) + 1, d.document, d.person, d.written FROM report_drafts d WHERE d.id = ?`, report)
 }
 
-// DraftVersions reads the earlier forms of a report's drafts, newest first.
+// DraftVersions reads the earlier versions of a report's drafts, newest first.
 func (s *Store) DraftVersions(ctx context.Context, report string) ([]DraftVersion, error) {
 	vs := []DraftVersion{}
 	err := each(
@@ -325,8 +324,8 @@ func (s *Store) DraftVersions(ctx context.Context, report string) ([]DraftVersio
 	return vs, err
 }
 
-// DropReportDraft puts a draft away among its versions; a report that was never published
-// stays, so that it can be taken up again.
+// DropReportDraft moves a draft to the versions; a report that was never published stays, so that it can be
+// continued.
 func (t *Tx) DropReportDraft(ref Ref) error {
 	if err := t.keepDraft(ref.ID); err != nil {
 		return err
@@ -341,7 +340,7 @@ func (t *Tx) DropReportDraft(ref Ref) error {
 	return ErrStale
 }
 
-// RestoreReport adds a report as it was elsewhere, without a draft.
+// RestoreReport adds a report from elsewhere, without a draft.
 func (t *Tx) RestoreReport(r *Report) error {
 	var series sql.NullString
 	var number sql.NullInt64
@@ -364,7 +363,7 @@ func (t *Tx) RestoreReport(r *Report) error {
 	)
 }
 
-// Frozen is a file of a published report as it is kept.
+// Frozen is a stored file of a published report.
 type Frozen struct {
 	ReportFile
 	Encoding string // "" or gzip
@@ -393,7 +392,7 @@ func (t *Tx) Publish(report string, r *ReportRevision, files []Frozen) error {
 	return nil
 }
 
-// Freeze keeps a file under its hash, once. A file without a body must be there.
+// Freeze stores a file under its hash, once. A file without a body must exist.
 func (t *Tx) Freeze(f *Frozen) error {
 	res, err := t.ExecContext(
 		t.ctx,
@@ -419,8 +418,7 @@ func (t *Tx) Freeze(f *Frozen) error {
 	return nil
 }
 
-// Beside is the hash of the file of that name in the first revision that has the file
-// with this hash.
+// Beside returns the hash of the file of that name in the first revision that has the file with this hash.
 func (s *Store) Beside(ctx context.Context, hash []byte, name string) (beside []byte, err error) {
 	err = s.db.QueryRowContext(ctx, `SELECT b.sha256 FROM report_files a JOIN report_files b ON b.report = a.report AND b.revision = a.revision WHERE a.sha256 = ? AND b.name = ? ORDER BY a.report, a.revision LIMIT 1`, hash, name).
 		Scan(&beside)

@@ -12,19 +12,19 @@ import (
 	"strings"
 )
 
-// ErrNotEmpty is a database that something would be lost of.
+// ErrNotEmpty is a database with content that would be lost.
 var ErrNotEmpty = errors.New("the database is not empty")
 
-// ErrHalfRestored is a database into which a backup is being put, or was, until that broke off.
+// ErrHalfRestored is a database with an unfinished restore.
 var ErrHalfRestored = errors.New(
 	"a backup is being restored into this database, or that was interrupted; if nobody is doing " +
 		"it now, run dtallyd restore again",
 )
 
-// restoringTable is there as long as a restore has not come to its end.
+// restoringTable exists as long as a restore is not finished.
 const restoringTable = "restoring"
 
-// Whole reports, by ErrHalfRestored, where a restore has not come to its end.
+// Whole returns ErrHalfRestored if a restore is not finished.
 func (s *Store) Whole(ctx context.Context) error {
 	there, err := texts(ctx, s.db, `SELECT table_name FROM information_schema.tables
 		WHERE table_schema = DATABASE() AND table_name = ?`, restoringTable)
@@ -34,9 +34,9 @@ func (s *Store) Whole(ctx context.Context) error {
 	return translate(err)
 }
 
-// Restore puts a dump, which CheckDump has found sound, into a database without tables. The schema is that of the dump;
-// Migrate brings it up to date. What fails leaves the database as empty as it was; what is killed on the way leaves a
-// mark, by which Restore begins again and everybody else keeps away. progress is called for every row.
+// Restore restores a dump, which CheckDump has accepted, into a database without tables. The schema is that of the
+// dump; Migrate updates it. After an error the database is empty again; a killed restore leaves a mark, by which
+// Restore starts over and everybody else stays away. progress is called for every row.
 func (s *Store) Restore(ctx context.Context, in io.Reader, progress func(rows, of int)) error {
 	conn, err := s.patient.Conn(ctx)
 	if err != nil {
@@ -74,7 +74,7 @@ func (s *Store) Restore(ctx context.Context, in io.Reader, progress func(rows, o
 	return ended(ctx, conn)
 }
 
-// ended takes the mark of a restore away.
+// ended removes the mark of a restore.
 func ended(ctx context.Context, conn *sql.Conn) error {
 	_, err := conn.ExecContext(ctx, `DROP TABLE `+restoringTable)
 	return translate(err)
@@ -101,8 +101,7 @@ func (s *Store) restore(ctx context.Context, conn *sql.Conn, in io.Reader, progr
 	return restoreRows(ctx, conn, &head, lines, progress)
 }
 
-// restoreRows puts all rows in the place of those that a new schema begins with. What they refer to may come after
-// them.
+// restoreRows inserts all rows, replacing those that a new schema contains. Rows can refer to later ones.
 func restoreRows(
 	ctx context.Context,
 	conn *sql.Conn,
@@ -121,7 +120,7 @@ func restoreRows(
 	defer conn.ExecContext(
 		context.WithoutCancel(ctx),
 		`SET foreign_key_checks = 1`,
-	) //nolint:errcheck // a connection that cannot is thrown away
+	) //nolint:errcheck // a connection on which that fails is discarded
 	for _, name := range have {
 		if _, err := conn.ExecContext(ctx, "DELETE FROM "+identifier(name)); err != nil {
 			return fmt.Errorf("table %s: %w", name, err)
@@ -144,13 +143,13 @@ func restoreRows(
 	return nil
 }
 
-// Bounds of one statement: the server takes 16 MiB, and bytes can double on their way.
+// Limits of one statement: the server accepts 16 MiB, and bytes can double in transit.
 const (
 	mostRows  = 500
 	mostBytes = 1 << 20
 )
 
-// insertRows puts a table's rows in, each statement by itself: a restore that breaks off begins anew.
+// insertRows inserts a table's rows, each statement separately: an interrupted restore starts over.
 func insertRows(ctx context.Context, conn *sql.Conn, t *DumpTable, lines *json.Decoder, put func(rows int)) error {
 	raw, err := texts(
 		ctx,
@@ -195,8 +194,8 @@ func insertRows(ctx context.Context, conn *sql.Conn, t *DumpTable, lines *json.D
 	return flush()
 }
 
-// value is what the driver takes: bytes for a column of bytes, else text, which the
-// server turns into a number, a time or an id; nil is none.
+// value returns what the driver needs: bytes for a binary column, else text, which the server converts to a number, a
+// time or an id; nil for none.
 func value(b []byte, raw bool) any {
 	switch {
 	case b == nil:
@@ -207,7 +206,7 @@ func value(b []byte, raw bool) any {
 	return string(b)
 }
 
-// dropTables empties a schema that held nothing before.
+// dropTables removes all tables of a schema that was empty before.
 func dropTables(ctx context.Context, conn *sql.Conn) error {
 	names, err := tables(ctx, conn)
 	if err != nil {

@@ -10,7 +10,7 @@ import (
 	"dappertally/core/reading"
 )
 
-// Review is a review as the store keeps it, its readings apart.
+// Review is a stored review, without its readings.
 type Review struct {
 	Ref
 	Edition    string // distribution/release/edition
@@ -18,17 +18,17 @@ type Review struct {
 	State      string
 	Accepted   time.Time // zero: never
 	Continues  string
-	Carried    string // the review on an older version that this one was carried over from
+	Carried    string // the review on an older version from which this one was carried over
 	Assigned   string // a person's name
 	Due        string // YYYY-MM-DD
 	Reason     string
 	Created    time.Time
 	AcceptedBy string // a person's name
-	Waiting    int    // readings and entries that no acceptance has pinned
-	Alone      bool   // the one who accepted it last was its only reviewer
+	Waiting    int    // number of readings and entries that no acceptance has pinned
+	Alone      bool   // its last acceptance was by its only reviewer
 }
 
-// selectReviews reads reviews, with %s for how many of their readings and entries wait.
+// selectReviews reads reviews, with %s for the number of their waiting readings and entries.
 const selectReviews = `SELECT r.id, r.revision, CONCAT(d.key, '/', e2.version, '/', e.key), CONCAT(c.key, '@', v.version), r.state, r.accepted,
 	r.continues, r.carried_from, p.name, DATE_FORMAT(r.due, '%%Y-%%m-%%d'), r.reason, r.created, q.name, %s,
 	r.accepted_by IS NOT NULL AND NOT EXISTS (SELECT 1 FROM readings x WHERE x.review = r.id AND x.pinned AND x.reviewer <> r.accepted_by)
@@ -85,8 +85,8 @@ func anys(ss []string) []any {
 	return out
 }
 
-// AddReview adds a review with its ids of edition, checklist version and,
-// where it has them, assigned person and continued review.
+// AddReview adds a review with its ids of edition, checklist version and, if any, assigned person and continued
+// review.
 func (t *Tx) AddReview(r *Review, edition, version, assigned string) error {
 	err := t.exec(
 		`INSERT INTO reviews (id, edition, checklist_version, state, accepted, continues, carried_from, assigned, due, reason, created)
@@ -109,8 +109,7 @@ func (t *Tx) AddReview(r *Review, edition, version, assigned string) error {
 	return t.addAcceptance(r.ID, r.Accepted)
 }
 
-// addAcceptance keeps when a review was accepted, so that a past moment finds what
-// stood then.
+// addAcceptance stores when a review was accepted, so that a past moment can be restored.
 func (t *Tx) addAcceptance(review string, at time.Time) error {
 	return t.exec(`INSERT IGNORE INTO acceptances (review, accepted) VALUES (?, ?)`, review, at)
 }
@@ -134,15 +133,13 @@ func (t *Tx) AcceptReview(ref Ref, reason string) error {
 	return t.PinEntries(ref.ID)
 }
 
-// LockReview reads a review's state and locks it against being moved until the
-// transaction ends.
+// LockReview reads a review's state and locks it until the transaction ends.
 func (t *Tx) LockReview(id string) (state, version string, err error) {
 	err = t.row(`SELECT state, checklist_version FROM reviews WHERE id = ? FOR UPDATE`, id).Scan(&state, &version)
 	return state, version, translate(err)
 }
 
-// CarriedTo reports whether a review was carried over to a checklist version
-// already.
+// CarriedTo reports whether a review was already carried over to a checklist version.
 func (t *Tx) CarriedTo(id, version string) (already bool, err error) {
 	err = t.row(`SELECT EXISTS (SELECT 1 FROM reviews WHERE carried_from = ? AND checklist_version = ? AND state <> ?)`, id, version, reading.Withdrawn).
 		Scan(&already)
@@ -207,13 +204,13 @@ func (s *Store) Waiting(ctx context.Context, ids []string) (map[string]int, erro
 	return waiting, nil
 }
 
-// Assign gives a review to a person, with a date; either may be empty.
+// Assign assigns a review to a person, with a due date; either can be empty.
 func (t *Tx) Assign(ref Ref, person, due string) error {
 	return t.edit("reviews", ref.ID, ref.Revision, "assigned = ?, due = ?", null(person), null(due))
 }
 
-// Standing is the review as the core sees it, with these readings and entries. One that was reopened still
-// stands with what its last acceptance pinned.
+// Standing returns the review as the core needs it, with these readings and entries. A reopened review is still
+// accepted with what its last acceptance pinned.
 func (r *Review) Standing(readings []reading.Reading, entries []reading.Entry) reading.Review {
 	out := reading.Review{
 		ID:        r.ID,

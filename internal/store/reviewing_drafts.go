@@ -18,9 +18,8 @@ type Draft struct {
 
 const deleteDraft = `DELETE FROM drafts WHERE review = ? AND person = ? AND criterion = ? AND rig = ? AND method = ? AND setup = ? AND phase = ?`
 
-// SaveDraft keeps what is typed, in place of what was kept for the same
-// criterion, person, rig and context; an empty text removes it. Drafts are not
-// in the change log: they are nobody's result yet.
+// SaveDraft stores what is typed, replacing the draft for the same criterion, person, rig and context; an empty text
+// deletes it. Drafts are not in the change log: they are not results yet.
 func (s *Store) SaveDraft(ctx context.Context, review, person string, d Draft, now time.Time) error {
 	args := []any{review, person, d.Criterion, d.Rig, d.Context.Method, d.Context.Setup, d.Context.Phase}
 	if d.Text == "" {
@@ -53,7 +52,7 @@ func (s *Store) Drafts(ctx context.Context, review, person string) ([]Draft, err
 	return drafts, err
 }
 
-// DropDraft removes what was kept of a reading that is recorded now.
+// DropDraft deletes the draft of a reading that is now recorded.
 func (t *Tx) DropDraft(review, person, criterion, rig string, c checklist.Context) error {
 	return t.exec(deleteDraft, review, person, criterion, rig, c.Method, c.Setup, c.Phase)
 }

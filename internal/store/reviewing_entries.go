@@ -15,16 +15,15 @@ type EntryRow struct {
 	Review string
 	reading.Entry
 	Revision int
-	Person   string // who wrote this revision; empty: the service itself
+	Person   string // author of this revision; empty: the service itself
 	Written  time.Time
-	Pinned   bool // an acceptance has seen it
-	Restores int  // the revision whose words stand here again; 0: these are new
+	Pinned   bool // an acceptance has pinned it
+	Restores int  // the earlier revision whose content this one restores; 0: new content
 }
 
 const selectEntries = `SELECT e.review, e.id, e.revision, e.part, e.document, e.dropped, p.name, e.written, e.pinned, COALESCE(e.restores, 0) FROM review_entries e LEFT JOIN people p ON p.id = e.person`
 
-// loadEntries reads the newest revision of each entry that is not dropped, or of
-// what is pinned alone. where narrows the entries down.
+// loadEntries reads the newest revision of each existing entry, or only of pinned ones. where restricts the entries.
 func loadEntries(ctx context.Context, q querier, pinnedOnly bool, where string, args ...any) ([]EntryRow, error) {
 	newest := `e.revision = (SELECT MAX(n.revision) FROM review_entries n WHERE n.review = e.review AND n.id = e.id)`
 	if pinnedOnly {
@@ -59,12 +58,12 @@ func scanEntry(row interface{ Scan(...any) error }) (r EntryRow, dropped bool, e
 	return r, dropped, nil
 }
 
-// wrapped is a document under the name of its part, as an Entry is written.
+// wrapped returns a document under the name of its part, as an Entry is encoded.
 func wrapped(part string, document []byte) []byte {
 	return append(append([]byte(`{"`+part+`":`), document...), '}')
 }
 
-// document is an entry without the name of its part.
+// document returns an entry without the name of its part.
 func document(e *reading.Entry) (part, document string) {
 	part, _ = e.Part()
 	var fields map[string]json.RawMessage
@@ -74,12 +73,12 @@ func document(e *reading.Entry) (part, document string) {
 	return part, string(fields[part])
 }
 
-// Entries reads the entries of a review; pinnedOnly gives what the public sees.
+// Entries reads the entries of a review; pinnedOnly returns what the public sees.
 func (s *Store) Entries(ctx context.Context, review string, pinnedOnly bool) ([]EntryRow, error) {
 	return loadEntries(ctx, s.db, pinnedOnly, `AND e.review = ?`, review)
 }
 
-// EntriesOf is Entries of many reviews, one after the other.
+// EntriesOf is Entries for many reviews, one after the other.
 func (s *Store) EntriesOf(ctx context.Context, reviews []string, pinnedOnly bool) ([]EntryRow, error) {
 	return entriesOf(ctx, s.db, reviews, pinnedOnly)
 }
@@ -101,8 +100,7 @@ func (t *Tx) Entries(review string) ([]EntryRow, error) {
 	return loadEntries(t.ctx, t, false, `AND e.review = ?`, review)
 }
 
-// FindEntry reads the newest revision of an entry, and whether it was dropped,
-// within the transaction.
+// FindEntry reads the newest revision of an entry, and whether it was removed, within the transaction.
 func (t *Tx) FindEntry(review, id string) (EntryRow, bool, error) {
 	r, dropped, err := scanEntry(
 		t.row(selectEntries+` WHERE e.review = ? AND e.id = ? AND `+arrivedEntries+` ORDER BY e.revision DESC LIMIT 1`, review, id),
@@ -110,16 +108,14 @@ func (t *Tx) FindEntry(review, id string) (EntryRow, bool, error) {
 	return r, dropped, translate(err)
 }
 
-// Disclosed reports whether the person that writes has, or had, a disclosure in a
-// review.
+// Disclosed reports whether the writing person has, or had, a disclosure in a review.
 func (t *Tx) Disclosed(review string) (has bool, err error) {
 	err = t.row(`SELECT EXISTS (SELECT 1 FROM review_entries WHERE review = ? AND part = 'disclosure' AND person = ?)`, review, null(t.person)).
 		Scan(&has)
 	return has, translate(err)
 }
 
-// AddEntry writes a revision of an entry: 1 for a new one. Two writers of the same
-// revision get ErrExists.
+// AddEntry writes a revision of an entry: 1 for a new one. Of two writers of the same revision, one gets ErrExists.
 func (t *Tx) AddEntry(review string, revision int, e *reading.Entry, dropped, pinned bool) error {
 	part, doc := document(e)
 	_, head := e.Part()
@@ -140,7 +136,7 @@ func (t *Tx) AddEntry(review string, revision int, e *reading.Entry, dropped, pi
 	)
 }
 
-// knownIssueOf is the key of the known issue that an entry is a case of.
+// knownIssueOf returns the key of the known issue of which an entry is a case.
 func knownIssueOf(e *reading.Entry) string {
 	if e.Finding == nil {
 		return ""
@@ -148,12 +144,12 @@ func knownIssueOf(e *reading.Entry) string {
 	return e.Finding.KnownIssue
 }
 
-// PinEntries lets the public see what a review's record holds now.
+// PinEntries makes the present content of a review's record public.
 func (t *Tx) PinEntries(review string) error {
 	return t.exec(`UPDATE review_entries e SET e.pinned = TRUE WHERE e.review = ? AND `+arrivedEntries, review)
 }
 
-// PinnedEntries reads what acceptances have pinned of the reviews with those ids, by review.
+// PinnedEntries reads the pinned entries of the reviews with those ids, by review.
 func (s *Store) PinnedEntries(ctx context.Context, reviews []string) (map[string][]reading.Entry, error) {
 	rows, err := entriesOf(ctx, s.db, reviews, true)
 	all := map[string][]reading.Entry{}

@@ -18,7 +18,7 @@ type KnownIssue struct {
 // Case is a finding that belongs to a known issue.
 type Case struct {
 	Review, Edition string
-	Pinned          bool // an acceptance has seen it
+	Pinned          bool // an acceptance has pinned it
 	Finding         reading.Finding
 }
 
@@ -61,7 +61,7 @@ func (s *Store) KnownIssues(ctx context.Context) ([]KnownIssue, error) {
 	return knownIssues, nil
 }
 
-// reviewed is the edition of every review.
+// reviewed returns the edition of every review.
 func (s *Store) reviewed(ctx context.Context) (map[string]string, error) {
 	editions := map[string]string{}
 	err := each(
@@ -98,7 +98,7 @@ func (t *Tx) AddKnownIssue(x *reading.KnownIssue) error {
 	)
 }
 
-// EditKnownIssue corrects a known issue; its key stays.
+// EditKnownIssue changes a known issue, except its key.
 func (t *Tx) EditKnownIssue(ref Ref, x *reading.KnownIssue) error {
 	return t.edit("known_issues", ref.ID, ref.Revision, "document = ?", asJSON(x))
 }

@@ -8,22 +8,22 @@ import (
 	"time"
 )
 
-// Measurement is one that is under way on a machine.
+// Measurement is a measurement in progress on a machine.
 type Measurement struct {
 	ID, Review string
 	Person     string // name
 	Rig        string
 	Began      time.Time
-	Silent     time.Duration // since the client was last heard of
+	Silent     time.Duration // time since the client's last report
 	Progress   json.RawMessage
-	Stopper    string // name of whoever asked for it to be stopped; empty: nobody
+	Stopper    string // name of the person who asked to stop it; empty: nobody
 }
 
-// forgotten is after how many seconds of silence a measurement is forgotten.
+// forgotten is after how many seconds of silence a measurement is deleted.
 const forgotten = 6 * 3600
 
-// PutMeasurement keeps how far a measurement is, and returns who has asked for it to be stopped; person is an id. One
-// that a person has begun is nobody else's: ErrNotFound.
+// PutMeasurement stores the progress of a measurement, and returns who asked to stop it; person is an id. For a
+// measurement that another person began it returns ErrNotFound.
 func (s *Store) PutMeasurement(ctx context.Context, m Measurement, person string) (stopper string, err error) {
 	if _, err := s.db.ExecContext(ctx,
 		`DELETE FROM measurements WHERE review = ? AND alive < UTC_TIMESTAMP(6) - INTERVAL ? SECOND`, m.Review, forgotten,
@@ -48,14 +48,14 @@ func (s *Store) PutMeasurement(ctx context.Context, m Measurement, person string
 	return stopper, translate(err)
 }
 
-// EndMeasurement forgets a measurement of a person.
+// EndMeasurement deletes a measurement of a person.
 func (s *Store) EndMeasurement(ctx context.Context, review, id, person string) error {
 	_, err := s.db.ExecContext(ctx,
 		`DELETE FROM measurements WHERE id = ? AND review = ? AND person = ?`, id, review, person)
 	return translate(err)
 }
 
-// StopMeasurement asks for a measurement to be stopped; ErrNotFound where it is not under way.
+// StopMeasurement asks to stop a measurement; ErrNotFound if it is not in progress.
 func (s *Store) StopMeasurement(ctx context.Context, review, id, stopper string) error {
 	done, err := s.db.ExecContext(ctx,
 		`UPDATE measurements SET stopper = ? WHERE id = ? AND review = ? AND stopper = ''`, stopper, id, review)
@@ -74,7 +74,7 @@ func (s *Store) StopMeasurement(ctx context.Context, review, id, stopper string)
 	return translate(err)
 }
 
-// Measurements reads what is under way in reviews, by rig, then begin.
+// Measurements reads the measurements in progress in reviews, by rig, then beginning.
 func (s *Store) Measurements(ctx context.Context, reviews []string) ([]Measurement, error) {
 	if len(reviews) == 0 {
 		return nil, nil

@@ -14,9 +14,8 @@ import (
 	"dappertally/core/reading"
 )
 
-// EachPinned reads the readings that acceptances have pinned, review by review, each by
-// time, then id: of the reviews with those ids, or of all where ids is nil. What visit is
-// given holds until it returns; meanwhile the next are read.
+// EachPinned reads the pinned readings, review by review, each ordered by time, then id: of the reviews with those
+// ids, or of all if ids is nil. What visit gets is valid until it returns; the next reviews are read in the meantime.
 func (s *Snapshot) EachPinned(ids []string, visit func(review string, readings []reading.Reading)) error {
 	names, err := namesByID(s.ctx, s.tx)
 	if err != nil {
@@ -46,7 +45,7 @@ func (s *Snapshot) EachPinned(ids []string, visit func(review string, readings [
 // buffered is how many reviews are read ahead.
 const buffered = 8
 
-// namesByID reads how people and rigs are called, by id.
+// namesByID reads the names of people and rigs, by id.
 func namesByID(ctx context.Context, q querier) (map[string]string, error) {
 	names := map[string]string{}
 	for _, query := range []string{`SELECT id, name FROM people`, "SELECT id, `key` FROM rigs"} {
@@ -81,9 +80,8 @@ func (s *Snapshot) eachPinned(ids []string, p *pinned) error {
 	return nil
 }
 
-// A whole table is read as it lies: names are looked up here, and not by the database. What most readings have comes
-// as one text, of which every value by itself would take memory of its own. A row that an import brought which is not
-// finished is in no review that is there.
+// A whole table is read in storage order: names are looked up here, not by the database. The common columns come as
+// one text, since separate values would each allocate memory. Rows of an unfinished import are in no existing review.
 const (
 	noUUID         = `'------------------------------------'`
 	noMoment       = `'--------------------------'`
@@ -96,15 +94,15 @@ const (
 	asStored = ` ORDER BY x.review`
 )
 
-// rowColumns is how many columns that has.
+// rowColumns is the number of columns.
 const rowColumns = 4
 
-// pinned collects the rows of one review after the other, each column behind its length.
+// pinned collects the rows of one review after the other, each column preceded by its length.
 type pinned struct {
-	rows    []byte      // in hand
-	review  string      // that they are of
-	read    chan []byte // of reviews that are whole
-	used    chan []byte // whose memory can be used again
+	rows    []byte      // the current review
+	review  string      // its review id
+	read    chan []byte // complete reviews
+	used    chan []byte // memory for reuse
 	columns [rowColumns]sql.RawBytes
 }
 
@@ -126,7 +124,7 @@ func (p *pinned) row(row *sql.Rows) error {
 	return nil
 }
 
-// flush hands the review in hand over.
+// flush passes the current review on.
 func (p *pinned) flush() {
 	if len(p.rows) == 0 {
 		return
@@ -140,7 +138,7 @@ func (p *pinned) flush() {
 	}
 }
 
-// rowReader reads the rows of reviews. Of a million rows most texts are the same few.
+// rowReader decodes the rows of reviews. Most texts repeat over a million rows.
 type rowReader struct {
 	texts    map[string]string
 	names    map[string]string // of people and rigs, by id
@@ -171,7 +169,7 @@ func (r *rowReader) review(rows []byte, visit func(review string, readings []rea
 	return nil
 }
 
-// Follow is a finding that says what became of an earlier one.
+// Follow is a finding that follows up an earlier one.
 type Follow struct {
 	ID      string
 	At      time.Time
@@ -179,8 +177,8 @@ type Follow struct {
 	Fate    string
 }
 
-// Follows reads the findings that follow another and that acceptances have pinned, by
-// review: of the reviews with those ids, or of all where ids is nil.
+// Follows reads the pinned findings that follow up another, by review: of the reviews with those ids, or of all if
+// ids is nil.
 func (s *Snapshot) Follows(ids []string) (map[string][]Follow, error) {
 	const follows = `AND e.part = 'finding' AND JSON_VALUE(e.document, '$.follows') <> '' `
 	var rows []EntryRow

@@ -10,21 +10,21 @@ import (
 	"dappertally/core/reading"
 )
 
-// How many letters the values at the beginning of a row have: five ids, two moments, and whether it is a repeat.
+// The widths of the values at the beginning of a row: five ids, two times, and whether it is a repetition.
 const (
 	uuidWidth   = 36
 	momentWidth = len("2006-01-02 15:04:05.000000")
 	fixedWidth  = 5*uuidWidth + 2*momentWidth + 1
 )
 
-// fixed cuts off the value of a width that a row begins with.
+// fixed cuts off a value of a fixed width from the beginning of a row.
 func fixed(row *[]byte, width int) []byte {
 	value := (*row)[:width]
 	*row = (*row)[width:]
 	return value
 }
 
-// reading reads a row.
+// reading decodes a row.
 func (r *rowReader) reading(columns [rowColumns][]byte) (x reading.Reading, err error) {
 	row := columns[0][uuidWidth:]
 	x.ID = string(fixed(&row, uuidWidth))
@@ -67,7 +67,7 @@ func (r *rowReader) reading(columns [rowColumns][]byte) (x reading.Reading, err 
 	return x, r.answer(answer, &x.Answer)
 }
 
-// asMoment reads a moment as the database writes it, in UTC.
+// asMoment parses a time as the database formats it, in UTC.
 func asMoment(text []byte) (time.Time, error) {
 	var parts [7]int // from year to microsecond
 	i := 0
@@ -86,10 +86,10 @@ func asMoment(text []byte) (time.Time, error) {
 	), nil
 }
 
-// longestKept is how long a text may be to be kept for the next row.
+// longestKept is the longest text that is reused for the next row.
 const longestKept = 64
 
-// text is a column's text.
+// text returns a column's text.
 func (r *rowReader) text(raw []byte) string {
 	if len(raw) == 0 {
 		return ""
@@ -104,7 +104,7 @@ func (r *rowReader) text(raw []byte) string {
 	return text
 }
 
-// answer reads an answer as it is written here. The common ones are read without much ado.
+// answer decodes an answer as it is encoded here. The common ones have a fast path.
 func (r *rowReader) answer(document []byte, into *reading.Answer) error {
 	name, value, plain := plainly(document)
 	switch {
@@ -137,7 +137,7 @@ func (r *rowReader) answer(document []byte, into *reading.Answer) error {
 	return json.Unmarshal(document, into)
 }
 
-// plainly takes a document of one field apart: {"name":value}.
+// plainly splits a document with one field: {"name":value}.
 func plainly(document []byte) (name string, value []byte, ok bool) {
 	rest, opens := bytes.CutPrefix(document, []byte(`{"`))
 	rest, closes := bytes.CutSuffix(rest, []byte(`}`))
@@ -145,7 +145,7 @@ func plainly(document []byte) (name string, value []byte, ok bool) {
 	return string(key), value, opens && closes && named
 }
 
-// quoted is a text in quotation marks without anything special in it.
+// quoted parses a quoted text without escapes.
 func quoted(value []byte) (text []byte, ok bool) {
 	if len(value) < 2 || value[0] != '"' || value[len(value)-1] != '"' {
 		return nil, false
@@ -154,7 +154,7 @@ func quoted(value []byte) (text []byte, ok bool) {
 	return text, !bytes.ContainsAny(text, `"\`)
 }
 
-// numbers is a list of numbers.
+// numbers parses a list of numbers.
 func numbers(value []byte) (all []float64, ok bool) {
 	if len(value) < 3 || value[0] != '[' || value[len(value)-1] != ']' {
 		return nil, false
@@ -171,7 +171,7 @@ func numbers(value []byte) (all []float64, ok bool) {
 	return all, true
 }
 
-// ofMany is a count of so many: {"k":13,"n":20}.
+// ofMany parses a count of so many: {"k":13,"n":20}.
 func ofMany(value []byte) (*reading.Count, bool) {
 	rest, opens := bytes.CutPrefix(value, []byte(`{"k":`))
 	rest, closes := bytes.CutSuffix(rest, []byte(`}`))

@@ -16,12 +16,12 @@ import (
 const readingColumns = `x.review, x.id, x.criterion, p.name, g.key, x.measured, x.received, x.system, x.method, x.setup, x.phase,
 	x.answer, x.adjustment, x.adjustment_reason, x.bound, x.disturbance, x.replaces, x.is_repeat, x.note, x.boots`
 
-// Left to itself, the database begins with the people where many reviews are named, and reads all that each wrote.
+// Without the hint, the database starts with the people if many reviews are named, and reads everything that each
+// wrote.
 var readingTables = ` FROM readings x STRAIGHT_JOIN people p ON p.id = x.reviewer LEFT JOIN rigs g ON g.id = x.rig WHERE ` +
 	arrivedReadings + ` AND `
 
-// loadReadings reads readings by review, each by time then id. where narrows
-// them down.
+// loadReadings reads readings by review, each ordered by time, then id. where restricts them.
 func loadReadings(ctx context.Context, q querier, where string, args ...any) (map[string][]reading.Reading, error) {
 	readings := map[string][]reading.Reading{}
 	err := each(
@@ -35,7 +35,7 @@ func loadReadings(ctx context.Context, q querier, where string, args ...any) (ma
 			return err
 		},
 	)
-	for _, of := range readings { // here, since the database would sort all of them together
+	for _, of := range readings { // sorted here, since the database would sort all of them together
 		slices.SortFunc(of, func(a, b reading.Reading) int {
 			return cmp.Or(a.At.Compare(b.At), strings.Compare(a.ID, b.ID))
 		})
@@ -85,8 +85,8 @@ func scanReading(row interface{ Scan(...any) error }) (review string, x reading.
 	return review, x, json.Unmarshal(answer, &x.Answer)
 }
 
-// Readings reads all readings of a review, by time then id; pinnedOnly leaves out
-// those that no acceptance has pinned.
+// Readings reads all readings of a review, ordered by time, then id; pinnedOnly leaves out those that no acceptance
+// has pinned.
 func (s *Store) Readings(ctx context.Context, review string, pinnedOnly bool) ([]reading.Reading, error) {
 	where := `x.review = ?`
 	if pinnedOnly {
@@ -102,7 +102,7 @@ func (s *Store) Readings(ctx context.Context, review string, pinnedOnly bool) ([
 	return all[review], nil
 }
 
-// ReadingsOf is Readings of many reviews, by review.
+// ReadingsOf is Readings for many reviews, by review.
 func (s *Store) ReadingsOf(
 	ctx context.Context, reviews []string, pinnedOnly bool,
 ) (map[string][]reading.Reading, error) {
@@ -127,7 +127,7 @@ func readingsOf(
 	return all, nil
 }
 
-// Unpinned tells which of these reviews have readings that no acceptance has pinned.
+// Unpinned returns which of these reviews have readings that no acceptance has pinned.
 func (s *Store) Unpinned(ctx context.Context, reviews []string) (map[string]bool, error) {
 	found := map[string]bool{}
 	for some := range slices.Chunk(reviews, manyIDs) {
@@ -144,7 +144,7 @@ func (s *Store) Unpinned(ctx context.Context, reviews []string) (map[string]bool
 	return found, nil
 }
 
-// Pinned is the ids of a review's readings that an acceptance has pinned.
+// Pinned returns the ids of a review's pinned readings.
 func (s *Store) Pinned(ctx context.Context, review string) (map[string]bool, error) {
 	return loadPinned(ctx, s.db, review)
 }
@@ -177,8 +177,7 @@ func (t *Tx) FindReading(review, id string) (reading.Reading, error) {
 	return x, translate(err)
 }
 
-// ReplacedBy finds the reading of the review that replaces the one with that id;
-// ErrNotFound where none does.
+// ReplacedBy returns the reading of the review that replaces the one with that id; ErrNotFound if none does.
 func (t *Tx) ReplacedBy(review, id string) (reading.Reading, error) {
 	_, x, err := scanReading(
 		t.row(`SELECT `+readingColumns+readingTables+`x.review = ? AND x.replaces = ?`, review, id),
@@ -189,7 +188,7 @@ func (t *Tx) ReplacedBy(review, id string) (reading.Reading, error) {
 // ReadingRow is a reading with the ids of what it refers to.
 type ReadingRow struct {
 	*reading.Reading
-	Review, Version, Reviewer, Rig string // ids; Rig may be empty
+	Review, Version, Reviewer, Rig string // ids; Rig can be empty
 	Received                       time.Time
 	Pinned                         bool
 }
@@ -200,7 +199,7 @@ const insertReading = `INSERT INTO readings (review, id, checklist_version, crit
 
 const readingPlaces = `(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`
 
-// AddReadings appends readings in statements of many rows each.
+// AddReadings inserts readings in statements of many rows each.
 func (t *Tx) AddReadings(rows []ReadingRow) error {
 	const batch = 500
 	for len(rows) > 0 {
@@ -255,14 +254,14 @@ func (t *Tx) Readings(review string) ([]reading.Reading, error) {
 	return all[review], err
 }
 
-// Sampled is a reading with the review that it is of, and the edition's key.
+// Sampled is a reading with its review and the edition's key.
 type Sampled struct {
 	reading.Reading
 	Review, Edition string
 }
 
-// ReadingsOn reads the readings of one criterion on one rig, by time, over checklist versions, all given by id but the
-// criterion. pinnedOnly leaves out those that no acceptance has pinned.
+// ReadingsOn reads the readings of one criterion on one rig, ordered by time, in some checklist versions; all except
+// the criterion are given by id. pinnedOnly leaves out those that no acceptance has pinned.
 func (s *Store) ReadingsOn(
 	ctx context.Context, versions []string, criterion, rig string, pinnedOnly bool,
 ) ([]Sampled, error) {
@@ -293,7 +292,7 @@ func (s *Store) ReadingsOn(
 	return all, nil
 }
 
-// withEdition is a row that has an edition's key behind the columns of a reading.
+// withEdition is a row with an edition's key after the columns of a reading.
 type withEdition struct {
 	*sql.Rows
 	edition *string

@@ -9,10 +9,10 @@ import (
 	"dappertally/core/reading"
 )
 
-// TakenBack is a reading that its reviewer took back.
+// TakenBack is a reading that its reviewer undid.
 type TakenBack struct {
 	reading.Reading
-	At time.Time // when it was taken back
+	At time.Time // when it was undone
 }
 
 // IsPinned reports whether an acceptance has pinned a reading.
@@ -21,8 +21,7 @@ func (t *Tx) IsPinned(review, id string) (pinned bool, err error) {
 	return pinned, translate(err)
 }
 
-// TakeBack moves a reading out of its review, where it counts no more, and keeps it as
-// taken back.
+// TakeBack moves a reading out of its review, so that it no longer counts, and stores it as undone.
 func (t *Tx) TakeBack(review string, x *reading.Reading) error {
 	if err := t.exec(`INSERT INTO taken_back (review, id, person, at, document) VALUES (?, ?, ?, ?, ?)`, review, x.ID, null(t.person), t.now, asJSON(x)); err != nil {
 		return err
@@ -30,14 +29,13 @@ func (t *Tx) TakeBack(review string, x *reading.Reading) error {
 	return t.exec(`DELETE FROM readings WHERE review = ? AND id = ? AND NOT pinned`, review, x.ID)
 }
 
-// WasTakenBack reports whether the reading with that id was taken back.
+// WasTakenBack reports whether the reading with that id was undone.
 func (t *Tx) WasTakenBack(review, id string) (was bool, err error) {
 	err = t.row(`SELECT EXISTS (SELECT 1 FROM taken_back WHERE review = ? AND id = ?)`, review, id).Scan(&was)
 	return was, translate(err)
 }
 
-// EntryBefore reads the revision of an entry before the one given; ErrNotFound where that
-// was the first.
+// EntryBefore reads the revision of an entry before the given one; ErrNotFound if that was the first.
 func (t *Tx) EntryBefore(review, id string, revision int) (row EntryRow, dropped bool, err error) {
 	row, dropped, err = scanEntry(
 		t.row(
@@ -50,8 +48,7 @@ func (t *Tx) EntryBefore(review, id string, revision int) (row EntryRow, dropped
 	return row, dropped, translate(err)
 }
 
-// RestoreEntry writes a revision that says what an earlier one said; with no earlier one
-// the entry is dropped.
+// RestoreEntry writes a revision with the content of an earlier one; without an earlier one it removes the entry.
 func (t *Tx) RestoreEntry(newest, earlier *EntryRow) error {
 	from := newest
 	if earlier != nil {
@@ -75,7 +72,7 @@ func (t *Tx) RestoreEntry(newest, earlier *EntryRow) error {
 	)
 }
 
-// TakenBack lists the readings of a review that were taken back, by when that was.
+// TakenBack lists the undone readings of a review, by the time of undoing.
 func (s *Store) TakenBack(ctx context.Context, review string) ([]TakenBack, error) {
 	all := []TakenBack{}
 	err := each(

@@ -2,10 +2,10 @@ package store
 
 import "fmt"
 
-// leastRoom is how much room a database needs to go on: with less, it may end by itself.
+// leastRoom is how much free space a database needs: with less, the server may stop.
 const leastRoom = 16 << 20
 
-// RoomFor reports, by ErrFull, where the database's disk is known to have no room for so many bytes more.
+// RoomFor returns ErrFull if the database's disk is known to lack space for so many more bytes.
 func (s *Store) RoomFor(size uint64) error {
 	if s.Room == nil {
 		return nil

@@ -15,7 +15,7 @@ type Snapshot struct {
 	Number int64 // the newest change that it sees
 }
 
-// ReadAt opens a snapshot of now. Close it.
+// ReadAt opens a snapshot of the present. Close it.
 func (s *Store) ReadAt(ctx context.Context) (*Snapshot, error) {
 	tx, err := s.db.BeginTx(ctx, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
 	if err != nil {
@@ -40,7 +40,7 @@ func (s *Snapshot) Catalogue() (*Catalogue, error) { return loadCatalogue(s.ctx,
 // Checklists reads all checklist versions.
 func (s *Snapshot) Checklists() (*Checklists, error) { return loadChecklists(s.ctx, s.tx) }
 
-// Reviews reads the reviews with those ids, or all where ids is nil, without counting what waits in them.
+// Reviews reads the reviews with those ids, or all if ids is nil, without counting what waits in them.
 func (s *Snapshot) Reviews(ids []string) ([]Review, error) {
 	if ids == nil {
 		return loadHeads(s.ctx, s.tx, nil)
@@ -59,10 +59,10 @@ func (s *Snapshot) Reviews(ids []string) ([]Review, error) {
 // manyIDs is how many ids are named in one query.
 const manyIDs = 500
 
-// among is the rest of a list of places for values, behind the first.
+// among returns the rest of a list of placeholders, after the first.
 func among(values []string) string { return strings.Repeat(", ?", len(values)-1) }
 
-// Touched reads which reviews a change is about that is about many; none: about all.
+// Touched reads which reviews a change affects if it affects many; none: all.
 func (s *Snapshot) Touched(number int64) ([]string, error) { return touched(s.ctx, s.tx, number) }
 
 // Touched is Snapshot.Touched within the transaction.
@@ -83,7 +83,7 @@ type Change struct {
 	Detail  string
 }
 
-// mostChanges bounds what is told of changes at once.
+// mostChanges is how many changes are read at once.
 const mostChanges = 1000
 
 // ChangesAfter reads what changed after a number, the oldest first.
@@ -109,13 +109,13 @@ func changesAfter(ctx context.Context, q querier, after int64, most int) ([]Chan
 	return changes, err
 }
 
-// WasAccepted reports whether a review was accepted at some time, whatever became of it.
+// WasAccepted reports whether a review was ever accepted.
 func (s *Store) WasAccepted(ctx context.Context, review string) (was bool, err error) {
 	err = s.db.QueryRowContext(ctx, `SELECT accepted IS NOT NULL FROM reviews WHERE id = ?`, review).Scan(&was)
 	return was, translate(err)
 }
 
-// LastMoves reads, of each of these reviews, the last change of its state or of whose it is.
+// LastMoves reads, for each of these reviews, the last change of its state or assignment.
 func (s *Store) LastMoves(ctx context.Context, reviews []string) (map[string]Change, error) {
 	moves := map[string]Change{}
 	if len(reviews) == 0 {
@@ -141,7 +141,7 @@ func (s *Store) LastMoves(ctx context.Context, reviews []string) (map[string]Cha
 	return moves, err
 }
 
-// Changes reads what changed after a number: sort, subject and action alone.
+// Changes reads what changed after a number: only sort, subject and action.
 func (s *Snapshot) Changes(after int64) ([]Change, error) { return briefly(s.ctx, s.tx, after) }
 
 // Changes is Snapshot.Changes within the transaction.
@@ -164,7 +164,7 @@ func briefly(ctx context.Context, q querier, after int64) ([]Change, error) {
 	return changes, err
 }
 
-// LastCommitted is LastChange of all that was committed on any node before it is called.
+// LastCommitted is LastChange of everything committed on any node before the call.
 func (s *Store) LastCommitted(ctx context.Context) (n int64, err error) {
 	if !s.clustered(ctx) {
 		return s.LastChange(ctx)
@@ -173,7 +173,7 @@ func (s *Store) LastCommitted(ctx context.Context) (n int64, err error) {
 	return n, translate(err)
 }
 
-// LastChange is the number of the newest change.
+// LastChange returns the number of the newest change.
 func (s *Store) LastChange(ctx context.Context) (n int64, err error) {
 	err = s.db.QueryRowContext(ctx, `SELECT number FROM change_counter`).Scan(&n)
 	return n, translate(err)

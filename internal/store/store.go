@@ -1,4 +1,4 @@
-// Package store keeps the records in MariaDB. All SQL of the product stands here.
+// Package store keeps the records in MariaDB. It contains all SQL of the product.
 package store
 
 import (
@@ -15,7 +15,7 @@ import (
 	"github.com/google/uuid"
 )
 
-// The kinds of failure that callers tell apart.
+// The kinds of failure that callers distinguish.
 var (
 	ErrNotFound    = errors.New("not found")
 	ErrExists      = errors.New("exists already")
@@ -29,27 +29,27 @@ var (
 // Store is the database.
 type Store struct {
 	db      *sql.DB
-	patient *sql.DB          // for what may take its time: the schema, backups
-	fresh   driver.Connector // to look for the database
+	patient *sql.DB          // for what can take long: the schema, backups
+	fresh   driver.Connector // for checks of the database
 	link    *link
-	hosts   *hosts // nil: there is one alone
+	hosts   *hosts // nil: a single server
 	cluster clustering
-	writers chan struct{} // a place for each transaction that writes
+	writers chan struct{} // a slot for each transaction that writes
 
-	// Room tells how many bytes the database's disk can still take; nil, or not ok, where that is not known.
+	// Room returns how many bytes the database's disk has free; nil, or not ok, if that is not known.
 	Room func() (free uint64, ok bool)
 }
 
-// The connections to the database, and how many of them may write at once: the rest
-// answers readers, also while writers wait for each other's locks.
+// The number of connections to the database, and how many of them can write at once: the rest serves readers, also
+// while writers wait for each other's locks.
 const (
 	connections = 32
 	mostWriters = 20
-	lockWait    = 10 // seconds; less than a request may take, so that the caller hears why
+	lockWait    = 10 // seconds; less than a request can take, so that the caller learns the reason
 )
 
-// Open connects to the database that an address names (see ParseAddress), such as
-// user:password@tcp(127.0.0.1:3306)/dtally. It does not wait for it to answer.
+// Open connects to the database at an address (see ParseAddress), such as user:password@tcp(127.0.0.1:3306)/dtally.
+// It does not wait for it to answer.
 func Open(address string) (*Store, error) {
 	a, err := ParseAddress(address)
 	if err != nil {
@@ -98,7 +98,7 @@ func Open(address string) (*Store, error) {
 	return s, nil
 }
 
-// route makes a way to each host, whose connections end after so long a silence in the midst of an exchange.
+// route returns a way to each host; its connections end after a long silence during an exchange.
 func (a *Address) route(l *link, silence time.Duration) (*route, error) {
 	r := &route{link: l}
 	for _, host := range a.hosts {
@@ -113,7 +113,7 @@ func (a *Address) route(l *link, silence time.Duration) (*route, error) {
 	return r, nil
 }
 
-// driverLog takes what the driver says of connections that it mends by itself.
+// driverLog receives the driver's messages about connections that it repairs by itself.
 type driverLog struct{}
 
 func (driverLog) Print(v ...any) { slog.Debug("database driver", "says", fmt.Sprint(v...)) }
@@ -127,10 +127,10 @@ func (s *Store) Close() error {
 	return err
 }
 
-// Load is how the connections to the database are used.
+// Load returns how the connections to the database are used.
 func (s *Store) Load() sql.DBStats { return s.db.Stats() }
 
-// Ping reports whether the database answers. Of several nodes it first looks for one that can be written to.
+// Ping reports whether the database answers. Of several nodes it first selects one that is writable.
 func (s *Store) Ping(ctx context.Context) error {
 	if s.hosts != nil {
 		for range silentTimes {
@@ -145,7 +145,7 @@ func (s *Store) Ping(ctx context.Context) error {
 // NewID makes an id: a UUID of version 7, which sorts by time.
 func NewID() string { return uuid.Must(uuid.NewV7()).String() }
 
-// Error numbers of the server that are told apart.
+// Error numbers of the server that are distinguished.
 const (
 	duplicateKey   = 1062
 	noParent       = 1452
@@ -162,7 +162,7 @@ const (
 	readOnlyServer = 1290
 	interrupted    = 1317
 	tookTooLong    = 1969
-	notPrepared    = 1047 // a node of a cluster that is not with the others
+	notPrepared    = 1047 // a node without contact to the others
 	commitFailed   = 1180
 	noSuchVariable = 1193
 	noSuchTable    = 1146

@@ -9,7 +9,7 @@ import (
 	"dappertally/core/planning"
 )
 
-// Plan is a comparison plan as it is kept.
+// Plan is a stored comparison plan.
 type Plan struct {
 	Ref
 	planning.Plan
@@ -18,8 +18,7 @@ type Plan struct {
 	Created time.Time
 }
 
-// Bench is a bench session: one criterion at a time across a plan's contenders, on
-// one rig.
+// Bench is a bench session: one criterion at a time for all contenders of a plan, on one rig.
 type Bench struct {
 	Ref
 	Plan    string // id
@@ -27,10 +26,10 @@ type Bench struct {
 	Seed    int64
 	Person  string
 	Started time.Time
-	Closed  time.Time // zero: it goes on
+	Closed  time.Time // zero: still open
 }
 
-// Placing is a placing with who saw it and when.
+// Placing is a placing with its author and time.
 type Placing struct {
 	ID       string
 	Bench    string
@@ -128,18 +127,17 @@ func (t *Tx) AddBench(id, plan, rig string, seed int64) error {
 	)
 }
 
-// CloseBench ends a bench session, or opens it again.
+// CloseBench closes a bench session, or opens it again.
 func (t *Tx) CloseBench(ref Ref, closed bool) error {
 	return t.edit("bench_sessions", ref.ID, ref.Revision, "closed = ?", sql.NullTime{Time: t.now, Valid: closed})
 }
 
-// Placings reads the placings of a bench session that no other has replaced, oldest
-// first.
+// Placings reads the placings of a bench session that were not replaced, oldest first.
 func (s *Store) Placings(ctx context.Context, bench string) ([]Placing, error) {
 	return s.placings(ctx, "x.bench = ?", bench)
 }
 
-// ClosedPlacings reads the placings of all bench sessions that are closed.
+// ClosedPlacings reads the placings of all closed bench sessions.
 func (s *Store) ClosedPlacings(ctx context.Context) ([]Placing, error) {
 	return s.placings(ctx, "x.bench IN (SELECT id FROM bench_sessions WHERE closed IS NOT NULL)")
 }

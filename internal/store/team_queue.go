@@ -7,27 +7,27 @@ import (
 	"time"
 )
 
-// Request is a request for a review, with everybody who has it.
+// Request is a request for a review, with everybody who requested it.
 type Request struct {
 	Ref
-	Subject     string // a key of the catalogue, or words for what is not there
+	Subject     string // a key of the catalogue, or words for something that is not in it
 	State       string // open, met, declined
 	Decision    string
 	Created     time.Time
 	RequestedBy []Requester
 }
 
-// Requester is somebody who requests a review.
+// Requester is somebody who requested a review.
 type Requester struct {
 	Person string // empty: a reader without an account
 	Reason string
 	At     time.Time
 }
 
-// QueuePlace is where the lead has put something in the queue.
+// QueuePlace is the lead's decision about a subject of the queue.
 type QueuePlace struct {
-	Place   int    // 0: nowhere in particular
-	LeftOut string // why it is not to be reviewed now
+	Place   int    // 0: none
+	LeftOut string // why it is left out for now
 }
 
 // Requests reads requests, oldest first, with their requesters.
@@ -70,8 +70,8 @@ func (s *Store) Requests(ctx context.Context) ([]Request, error) {
 	return requests, err
 }
 
-// OpenRequest finds the open request for a subject; ErrNotFound if there is none.
-// Until the transaction ends, nobody else opens one.
+// OpenRequest returns the open request for a subject; ErrNotFound if there is none. Until the transaction ends,
+// nobody else can open one.
 func (t *Tx) OpenRequest(subject string) (id string, err error) {
 	if err := t.lockQueue(); err != nil {
 		return "", err
@@ -86,8 +86,8 @@ func (t *Tx) AddRequest(subject string) (id string, err error) {
 	return id, t.exec(`INSERT INTO requests (id, subject, created) VALUES (?, ?, ?)`, id, subject, t.now)
 }
 
-// AddRequester adds a requester to a request: of the person that writes, or of a reader
-// without an account. A person requests once: ErrExists.
+// AddRequester adds a requester to a request: the writing person, or a reader without an account. A second request of
+// a person returns ErrExists.
 func (t *Tx) AddRequester(request, reason string, reader bool) error {
 	person := null(t.person)
 	if reader {
@@ -112,7 +112,7 @@ func (t *Tx) DecideRequest(ref Ref, state, decision string) error {
 	return t.edit("requests", ref.ID, ref.Revision, "state = ?, decision = ?", state, decision)
 }
 
-// MeetRequests closes the open requests for subjects that were met.
+// MeetRequests closes the open requests for subjects that were reviewed.
 func (t *Tx) MeetRequests(subjects []string, decision string) error {
 	for _, s := range subjects {
 		if err := t.exec(`UPDATE requests SET state = 'met', decision = ?, revision = revision + 1 WHERE state = 'open' AND subject = ?`, decision, s); err != nil {
@@ -138,15 +138,14 @@ func (s *Store) QueuePlaces(ctx context.Context) (places map[string]QueuePlace, 
 	return places, last, err
 }
 
-// lockQueue makes writers of the queue wait for each other. They lock the policy's row,
-// which is always there: what is not there yet cannot be locked without a deadlock.
+// lockQueue makes writers of the queue wait for each other. They lock the policy's row, which always exists: locking
+// a missing row could cause a deadlock.
 func (t *Tx) lockQueue() error {
 	var id string
 	return translate(t.row(`SELECT id FROM policy FOR UPDATE`).Scan(&id))
 }
 
-// LastOrder is the number that QueuePlaces gives, within the transaction, until whose end
-// nobody else orders the queue.
+// LastOrder returns the number of QueuePlaces, within the transaction; nobody else can order the queue until it ends.
 func (t *Tx) LastOrder() (last int, err error) {
 	if err := t.lockQueue(); err != nil {
 		return 0, err
@@ -169,7 +168,7 @@ func (t *Tx) OrderQueue(subjects []string) error {
 	return t.exec(`DELETE FROM queue_places WHERE place = 0 AND left_out = ''`)
 }
 
-// LeaveOut notes why a subject is not to be reviewed now; empty: it is.
+// LeaveOut stores why a subject is left out for now; empty: it is not.
 func (t *Tx) LeaveOut(subject, why string) error {
 	return t.exec(
 		`INSERT INTO queue_places (subject, place, left_out) VALUES (?, 0, ?) ON DUPLICATE KEY UPDATE left_out = VALUES(left_out)`,
@@ -178,8 +177,8 @@ func (t *Tx) LeaveOut(subject, why string) error {
 	)
 }
 
-// Progress is, by review that is planned, underway or submitted, which criteria
-// somebody has answered (true) or given a reason for not answering (false).
+// Progress returns, for each planned, underway or submitted review, which criteria somebody has answered (true) or
+// given a reason for not answering (false).
 func (s *Store) Progress(ctx context.Context) (map[string]map[string]string, error) {
 	progress := map[string]map[string]string{}
 	err := each(
@@ -213,7 +212,7 @@ func (s *Store) Progress(ctx context.Context) (map[string]map[string]string, err
 	return progress, err
 }
 
-// Suggestion is what a reader without an account sent in.
+// Suggestion is a suggestion from a reader without an account.
 type Suggestion struct {
 	Ref
 	Sort      string // review, checklist, correction
@@ -223,11 +222,11 @@ type Suggestion struct {
 	State     string // held, accepted, declined
 	Decision  string
 	DecidedBy string
-	Became    string // id of the request that it led to
+	Became    string // id of the request that resulted
 	Created   time.Time
 }
 
-// AddSuggestion keeps a suggestion.
+// AddSuggestion stores a suggestion.
 func (t *Tx) AddSuggestion(x *Suggestion) error {
 	return t.exec(
 		`INSERT INTO suggestions (id, sort, subject, text, contact, created) VALUES (?, ?, ?, ?, ?, ?)`,
@@ -277,14 +276,14 @@ func (s *Store) Suggestions(ctx context.Context) ([]Suggestion, error) {
 	return out, err
 }
 
-// FindSuggestion gives what a suggestion is known by, and its state, within the transaction.
+// FindSuggestion returns a suggestion's reference and state, within the transaction.
 func (t *Tx) FindSuggestion(id string) (ref Ref, state string, err error) {
 	ref.ID = id
 	err = t.row(`SELECT revision, state FROM suggestions WHERE id = ?`, id).Scan(&ref.Revision, &state)
 	return ref, state, translate(err)
 }
 
-// DecideSuggestion lets a suggestion in or declines it.
+// DecideSuggestion accepts a suggestion or declines it.
 func (t *Tx) DecideSuggestion(ref Ref, state, decision, became string) error {
 	return t.edit(
 		"suggestions",

@@ -16,21 +16,21 @@ import (
 // Spent is how long the database worked for one request. Several goroutines may add to it.
 type Spent struct{ nanoseconds, statements atomic.Int64 }
 
-// Time is how long statements took until their first row came, or until they were done.
+// Time returns how long statements took until their first row, or until they were done.
 func (s *Spent) Time() time.Duration { return time.Duration(s.nanoseconds.Load()) }
 
-// Statements is how many statements were sent; the beginning and the end of a transaction count as one each.
+// Statements returns how many statements were sent; the beginning and the end of a transaction count as one each.
 func (s *Spent) Statements() int64 { return s.statements.Load() }
 
 type spentKey struct{}
 
-// WithSpent returns a context whose statements are counted, and where.
+// WithSpent returns a context whose statements are counted, and the counter.
 func WithSpent(ctx context.Context) (context.Context, *Spent) {
 	s := &Spent{}
 	return context.WithValue(ctx, spentKey{}, s), s
 }
 
-// timed opens connections whose statements are timed, and traced where their request is.
+// timed opens connections whose statements are timed, and traced if their request is.
 type timed struct{ driver.Connector }
 
 // Connect opens a connection.
@@ -42,7 +42,7 @@ func (t timed) Connect(ctx context.Context) (driver.Conn, error) {
 	return timedConn{opened.(wholeConn)}, nil
 }
 
-// wholeConn is all that a connection of the MySQL driver can do.
+// wholeConn is everything that a connection of the MySQL driver implements.
 type wholeConn interface {
 	driver.Conn
 	driver.Pinger
@@ -105,8 +105,8 @@ func (t timedTx) Rollback() error {
 	return err
 }
 
-// took counts a statement for its request, and adds it to the trace of the request. The statement has marks where its
-// values go, so that a trace holds no records.
+// took counts a statement for its request, and adds it to the trace of the request. The statement contains
+// placeholders, so a trace contains no records.
 func took(ctx context.Context, statement string, start time.Time, err error) {
 	end := time.Now()
 	if s, ok := ctx.Value(spentKey{}).(*Spent); ok {
@@ -122,7 +122,7 @@ func took(ctx context.Context, statement string, start time.Time, err error) {
 		trace.WithAttributes(attribute.String("db.system.name", "mariadb"), attribute.String("db.query.text", statement)),
 	)
 	if err != nil {
-		span.SetStatus(codes.Error, "the statement failed") // the error itself may hold values
+		span.SetStatus(codes.Error, "the statement failed") // the error itself can contain values
 	}
 	span.End(trace.WithTimestamp(end))
 }

@@ -12,7 +12,7 @@ import (
 	"github.com/gowebpki/jcs"
 )
 
-// Origin is where and by what way in something is asked for.
+// Origin is where a request comes from, and through which kind of client.
 type Origin struct {
 	Way     string // console, client, api, command or service
 	Address string // of the network
@@ -21,7 +21,7 @@ type Origin struct {
 
 type originKey struct{}
 
-// WithOrigin has what is done under the context told with its origin.
+// WithOrigin adds the origin to the audit entries of the context.
 func WithOrigin(ctx context.Context, o Origin) context.Context {
 	return context.WithValue(ctx, originKey{}, o)
 }
@@ -41,7 +41,7 @@ type FieldChange struct {
 	After  string `json:"after"`
 }
 
-// AuditPrivate is the part of an entry that can be erased while the chain stays whole.
+// AuditPrivate is the part of an entry that can be erased without breaking the chain.
 type AuditPrivate struct {
 	Address string        `json:"address,omitempty"`
 	Request string        `json:"request,omitempty"`
@@ -49,11 +49,11 @@ type AuditPrivate struct {
 	Fields  []FieldChange `json:"fields,omitempty"`
 }
 
-// AuditEntry is one thing that was done.
+// AuditEntry is one recorded action.
 type AuditEntry struct {
 	Number  int64
 	At      time.Time
-	Person  string // id; empty: nobody who is known
+	Person  string // id; empty: unknown
 	Way     string
 	Action  string
 	Sort    string
@@ -67,8 +67,8 @@ type AuditEntry struct {
 	committed []byte
 }
 
-// sealed is what the hash of an entry is made of, as canonical JSON (RFC 8785). Hashes are in hexadecimal, the time is
-// RFC 3339 in UTC with six decimals.
+// sealed is the input of an entry's hash, as canonical JSON (RFC 8785). Hashes are in hexadecimal, the time is RFC
+// 3339 in UTC with six decimals.
 type sealed struct {
 	Number   int64  `json:"number"`
 	At       string `json:"at"`
@@ -78,10 +78,10 @@ type sealed struct {
 	Sort     string `json:"sort"`
 	Subject  string `json:"subject"`
 	Private  string `json:"private"`  // SHA-256 of the salt and the private part
-	Previous string `json:"previous"` // the hash of the entry before
+	Previous string `json:"previous"` // the hash of the previous entry
 }
 
-// seal is the hash of an entry after another.
+// seal returns the hash of an entry that follows another.
 func (e *AuditEntry) seal(previous []byte) ([]byte, error) {
 	text, err := json.Marshal(sealed{
 		e.Number, e.At.UTC().Format("2006-01-02T15:04:05.000000Z"), e.Person, e.Way, e.Action, e.Sort, e.Subject,
@@ -102,10 +102,10 @@ func commitment(salt, private []byte) []byte {
 	return sum[:]
 }
 
-// mostDetail bounds a detail that is kept, in letters.
+// mostDetail is the longest stored detail, in letters.
 const mostDetail = 2000
 
-// audit appends an entry. The head is held until the transaction ends, so that entries come one after another.
+// audit appends an entry. It locks the head until the transaction ends, so that entries are consecutive.
 func (t *Tx) audit(e *AuditEntry) error {
 	o := originOf(t.ctx)
 	e.At, e.Person, e.Way, e.Address, e.Request = t.now, t.person, o.Way, o.Address, o.Request
@@ -136,7 +136,7 @@ func (t *Tx) audit(e *AuditEntry) error {
 	return t.exec(`UPDATE audit_head SET number = ?, hash = ?`, e.Number, e.Hash)
 }
 
-// Note appends an entry about what changes no record, such as a sign-in.
+// Note appends an entry about an action that changes no record, such as a sign-in.
 func (s *Store) Note(ctx context.Context, person string, at time.Time, action, sort, subject, detail string) error {
 	_, err := s.Write(ctx, person, at, func(t *Tx) error {
 		return t.audit(&AuditEntry{
@@ -146,7 +146,7 @@ func (s *Store) Note(ctx context.Context, person string, at time.Time, action, s
 	return err
 }
 
-// EraseFromAudit erases the details of all that a person did and of all that was done to their account.
+// EraseFromAudit erases the details of everything that a person did and of everything done to their account.
 func (t *Tx) EraseFromAudit(person string) error {
 	return t.exec(`UPDATE audit SET private = NULL, salt = NULL WHERE person = ? OR (sort = ? AND subject = ?)`,
 		person, SortPerson, person)

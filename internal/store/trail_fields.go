@@ -13,10 +13,10 @@ import (
 
 var assigned = regexp.MustCompile("`?(\\w+)`? = \\?")
 
-// mostValue bounds a value that is kept of a field, in letters.
+// mostValue is the longest stored value of a field, in letters.
 const mostValue = 300
 
-// noted reads the columns of a row that an edit sets, so that what changes can be told. args are their new values.
+// noted reads the columns of a row that an edit sets, so that changes can be recorded. args are their new values.
 func (t *Tx) noted(table, id, set string, args []any) error {
 	names := []string{}
 	for _, m := range assigned.FindAllStringSubmatch(set, -1) {
@@ -32,9 +32,9 @@ func (t *Tx) noted(table, id, set string, args []any) error {
 	}
 	query := fmt.Sprintf("SELECT %s FROM %s WHERE id = ?", strings.Join(quoted, ", "), table)
 	if err := t.row(query, id).Scan(into...); err != nil {
-		return nil // the edit tells that there is no such row
+		return nil // the edit reports a missing row
 	}
-	// What the database makes of the new values is compared, not what was handed to it.
+	// The values as stored are compared, not the given ones.
 	t.after = append(t.after, func() error {
 		for i := range names {
 			into[i] = &after[i]
@@ -50,7 +50,7 @@ func (t *Tx) noted(table, id, set string, args []any) error {
 	return nil
 }
 
-// compare keeps what became of a field; of a document, of each of its members.
+// compare records the change of a field; for a document, of each of its members.
 func (t *Tx) compare(name, before, after string) {
 	if before == after {
 		return

@@ -14,10 +14,10 @@ import (
 	"github.com/go-sql-driver/mysql"
 )
 
-// Sort is what a change is about.
+// Sort is the kind of a change's subject.
 type Sort string
 
-// The sorts of subject.
+// The kinds of subject.
 const (
 	SortCatalogue  Sort = "catalogue"
 	SortRig        Sort = "rig"
@@ -38,29 +38,28 @@ const (
 type Tx struct {
 	*sql.Tx
 	ctx     context.Context
-	person  string // id of who does it; empty: the service itself
+	person  string // id of the acting person; empty: the service itself
 	now     time.Time
 	number  int64
-	sort    Sort // of what the first change is about
+	sort    Sort // subject of the first change
 	subject string
-	fields  []FieldChange  // what was edited and is not told yet
-	after   []func() error // finds out what edits did
+	fields  []FieldChange  // edits that are not recorded yet
+	after   []func() error // determines what edits changed
 
-	importID int64 // of the import whose rows it writes in several transactions; 0: it is none of such
+	importID int64 // the import whose rows it writes in several transactions; 0: none
 }
 
-// Write runs do in one transaction, which commits if do returns nil, and gives
-// the number of the last change that it logged. A transaction that the server
-// chose as the victim of a deadlock is tried again after a pause.
+// Write runs do in one transaction, which commits if do returns nil, and returns the number of the last change that
+// it logged. A transaction that the server chose as the victim of a deadlock is repeated after a pause.
 //
-// Fewer transactions run at once than there are connections. do must ask for no second
-// connection and call nobody back: what it needs, the Tx reads.
+// There are fewer writing transactions than connections. do must not use a second connection or call back: it reads
+// everything through the Tx.
 func (s *Store) Write(ctx context.Context, person string, now time.Time, do func(*Tx) error) (int64, error) {
 	return s.inTurn(ctx, func() (int64, error) { return s.writeOnce(ctx, person, now, do) })
 }
 
-// inTurn makes a write once there is a place for it, and tries again where that helps: after a deadlock, a lock that
-// was waited for in vain, or a connection that was lost before anything was written.
+// inTurn makes a write once there is a slot for it, and repeats it if that can help: after a deadlock, a lock
+// timeout, or a connection that was lost before anything was written.
 func (s *Store) inTurn(ctx context.Context, once func() (int64, error)) (int64, error) {
 	select {
 	case s.writers <- struct{}{}:
@@ -72,10 +71,10 @@ func (s *Store) inTurn(ctx context.Context, once func() (int64, error)) (int64, 
 	for try := 0; ; try++ {
 		number, err := once()
 		if errors.Is(err, ErrUnavailable) {
-			err = errors.Join(err, s.RoomFor(0)) // which may be why
+			err = errors.Join(err, s.RoomFor(0)) // which may be the reason
 		}
 		if err != nil && ctx.Err() != nil && before != nil {
-			err = before // it tells more than that the time is over
+			err = before // more informative than the timeout
 		}
 		if err == nil || try == tries-1 || !s.again(ctx, err) {
 			return number, err
@@ -89,7 +88,7 @@ func (s *Store) inTurn(ctx context.Context, once func() (int64, error)) (int64, 
 	}
 }
 
-// again reports whether a write that failed is worth another try. Where the node is gone, it waits for another.
+// again reports whether a failed write is worth another attempt. If the node is gone, it waits for another.
 func (s *Store) again(ctx context.Context, err error) bool {
 	if ctx.Err() != nil || errors.Is(err, ErrUnsettled) {
 		return false
@@ -101,11 +100,11 @@ func (s *Store) again(ctx context.Context, err error) bool {
 	return errors.Is(err, ErrUnavailable) && s.recovers(ctx)
 }
 
-// tries is how often a transaction is begun that deadlocks each time.
+// tries is how often a transaction is started that deadlocks each time.
 const tries = 8
 
-// pause is a random time before the next try, so that those who met do not meet again; its
-// longest doubles with each: 10 ms after the first, 640 ms after the seventh.
+// pause returns a random time before the next attempt, so that the same transactions do not meet again; its maximum
+// doubles: 10 ms after the first, 640 ms after the seventh.
 func pause(try int) time.Duration { return rand.N(10 * time.Millisecond << try) }
 
 func (s *Store) writeOnce(ctx context.Context, person string, now time.Time, do func(*Tx) error) (int64, error) {
@@ -115,7 +114,7 @@ func (s *Store) writeOnce(ctx context.Context, person string, now time.Time, do 
 	}
 	a := asked(ctx)
 	if err := do(t); err != nil {
-		_ = t.Rollback() // the error that ends the transaction tells more
+		_ = t.Rollback() // the error that ends the transaction is more informative
 		return 0, err
 	}
 	if err := a.enter(t); err != nil {
@@ -145,7 +144,7 @@ func (s *Store) begin(ctx context.Context, person string, now time.Time) (*Tx, e
 	return &Tx{Tx: tx, ctx: ctx, person: person, now: now.UTC().Truncate(time.Microsecond)}, nil
 }
 
-// rolledBack reports whether a commit that failed certainly wrote nothing: the server said so, or was not asked.
+// rolledBack reports whether a failed commit certainly wrote nothing: the server said so, or was not asked.
 func rolledBack(err error) bool {
 	var my *mysql.MySQLError
 	known := errors.As(err, &my) && my.Number != shutdown && my.Number != notPrepared && my.Number != commitFailed
@@ -153,8 +152,7 @@ func rolledBack(err error) bool {
 		errors.Is(err, context.Canceled) || errors.Is(err, context.DeadlineExceeded)
 }
 
-// Log appends to the change log. Call it last: it locks the counter until the
-// transaction ends.
+// Log appends to the change log. Call it last: it locks the counter until the transaction ends.
 func (t *Tx) Log(action string, sort Sort, subject, detail string) error {
 	if t.subject == "" {
 		t.sort, t.subject = sort, subject
@@ -194,7 +192,7 @@ func (t *Tx) Log(action string, sort Sort, subject, detail string) error {
 	return t.audit(&e)
 }
 
-// LogMany appends a change that is about many reviews at once, or about all where ids is nil.
+// LogMany appends a change that affects many reviews at once, or all if ids is nil.
 func (t *Tx) LogMany(action string, ids []string, detail string) error {
 	if err := t.Log(action, SortReview, "*", detail); err != nil {
 		return err
@@ -220,8 +218,8 @@ func (t *Tx) exec(query string, args ...any) error {
 
 func (t *Tx) row(query string, args ...any) *sql.Row { return t.QueryRowContext(t.ctx, query, args...) }
 
-// edit runs an UPDATE that names the revision it is based on, as the last two
-// conditions, and tells a lost race from a missing row.
+// edit runs an UPDATE whose last two conditions are the id and revision on which it is based, and distinguishes a
+// lost race from a missing row.
 func (t *Tx) edit(table, id string, revision int, set string, args ...any) error {
 	if err := t.noted(table, id, set, args); err != nil {
 		return err
@@ -239,10 +237,10 @@ func (t *Tx) edit(table, id string, revision int, set string, args ...any) error
 	return ErrStale
 }
 
-// null is s, or NULL where it is empty.
+// null returns s, or NULL if it is empty.
 func null(s string) sql.NullString { return sql.NullString{String: s, Valid: s != ""} }
 
-// asJSON is v as a JSON text; the types given here always have one.
+// asJSON returns v as JSON; the types used here can always be encoded.
 func asJSON(v any) string {
 	data, err := json.Marshal(v)
 	if err != nil {
@@ -251,7 +249,7 @@ func asJSON(v any) string {
 	return string(data)
 }
 
-// list is a JSON text for a list of keys, never null.
+// list returns JSON for a list of keys, never null.
 func list(keys []string) string {
 	if keys == nil {
 		keys = []string{}
@@ -259,7 +257,7 @@ func list(keys []string) string {
 	return asJSON(keys)
 }
 
-// orEmpty scans a text that may be NULL, which becomes the empty text.
+// orEmpty scans a text that can be NULL, which becomes the empty text.
 type orEmpty struct{ text *string }
 
 func (o orEmpty) Scan(src any) error {
@@ -269,5 +267,5 @@ func (o orEmpty) Scan(src any) error {
 	return err
 }
 
-// Now is the moment that the transaction writes down.
+// Now returns the time that the transaction records.
 func (t *Tx) Now() time.Time { return t.now }

@@ -15,17 +15,17 @@ import (
 // ErrAbandoned is an import that was given up, or taken for given up, before it was finished.
 var ErrAbandoned = errors.New("the import was abandoned")
 
-// arrived leaves out the rows of a table, named %s, that an import brought which is not finished. It is a count, so
-// that the database looks each import up by its key: of NOT IN or NOT EXISTS it makes a list of all.
+// arrived excludes the rows of a table, named %s, from unfinished imports. It is a count, so that the database looks
+// each import up by its key: for NOT IN or NOT EXISTS it would build a list of all.
 const arrived = `(SELECT COUNT(*) FROM pending_imports i WHERE i.id = %s.import_id) = 0`
 
-// What readers see of readings (x) and of the entries of reviews (e).
+// The conditions of visible readings (x) and visible entries of reviews (e).
 var (
 	arrivedReadings = fmt.Sprintf(arrived, "x")
 	arrivedEntries  = fmt.Sprintf(arrived, "e")
 )
 
-// BeginImport begins an import that writes into these reviews in several transactions, and gives its id. Nobody sees
+// BeginImport starts an import that writes to these reviews in several transactions, and returns its id. Nobody sees
 // what Stage writes for it before FinishImport.
 func (s *Store) BeginImport(ctx context.Context, reviews []string) (id int64, err error) {
 	id = 1 + rand.Int64N(1<<62)
@@ -35,8 +35,8 @@ func (s *Store) BeginImport(ctx context.Context, reviews []string) (id int64, er
 	return id, translate(err)
 }
 
-// Stage runs do in a transaction of its own that belongs to an import; it logs no change. ErrAbandoned where the
-// import is given up.
+// Stage runs do in a separate transaction that belongs to an import; it logs no change. It returns ErrAbandoned if
+// the import was given up.
 func (s *Store) Stage(ctx context.Context, id int64, person string, now time.Time, do func(*Tx) error) error {
 	_, err := s.inTurn(ctx, func() (int64, error) {
 		t, err := s.begin(ctx, person, now)
@@ -45,7 +45,7 @@ func (s *Store) Stage(ctx context.Context, id int64, person string, now time.Tim
 		}
 		t.importID = id
 		if err := do(t); err != nil {
-			_ = t.Rollback() // the error that ends the transaction tells more
+			_ = t.Rollback() // the error that ends the transaction is more informative
 			return 0, err
 		}
 		if err := t.meets(
@@ -59,12 +59,12 @@ func (s *Store) Stage(ctx context.Context, id int64, person string, now time.Tim
 	return err
 }
 
-// FinishImport makes visible what an import brought, once the transaction commits.
+// FinishImport makes the rows of an import visible when the transaction commits.
 func (t *Tx) FinishImport(id int64) error {
 	return t.meets(`DELETE FROM pending_imports WHERE id = ? AND NOT abandoned`, id)
 }
 
-// meets runs a statement that meets the row of an import; ErrAbandoned if there is none.
+// meets runs a statement that must affect the row of an import; ErrAbandoned if there is none.
 func (t *Tx) meets(query string, id int64) error {
 	res, err := t.ExecContext(t.ctx, query, id)
 	if err != nil {
@@ -76,7 +76,7 @@ func (t *Tx) meets(query string, id int64) error {
 	return ErrAbandoned
 }
 
-// DropImport removes what an import wrote that is not finished. One that is finished stays.
+// DropImport removes the rows of an unfinished import. It leaves a finished one alone.
 func (s *Store) DropImport(ctx context.Context, id int64) error {
 	res, err := s.db.ExecContext(ctx, `UPDATE pending_imports SET abandoned = TRUE WHERE id = ?`, id)
 	if err != nil {
@@ -88,10 +88,10 @@ func (s *Store) DropImport(ctx context.Context, id int64) error {
 	return s.remove(ctx, id)
 }
 
-// abandonedAfter is how long an import may write nothing before it is taken for abandoned.
+// abandonedAfter is how long an import can write nothing before it counts as abandoned.
 const abandonedAfter = time.Minute
 
-// DropAbandoned removes what imports wrote that were broken off, by the end of an instance for one.
+// DropAbandoned removes the rows of interrupted imports, for example after an instance was killed.
 func (s *Store) DropAbandoned(ctx context.Context) error {
 	if _, err := s.db.ExecContext(
 		ctx, `UPDATE pending_imports SET abandoned = TRUE WHERE alive < CURRENT_TIMESTAMP(6) - INTERVAL ? SECOND`,
@@ -112,7 +112,7 @@ func (s *Store) DropAbandoned(ctx context.Context) error {
 	return err
 }
 
-// remove deletes the rows of an abandoned import some at a time, and at last the import.
+// remove deletes the rows of an abandoned import in batches, and finally the import.
 func (s *Store) remove(ctx context.Context, id int64) error {
 	var document []byte
 	err := s.db.QueryRowContext(ctx, `SELECT reviews FROM pending_imports WHERE id = ?`, id).Scan(&document)
@@ -140,7 +140,7 @@ func (s *Store) remove(ctx context.Context, id int64) error {
 	return translate(err)
 }
 
-// IsPending reports whether an import that is not finished brought a reading of these.
+// IsPending reports whether any of these readings belongs to an unfinished import.
 func (s *Store) IsPending(ctx context.Context, rows []ReadingRow) (is bool, err error) {
 	args := make([]any, 0, 2*len(rows))
 	for i := range rows {
@@ -153,13 +153,12 @@ func (s *Store) IsPending(ctx context.Context, rows []ReadingRow) (is bool, err 
 	return is, translate(err)
 }
 
-// WithoutParents runs do without the database's looking whether what rows refer to is there: a later transaction
-// brings it.
+// WithoutParents runs do without checks of foreign keys: a later transaction adds the referenced rows.
 func (t *Tx) WithoutParents(do func() error) error {
 	if err := t.exec(`SET SESSION foreign_key_checks = 0`); err != nil {
 		return err
 	}
 	err := do()
-	// A connection on which that fails is broken, and the transaction with it.
+	// A connection on which that fails is discarded, and the transaction with it.
 	return errors.Join(err, t.exec(`SET SESSION foreign_key_checks = 1`))
 }

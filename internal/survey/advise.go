@@ -7,11 +7,11 @@ import (
 	"dappertally/core/checklist"
 )
 
-// Sort is the sort of advice on surveyed facts.
+// Sort is the kind of advice about surveyed facts.
 const Sort = "survey"
 
-// Advise looks at the facts that a checklist's criteria name: one that no survey tells,
-// or that surveys read by another method than the rule asks for, is never answered.
+// Advise checks the facts that a checklist's criteria name: a fact that no survey reads, or that surveys read by
+// another method than the rule requires, would never be answered.
 func Advise(list *checklist.Checklist) []advice.Advice {
 	var found []advice.Advice
 	for i := range list.Sections {

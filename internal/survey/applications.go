@@ -5,7 +5,7 @@ import (
 	"strings"
 )
 
-// category is a sort of application that a system has a default for.
+// category is a kind of application for which a system has a default.
 type category struct{ key, title, mime string }
 
 var categories = []category{
@@ -35,9 +35,8 @@ func applicationKinds() []kind {
 	return ks
 }
 
-// applications tells the default application of each category, looked up as the
-// freedesktop.org specification "Association between MIME types and applications"
-// says.
+// applications reads the default application of each category, as the freedesktop.org specification "Association
+// between MIME types and applications" defines it.
 func applications(s *System) []Fact {
 	data := s.dataFolders()
 	if s.first(prefixed(data, "/applications")...) == "" {
@@ -72,7 +71,7 @@ func (s *System) dataFolders() []string {
 	return append(folders, "/var/lib/flatpak/exports/share", "/var/lib/snapd/desktop")
 }
 
-// association is a file that names defaults, with what it names.
+// association is a file that names defaults, with its content.
 type association struct {
 	file     string
 	defaults map[string]string
@@ -134,7 +133,7 @@ func (s *System) application(c category, lists []association, data []string) Fac
 			if desktop == "" {
 				continue
 			}
-			// Only what is installed counts; a list may name more.
+			// Only installed applications count; a list may name others.
 			file := s.first(prefixed(data, "/applications/"+desktop)...)
 			if file == "" {
 				continue
@@ -150,7 +149,7 @@ func (s *System) application(c category, lists []association, data []string) Fac
 	return text(key, "none", "no installed application is named for "+c.mime)
 }
 
-// applicationVersion is the version of the package that an application came with.
+// applicationVersion returns the version of the package of an application.
 func (s *System) applicationVersion(file string, entry map[string]string) string {
 	words := strings.Fields(entry["Exec"])
 	if len(words) == 0 {

@@ -6,14 +6,14 @@ import (
 	"strings"
 )
 
-// variables is the environment of a session, and whose it is.
+// variables is the environment of a session, and its owner.
 type variables struct {
 	vars map[string]string // nil if there is none
 	how  string
 }
 
-// readSession finds the environment of the session that the survey looks at: its own,
-// or that of a desktop of the same person, where it runs outside one.
+// readSession finds the environment of the session to survey: its own, or that of a desktop of the same person if it
+// runs outside one.
 func (s *System) readSession() variables {
 	vars := s.shared.environ()
 	if vars["XDG_CURRENT_DESKTOP"] != "" || vars["WAYLAND_DISPLAY"] != "" || vars["DISPLAY"] != "" {
@@ -31,7 +31,7 @@ func (s *System) readSession() variables {
 	return variables{}
 }
 
-// session tells desktop, display server and session.
+// session reads desktop, display server and session.
 func session(s *System) []Fact {
 	own := s.shared.session()
 	vars, how := own.vars, own.how
@@ -74,8 +74,7 @@ func firstOf(words ...string) string {
 	return ""
 }
 
-// desktopName is the last name that a session goes by: the first are what a
-// distribution puts before the desktop's own.
+// desktopName returns the last name of a session: a distribution puts its own names first.
 func desktopName(vars map[string]string) string {
 	names := strings.Split(vars["XDG_CURRENT_DESKTOP"], ":")
 	return strings.TrimPrefix(names[len(names)-1], "X-")
@@ -116,8 +115,7 @@ func (s *System) sessions() []string {
 	return offered
 }
 
-// desktopPackages are the packages whose version is the desktop's, where they are
-// not named after it.
+// desktopPackages are the packages whose version is the desktop's, if their names differ.
 var desktopPackages = map[string][]string{
 	"gnome": {
 		"gnome-shell",

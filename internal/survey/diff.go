@@ -21,10 +21,10 @@ type Difference struct {
 	Change *float64 `json:"change,omitempty"` // of a number: B − A
 }
 
-// notApart are facts that differ from moment to moment and tell nothing.
+// notApart are facts that change all the time and are not informative.
 var notApart = []string{"system.uptime"}
 
-// Differ tells two surveys apart, fact by fact; all keeps what is the same.
+// Differ compares two surveys, fact by fact; all also returns what is the same.
 func Differ(a, b *Survey, all bool) []Difference {
 	differences := []Difference{}
 	for _, k := range known {
@@ -41,7 +41,7 @@ func Differ(a, b *Survey, all bool) []Difference {
 	return differences
 }
 
-// factWords is a fact's value as people read it.
+// factWords formats a fact's value for people.
 func factWords(f *Fact) string {
 	switch {
 	case f == nil:

@@ -8,11 +8,11 @@ import (
 	"syscall"
 )
 
-// systemFolders are where a system lies that is spread over several file systems.
-// People's own folders are no part of it.
+// systemFolders are the folders of a system that may be on several file systems. People's own folders are not
+// included.
 var systemFolders = []string{"/", "/boot", "/boot/efi", "/efi", "/usr", "/var", "/opt", "/nix", "/gnu"}
 
-// disk adds up what the system's file systems hold, each once.
+// disk adds up the used space of the system's file systems, each once.
 func disk(s *System) []Fact {
 	const key = "disk.used"
 	var seen, told []string

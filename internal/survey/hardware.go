@@ -6,7 +6,7 @@ import (
 	"strings"
 )
 
-// makers of virtual machines, as they stand in the firmware's tables.
+// makers of virtual machines, as in the firmware's tables.
 var virtualMakers = []struct{ mark, name string }{
 	{
 		"QEMU",
@@ -102,10 +102,10 @@ func graphics(s *System) []Fact {
 	return []Fact{text(key, strings.Join(drivers, ", "), "/sys/class/drm/card*/device/driver")}
 }
 
-// mount is one line of the mounts of a system.
+// mount is one line of a system's mounts.
 type mount struct{ number, point, sort, source string }
 
-// readMounts reads /proc/self/mountinfo, whose fields proc(5) tells.
+// readMounts reads /proc/self/mountinfo, whose fields are described in proc(5).
 func (s *System) readMounts() []mount {
 	var all []mount
 	for line := range strings.Lines(s.read("/proc/self/mountinfo")) {
@@ -143,12 +143,12 @@ func encryption(s *System) []Fact {
 	return []Fact{text(key, "no", "nothing below "+root.source+" is encrypted")}
 }
 
-// blockDevice is the name in /sys/block or below it of what a mount comes from.
+// blockDevice returns the name of a mount's source in /sys/block or below.
 func (s *System) blockDevice(m mount) string {
 	if to := s.link("/sys/dev/block/" + m.number); to != "" {
 		return path.Base(to)
 	}
-	// File systems with volumes of their own number them apart from their disk.
+	// File systems with their own volumes use other numbers than their disk.
 	name := path.Base(m.source)
 	if s.has("/sys/class/block/" + name) {
 		return name
@@ -161,7 +161,7 @@ func (s *System) blockDevice(m mount) string {
 	return ""
 }
 
-// crypt looks for encryption in a device and in those that it is made of.
+// crypt looks for encryption in a device and in the devices below it.
 func (s *System) crypt(device string, depth int) (kind, at string) {
 	const deepest = 8
 	id := s.word("/sys/class/block/" + device + "/dm/uuid")

@@ -56,7 +56,7 @@ func kernel(s *System) []Fact {
 	}
 }
 
-// architectures names processors as the kernel does, by the mark in a program's head.
+// architectures maps the machine number in a program's header to the kernel's name.
 var architectures = map[elf.Machine]string{
 	elf.EM_X86_64: "x86_64", elf.EM_386: "i686", elf.EM_AARCH64: "aarch64", elf.EM_ARM: "armv7l", elf.EM_RISCV: "riscv64", elf.EM_PPC64: "ppc64le",
 	elf.EM_S390: "s390x", elf.EM_LOONGARCH: "loongarch64",
@@ -140,7 +140,7 @@ func shell(s *System) []Fact {
 	return []Fact{text("system.shell", name, how)}
 }
 
-// initPrograms names the first process by what it calls itself.
+// initPrograms maps the name of the first process to that of the init system.
 var initPrograms = map[string]string{
 	"systemd": "systemd", "openrc-init": "OpenRC", "runit": "runit", "runit-init": "runit", "s6-svscan": "s6", "s6-linux-init": "s6", "dinit": "dinit",
 	"shepherd": "Shepherd", "finit": "finit", "upstart": "upstart", "sinit": "sinit",

@@ -11,7 +11,7 @@ import (
 	"golang.org/x/sys/unix"
 )
 
-// install tells when the system was installed: when its file system was made, when the installer's log ended, when
+// install reads when the system was installed: when its file system was made, when the installer's log ended, when
 // somebody first signed in, and how long that took.
 func install(s *System) []Fact {
 	made, how, why := s.madeAt()
@@ -42,7 +42,7 @@ func moment(key string, at time.Time, how, why string) Fact {
 	return text(key, at.UTC().Format(time.RFC3339), how)
 }
 
-// longestInstall is how long an install takes at most; from an image that was made before, it seems to take longer.
+// longestInstall is how long an install takes at most; an image that was made earlier would seem to take longer.
 const longestInstall = 24 * time.Hour
 
 func between(key string, from, to time.Time, what string) Fact {
@@ -59,7 +59,7 @@ func between(key string, from, to time.Time, what string) Fact {
 	return numberFact(key, round(took.Minutes(), 1), "from the file system's making to "+what)
 }
 
-// madeAt is when the file system of the root was made.
+// madeAt returns when the file system of the root was made.
 func (s *System) madeAt() (at time.Time, how, why string) {
 	for _, m := range s.shared.mounts() {
 		if m.point == "/" && (m.sort == "overlay" || m.sort == "tmpfs" || m.sort == "squashfs") {
@@ -78,12 +78,12 @@ func (s *System) madeAt() (at time.Time, how, why string) {
 	return at, "", "the file system does not show when its root folder was made"
 }
 
-// installerLogs are where installers leave their logs on the system that they have installed.
+// installerLogs are the places of installers' logs on the installed system.
 var installerLogs = []string{
 	"/var/log/installer/*", "/var/log/Calamares.log", "/var/log/anaconda/*", "/var/log/archinstall/*",
 }
 
-// installerEnded is when the last of an installer's logs was written last.
+// installerEnded returns the last modification of an installer's logs.
 func (s *System) installerEnded() (at time.Time, how, why string) {
 	for _, pattern := range installerLogs {
 		folder := filepath.Dir(pattern)
@@ -107,20 +107,20 @@ func (s *System) installerEnded() (at time.Time, how, why string) {
 // loginRecord is the file of sign-ins.
 const loginRecord = "/var/log/wtmp"
 
-// Sign-ins in that file, as the C library writes them: of so many bytes, with the kind at the begin, who it is, and the
-// second, which the wider has with 64 bits.
+// Sign-ins in that file, in the format of the C library: records of so many bytes, with the kind at the beginning,
+// the person, and the second, which has 64 bits in the wider format.
 type loginLayout struct{ size, second, width int }
 
 const (
 	loginName   = 44
 	longestName = 32
-	signIn      = 7 // kind: somebody signs in
+	signIn      = 7 // kind: a sign-in
 	lastKind    = 9
 )
 
 var loginLayouts = []loginLayout{{384, 340, 4}, {400, 344, 8}}
 
-// firstLogin is when somebody first signed in, as far as the record goes back.
+// firstLogin returns when somebody first signed in, as far as the records go back.
 func (s *System) firstLogin() (at time.Time, how, why string) {
 	data := s.read(loginRecord)
 	if data == "" {
@@ -144,7 +144,7 @@ func (s *System) firstLogin() (at time.Time, how, why string) {
 	return at, "", loginRecord + " is not written as the C library does"
 }
 
-// first finds the first sign-in; ok is false where the records have another layout.
+// first returns the first sign-in; ok is false if the records have another layout.
 func (l loginLayout) first(data []byte) (at time.Time, who string, ok bool) {
 	if len(data)%l.size != 0 {
 		return at, "", false

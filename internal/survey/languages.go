@@ -9,7 +9,7 @@ import (
 
 var fontEndings = []string{".ttf", ".otf", ".ttc", ".otc", ".pfb", ".pcf.gz", ".pcf", ".bdf"}
 
-// fonts counts font files. Asking the font service would make it keep a cache.
+// fonts counts font files. Asking the font service would create a cache.
 func fonts(s *System) []Fact {
 	n, there := 0, false
 	for _, folder := range []string{"/usr/share/fonts", "/usr/local/share/fonts", "/usr/share/texmf/fonts", "/run/current-system/sw/share/X11/fonts", s.home() + "/.local/share/fonts", s.home() + "/.fonts"} {

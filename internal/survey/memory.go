@@ -7,8 +7,7 @@ import (
 	"strings"
 )
 
-// round rounds half away from zero: what moves from second to second has no further
-// places to tell.
+// round rounds half away from zero: further decimals of a value that changes every second mean nothing.
 func round(x float64, places int) float64 {
 	p := math.Pow(10, float64(places))
 	return math.Round(x*p) / p
@@ -60,8 +59,7 @@ func or(x, otherwise float64) float64 {
 	return x
 }
 
-// resident adds up what each process holds in memory. What several share counts
-// several times: a method of its own.
+// resident adds up the memory of each process. Shared memory counts several times, so this is a separate method.
 func resident(s *System) Fact {
 	sum := 0.0
 	for _, p := range s.shared.processes() {

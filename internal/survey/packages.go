@@ -7,13 +7,12 @@ import (
 	"strings"
 )
 
-// format is a package format that a system may have.
+// format is a package format that a system can have.
 type format struct {
 	name  string
 	title string
-	own   bool // the system's own, rather than one across distributions
-	// count tells how many packages of it there are; there is false where the
-	// system has nothing to do with it.
+	own   bool // the system's own format, not one across distributions
+	// count returns the number of its packages; there is false if the system does not use it.
 	count func(*System) (n int, there bool, how string, err error)
 }
 
@@ -110,7 +109,7 @@ func ofDatabase(name string, databases ...string) func(*System) (int, bool, stri
 	}
 }
 
-// counted counts the entries of the first folder that is there.
+// counted counts the entries of the first existing folder.
 func counted(folders ...string) func(*System) (int, bool, string, error) {
 	return func(s *System) (int, bool, string, error) {
 		at := s.first(folders...)
@@ -164,14 +163,13 @@ var rpmDatabases = []string{
 	"/usr/lib/sysimage/rpm/rpmdb.sqlite", "/var/lib/rpm/rpmdb.sqlite", "/usr/lib/sysimage/rpm/Packages.db", "/var/lib/rpm/Packages.db", "/var/lib/rpm/Packages",
 }
 
-// inventory is what the package databases list: versions by name, by format.
+// inventory is the content of the package databases: versions by name, by format.
 type inventory struct {
 	by        map[string]map[string]string
 	rpmFailed error
 }
 
-// version is that of a package in the first format that has it, without epoch and
-// packaging revision.
+// version returns that of a package in the first format that has it, without epoch and packaging revision.
 func (v inventory) version(name string) string {
 	for _, f := range formats {
 		if found := v.by[f.name][name]; found != "" {
@@ -222,8 +220,7 @@ func (s *System) readInstalled() inventory {
 	return v
 }
 
-// put keeps a package that is there already, in another version or for another
-// architecture, apart.
+// put stores a package; another version or architecture of a known one is stored separately.
 func put(found map[string]string, name, version string) {
 	key := name
 	for n := 2; ; n++ {
@@ -235,8 +232,8 @@ func put(found map[string]string, name, version string) {
 	found[key] = version
 }
 
-// paragraphs reads a database of "Name: value" lines, an empty line between two
-// packages. With states, only those count that say they are installed.
+// paragraphs reads a database of "Name: value" lines, with an empty line between packages. With states, only packages
+// marked as installed count.
 func paragraphs(data, nameField, versionField string, states bool) map[string]string {
 	found := map[string]string{}
 	var name, version string
@@ -277,7 +274,7 @@ func (s *System) pacman() map[string]string {
 		if folder == "ALPM_DB_VERSION" {
 			continue
 		}
-		// A folder is called name-version-revision.
+		// A folder is named name-version-revision.
 		cut := strings.Split(folder, "-")
 		if len(cut) < 3 {
 			continue
@@ -307,7 +304,7 @@ func (s *System) xbps() map[string]string {
 	return found
 }
 
-// splitVersion parts name-1.2.3-r1 before the first number that follows a dash.
+// splitVersion splits name-1.2.3-r1 before the first number after a dash.
 func splitVersion(full string) (name, version string) {
 	for i := 1; i < len(full); i++ {
 		if full[i-1] == '-' && full[i] >= '0' && full[i] <= '9' {
@@ -333,8 +330,7 @@ func (s *System) rpm() (map[string]string, error) {
 	return found, nil
 }
 
-// owner finds the package that an application's file came with; the guess where that
-// cannot be told.
+// owner returns the package of an application's file; the guess if that is not known.
 func (s *System) owner(file, guess string) string {
 	if slices.Contains(strings.Split(s.read("/var/lib/dpkg/info/"+guess+".list"), "\n"), file) {
 		return guess
@@ -348,8 +344,7 @@ func (s *System) owner(file, guess string) string {
 	return guess
 }
 
-// readOwners goes once through the lists of what packages hold and notes to which each
-// application belongs.
+// readOwners reads the file lists of packages once and stores to which package each application belongs.
 func (s *System) readOwners() map[string]string {
 	owners := map[string]string{}
 	note := func(pkg, files, prefix string) {

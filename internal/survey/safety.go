@@ -5,7 +5,7 @@ import (
 	"strings"
 )
 
-// firewall tells what can be told without reading the rules, which only root may.
+// firewall reads what is known without the rules, which only root can read.
 func firewall(s *System) []Fact {
 	const key = "firewall.state"
 	running := func(name string) bool {
@@ -49,7 +49,7 @@ func firewall(s *System) []Fact {
 	return []Fact{unknown(key, "no firewall program is known to be there, and /proc/modules cannot be read")}
 }
 
-// announcing are settings by which programs say themselves that they report.
+// announcing are settings by which programs announce that they send reports.
 var announcing = []struct {
 	file, name string
 	on         func(content string) bool
@@ -101,14 +101,14 @@ func telemetry(s *System) []Fact {
 	return []Fact{lines(key, found, "settings by which programs say so; what hides itself does not show")}
 }
 
-// counts tells whether a package source asks to be counted.
+// counts reports whether a package source asks to be counted.
 func (s *System) counts() bool {
 	return slices.ContainsFunc(s.names("/etc/yum.repos.d"), func(name string) bool {
 		return strings.Contains(s.read("/etc/yum.repos.d/"+name), "countme=1")
 	})
 }
 
-// administrators lists who may become root, and how.
+// administrators lists who can become root, and how.
 func administrators(s *System) []Fact {
 	const key = "administrators.names"
 	passwd := s.read("/etc/passwd")
@@ -157,7 +157,7 @@ func administrators(s *System) []Fact {
 	return []Fact{lines(key, found, how)}
 }
 
-// members are those of a group, by the list or as their first group.
+// members returns those of a group, from the list or by their primary group.
 func (s *System) members(group string) []string {
 	var names []string
 	for line := range strings.Lines(s.read("/etc/group")) {
@@ -179,7 +179,7 @@ func (s *System) members(group string) []string {
 	return names
 }
 
-// sudoers reads who may run everything as root; false where it may not be read.
+// sudoers reads who can run everything as root; false if it cannot be read.
 func (s *System) sudoers(add func(name, how string)) bool {
 	files := []string{"/etc/sudoers"}
 	for _, name := range s.names("/etc/sudoers.d") {
@@ -241,7 +241,7 @@ func (s *System) doas(add func(name, how string)) bool {
 	return true
 }
 
-// doasWhom is whom a rule is about: the first word behind its options.
+// doasWhom returns to whom a rule applies: the first word after its options.
 func doasWhom(words []string) string {
 	braces := false
 	for _, w := range words {

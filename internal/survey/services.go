@@ -6,7 +6,7 @@ import (
 	"strings"
 )
 
-// services lists the services that the init system says are running.
+// services lists the services that are running according to the init system.
 func services(s *System) []Fact {
 	found := s.shared.services()
 	names, how, err := found.names, found.how, found.err
@@ -26,7 +26,7 @@ func services(s *System) []Fact {
 	return []Fact{numberFact("services.count", float64(len(names)), how), lines("services.names", names, how)}
 }
 
-// running is what the init system says of its services.
+// running is how to ask an init system for its services.
 type running struct {
 	names []string
 	how   string // empty: it says nothing
@@ -55,7 +55,7 @@ func (s *System) runningServices() (names []string, how string, err error) {
 	case s.command("dinitctl") != "":
 		out, err := s.run("dinitctl", "list")
 		for line := range strings.Lines(out) {
-			// Such as "[[+]     ] dbus (pid: 77)": the mark stands left when it runs.
+			// Such as "[[+]     ] dbus (pid: 77)": a plus on the left means that it runs.
 			end := strings.LastIndex(line, "] ")
 			if end < 0 || !strings.Contains(line[:end], "+") {
 				continue

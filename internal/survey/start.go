@@ -14,7 +14,7 @@ var startPart = regexp.MustCompile(`((?:[0-9.]+(?:min|ms|us|s|h) ?)+)\((\w+)\)`)
 var startTotal = regexp.MustCompile(`= ((?:[0-9.]+(?:min|ms|us|s|h) ?)+)`)
 var startGraphical = regexp.MustCompile(`graphical\.target reached after ((?:[0-9.]+(?:min|ms|us|s|h) ?)+)`)
 
-// startUp tells how long the last start took, where the init system keeps a log.
+// startUp reads how long the last start took, if the init system keeps a log.
 func startUp(s *System) []Fact {
 	if s.command("systemd-analyze") == "" {
 		init := "the init system"
@@ -55,7 +55,7 @@ func startUp(s *System) []Fact {
 
 var span = regexp.MustCompile(`([0-9.]+)(min|ms|us|s|h)`)
 
-// seconds reads a span such as "1min 2.345s".
+// seconds parses a duration such as "1min 2.345s".
 func seconds(written string) float64 {
 	sum := 0.0
 	for _, m := range span.FindAllStringSubmatch(written, -1) {

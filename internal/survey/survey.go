@@ -1,5 +1,5 @@
-// Package survey reads facts off the system that it runs on, or off a folder that
-// holds another one: without root, without a network, and without changing anything.
+// Package survey reads facts of the system on which it runs, or of another one in a folder: without root, without a
+// network, and without changing anything.
 package survey
 
 import (
@@ -14,31 +14,31 @@ import (
 	"dappertally/core/reading"
 )
 
-// Fact is one thing told of a system, or why it cannot be told.
+// Fact is one fact of a system, or why it is not known.
 type Fact struct {
 	Key     string        `json:"key"`
 	Title   string        `json:"title"`
 	Value   *reading.Fact `json:"value,omitempty"`
 	Unit    string        `json:"unit,omitempty"`
-	Method  string        `json:"method"`            // what a checklist's vocabulary calls this way of reading
+	Method  string        `json:"method"`            // name of this method in a checklist's vocabulary
 	How     string        `json:"how,omitempty"`     // where it was found
-	Unknown string        `json:"unknown,omitempty"` // why it cannot be told
-	Runs    []float64     `json:"runs,omitempty"`    // of a fact that moves, when it was read several times
+	Unknown string        `json:"unknown,omitempty"` // why it is not known
+	Runs    []float64     `json:"runs,omitempty"`    // of a changing fact that was read several times
 }
 
-// Survey is what was found on a system at one moment.
+// Survey is the facts of a system at one moment.
 type Survey struct {
 	Format string    `json:"format"`
 	At     time.Time `json:"at"`
 	Took   float64   `json:"took"`           // seconds, the first pass
-	Boot   string    `json:"boot,omitempty"` // the kernel's id of this start of the machine
+	Boot   string    `json:"boot,omitempty"` // the kernel's boot id
 	Facts  []Fact    `json:"facts"`
 }
 
-// Format names a survey in a file.
+// Format identifies a survey in a file.
 const Format = "dapper-tally/survey"
 
-// Fact finds a fact by its key; nil where the survey has none.
+// Fact returns a fact by its key; nil if the survey does not have it.
 func (s *Survey) Fact(key string) *Fact {
 	for i := range s.Facts {
 		if s.Facts[i].Key == key {
@@ -48,7 +48,7 @@ func (s *Survey) Fact(key string) *Fact {
 	return nil
 }
 
-// Text is a fact's value as a text, empty where it is not known.
+// Text returns a fact's value as a text, empty if it is not known.
 func (s *Survey) Text(key string) string {
 	if f := s.Fact(key); f != nil && f.Value != nil {
 		return f.Value.String()
@@ -56,7 +56,7 @@ func (s *Survey) Text(key string) string {
 	return ""
 }
 
-// Values holds every fact that is known, by its key, as a system state keeps them.
+// Values returns every known fact, by its key, as a system state stores them.
 func (s *Survey) Values() map[string]reading.Fact {
 	values := map[string]reading.Fact{}
 	for _, f := range s.Facts {
@@ -67,7 +67,7 @@ func (s *Survey) Values() map[string]reading.Fact {
 	return values
 }
 
-// Disturbance says why what moves was not read at rest; empty where it was.
+// Disturbance returns why changing facts were not read at rest; empty if they were.
 func (s *Survey) Disturbance() string {
 	f := s.Fact("system.recording")
 	if f == nil || f.Value == nil || len(f.Value.List) == 0 {
@@ -76,7 +76,7 @@ func (s *Survey) Disturbance() string {
 	return "a screen was being recorded: " + f.Value.String()
 }
 
-// Named is what the system says that it is.
+// Named returns how the system identifies itself.
 func (s *Survey) Named() catalogue.Named {
 	return catalogue.Named{
 		Name: s.Text(
@@ -86,7 +86,7 @@ func (s *Survey) Named() catalogue.Named {
 	}
 }
 
-// asker tells the facts of one subject.
+// asker reads the facts of one subject.
 type asker func(*System) []Fact
 
 var askers = []asker{
@@ -94,10 +94,10 @@ var askers = []asker{
 	memory, tasks, packages, updates, install, startUp, services, recording, firewall, telemetry, administrators, applications, fonts, locales,
 }
 
-// moving are those whose answers move from minute to minute.
+// moving are those whose values change from minute to minute.
 var moving = []asker{memory, tasks}
 
-// Take asks everything once. now is when it is taken.
+// Take reads everything once. now is the time of the survey.
 func Take(ctx context.Context, s *System, now time.Time) Survey {
 	start := time.Now()
 	facts := s.ask(ctx, askers)
@@ -107,8 +107,8 @@ func Take(ctx context.Context, s *System, now time.Time) Survey {
 	}
 }
 
-// Again reads what moves once more and adds it to the runs of the survey. The value
-// becomes the median of the runs.
+// Again reads the changing facts once more and adds them to the runs of the survey. The value becomes the median of
+// the runs.
 func (v *Survey) Again(ctx context.Context, s *System) {
 	more := Survey{Facts: s.ask(ctx, append(slices.Clone(moving), recording))}
 	if d := more.Disturbance(); d != "" && v.Disturbance() == "" {
@@ -128,8 +128,8 @@ func (v *Survey) Again(ctx context.Context, s *System) {
 	}
 }
 
-// ask runs askers side by side; the whole takes no longer than the longest of them,
-// and their commands no longer than the system's patience.
+// ask runs askers in parallel; the whole takes no longer than the longest of them, and their commands no longer than
+// the system's patience.
 func (s *System) ask(ctx context.Context, which []asker) []Fact {
 	ctx, cancel := context.WithTimeout(ctx, s.Patience)
 	defer cancel()
@@ -149,7 +149,7 @@ func (s *System) ask(ctx context.Context, which []asker) []Fact {
 	return facts
 }
 
-// known is every fact that can be told, in the order in which they are told.
+// known lists every fact that can be read, in the order of display.
 var known = slices.Concat([]kind{
 	{"os.name", "Name", "", "os-release"},
 	{"os.version", "Version", "", "os-release"},
@@ -210,7 +210,7 @@ var known = slices.Concat([]kind{
 	{"locales.count", "Languages set up", "", "locale-list"},
 })
 
-// kind is what holds for a fact on every system.
+// kind is the properties that a fact has on every system.
 type kind struct{ key, title, unit, method string }
 
 func blank(key string) Fact {
@@ -246,7 +246,7 @@ func lines(key string, values []string, how string) Fact {
 	return f
 }
 
-// line is what a system says of itself, as one line without what controls a terminal.
+// line makes a text of the system one line without control characters.
 func line(value string) string {
 	return strings.TrimSpace(strings.Map(func(r rune) rune {
 		switch {
@@ -265,7 +265,7 @@ func unknown(key, why string) Fact {
 	return f
 }
 
-// textOr is a text, or unknown where it is empty.
+// textOr returns a text, or unknown if it is empty.
 func textOr(key, value, how, why string) Fact {
 	if strings.TrimSpace(value) == "" {
 		return unknown(key, why)
@@ -273,7 +273,7 @@ func textOr(key, value, how, why string) Fact {
 	return text(key, value, how)
 }
 
-// Known is every fact that a survey can tell, in its order, without values.
+// Known lists every fact that a survey can read, in order, without values.
 func Known() []Fact {
 	facts := make([]Fact, len(known))
 	for i, k := range known {
@@ -282,10 +282,10 @@ func Known() []Fact {
 	return facts
 }
 
-// Unit and Method are those of a fact, empty for one that no survey tells.
+// Unit returns the unit of a fact, empty for an unknown one.
 func Unit(key string) string { return kindOf(key).unit }
 
-// Method is the way in which a fact is read.
+// Method returns the method by which a fact is read.
 func Method(key string) string { return kindOf(key).method }
 
 func kindOf(key string) kind {
@@ -297,8 +297,7 @@ func kindOf(key string) kind {
 	return kind{}
 }
 
-// Moves reports whether a fact moves from minute to minute, so that a disturbance
-// spoils it.
+// Moves reports whether a fact changes from minute to minute, so that a disturbance affects it.
 func Moves(key string) bool {
 	return key != "memory.swap" && (strings.HasPrefix(key, "memory.") || strings.HasPrefix(key, "tasks."))
 }

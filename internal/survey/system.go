@@ -16,8 +16,7 @@ import (
 	securejoin "github.com/cyphar/filepath-securejoin"
 )
 
-// System is what is surveyed: the running system, or a folder that holds the files
-// of another one.
+// System is the surveyed system: the running one, or a folder with the files of another one.
 type System struct {
 	// Patience is how long one pass waits for commands.
 	Patience time.Duration
@@ -27,7 +26,7 @@ type System struct {
 	shared *shared
 }
 
-// shared is what several askers look at in one pass.
+// shared is what several askers use in one pass.
 type shared struct {
 	processes func() []process
 	environ   func() map[string]string
@@ -39,12 +38,10 @@ type shared struct {
 	owners    func() map[string]string
 }
 
-// Patience is how long a pass waits if nothing else is said: it stays below two
-// seconds then.
+// Patience is the default time limit of a pass: it then takes less than two seconds.
 const Patience = 1700 * time.Millisecond
 
-// At is a system whose files lie below root. Its commands are those below root too,
-// never those of the running system.
+// At returns a system whose files are below root. Its commands are below root too, never those of the running system.
 func At(root string) *System {
 	if whole, err := filepath.Abs(root); err == nil {
 		root = whole // commands run elsewhere
@@ -54,7 +51,7 @@ func At(root string) *System {
 
 func (s *System) here() bool { return s.root == "/" }
 
-// pass is the system with nothing remembered from earlier passes.
+// pass returns the system without anything remembered from earlier passes.
 func (s *System) pass(ctx context.Context) *System {
 	p := *s
 	p.ctx = ctx
@@ -68,7 +65,7 @@ func (s *System) pass(ctx context.Context) *System {
 	return &p
 }
 
-// path is where a file of the system lies. Links are followed within its root.
+// path returns the path of a file of the system. Links are followed within its root.
 func (s *System) path(name string) string {
 	if s.here() {
 		return name
@@ -80,10 +77,10 @@ func (s *System) path(name string) string {
 	return p
 }
 
-// largestFile bounds what is read of one file.
+// largestFile is how much of one file is read.
 const largestFile = 256 << 20
 
-// read is the content of a file; empty where it cannot be read.
+// read returns the content of a file; empty if it cannot be read.
 func (s *System) read(name string) string {
 	f, err := os.Open(s.path(name))
 	if err != nil {
@@ -97,7 +94,7 @@ func (s *System) read(name string) string {
 	return string(data)
 }
 
-// word is a file's content without the space around it.
+// word returns a file's content without surrounding whitespace.
 func (s *System) word(name string) string { return strings.TrimSpace(s.read(name)) }
 
 func (s *System) has(name string) bool {
@@ -105,7 +102,7 @@ func (s *System) has(name string) bool {
 	return err == nil
 }
 
-// first is the first of the names that is there; empty where none is.
+// first returns the first existing one of the names; empty if none exists.
 func (s *System) first(names ...string) string {
 	for _, n := range names {
 		if s.has(n) {
@@ -115,7 +112,7 @@ func (s *System) first(names ...string) string {
 	return ""
 }
 
-// names lists what a folder holds, sorted; nothing where it cannot be read.
+// names lists the content of a folder, sorted; nothing if it cannot be read.
 func (s *System) names(folder string) []string {
 	entries, err := os.ReadDir(s.path(folder))
 	if err != nil {
@@ -128,7 +125,7 @@ func (s *System) names(folder string) []string {
 	return names
 }
 
-// under lists folder/… by a pattern of as many stars as there are levels.
+// under lists folder/… by a pattern with as many stars as there are levels.
 func (s *System) under(folder string, levels int) []string {
 	found := []string{folder}
 	for range levels {
@@ -143,7 +140,7 @@ func (s *System) under(folder string, levels int) []string {
 	return found
 }
 
-// link is what a link says, empty if there is none.
+// link returns the target of a link, empty if it is not one.
 func (s *System) link(name string) string {
 	folder, last := filepath.Split(name)
 	to, err := os.Readlink(filepath.Join(s.path(folder), last))
@@ -163,7 +160,7 @@ var commandFolders = []string{
 	"/run/current-system/sw/bin",
 }
 
-// command finds a program of the system; empty where it has none.
+// command finds a program of the system; empty if there is none.
 func (s *System) command(name string) string {
 	for _, folder := range commandFolders {
 		file := folder + "/" + name
@@ -176,8 +173,8 @@ func (s *System) command(name string) string {
 
 var errNoCommand = errors.New("the command is not there")
 
-// run runs one of the system's commands and gives what it printed. A command gets
-// no place to keep anything: caches lead nowhere.
+// run runs one of the system's commands and returns its output. A command has no place to store anything: caches are
+// disabled.
 func (s *System) run(name string, args ...string) (string, error) {
 	file := s.command(name)
 	if file == "" {
@@ -205,12 +202,12 @@ func (s *System) run(name string, args ...string) (string, error) {
 	return out.String(), nil
 }
 
-// readEnviron is the environment that the survey runs in.
+// readEnviron returns the environment of this process.
 func (s *System) readEnviron() map[string]string {
 	return environ(s.read("/proc/self/environ"))
 }
 
-// environ reads variables apart, separated by NUL or, in a file made by hand, lines.
+// environ parses variables separated by NUL or, in a handwritten file, by line ends.
 func environ(data string) map[string]string {
 	vars := map[string]string{}
 	for v := range strings.FieldsFuncSeq(data, func(r rune) bool { return r == 0 || r == '\n' }) {
@@ -221,7 +218,7 @@ func environ(data string) map[string]string {
 	return vars
 }
 
-// home is the surveying person's home folder.
+// home returns the surveying person's home folder.
 func (s *System) home() string {
 	if h := s.shared.environ()["HOME"]; h != "" {
 		return h
@@ -229,7 +226,7 @@ func (s *System) home() string {
 	return s.account().home
 }
 
-// account is the surveying person's entry in the list of accounts.
+// account returns the surveying person's entry in the list of accounts.
 type account struct{ name, home, shell string }
 
 func (s *System) account() account {
@@ -243,7 +240,7 @@ func (s *System) account() account {
 	return account{}
 }
 
-// field is the first word after "name:" in lines such as those of /proc.
+// field returns the first word after "name:" in lines such as those of /proc.
 func field(data, name string) string {
 	if all := strings.Fields(after(data, name)); len(all) > 0 {
 		return all[0]
@@ -251,7 +248,7 @@ func field(data, name string) string {
 	return ""
 }
 
-// after is what follows "name:" on its line.
+// after returns the text after "name:" on its line.
 func after(data, name string) string {
 	for line := range strings.Lines(data) {
 		if key, value, ok := strings.Cut(line, ":"); ok && strings.TrimSpace(key) == name {

@@ -7,7 +7,7 @@ import (
 	"strings"
 )
 
-// process is one running process, as /proc tells it.
+// process is one running process, from /proc.
 type process struct {
 	pid, parent, threads int
 	name, command        string
@@ -24,7 +24,7 @@ func (s *System) readProcesses() []process {
 		}
 		status := s.read("/proc/" + name + "/status")
 		if status == "" {
-			continue // ended meanwhile
+			continue // it has ended
 		}
 		p := process{pid: pid, name: field(status, "Name"), own: s.here() && pid == os.Getpid()}
 		p.parent, _ = strconv.Atoi(field(status, "PPid"))
@@ -78,7 +78,7 @@ func Records(name, command string) bool {
 		(strings.Contains(command, "ximagesrc") || strings.Contains(command, "pipewiresrc"))
 }
 
-// recording tells whether a screen is being recorded: then memory is not at rest.
+// recording reports whether a screen is being recorded: then memory is not at rest.
 func recording(s *System) []Fact {
 	var found []string
 	for _, p := range s.shared.processes() {

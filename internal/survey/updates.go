@@ -8,14 +8,14 @@ import (
 	"time"
 )
 
-// updater tells how many updates wait, by what a package manager has fetched before:
-// nothing is fetched now.
+// updater reads how many updates are available from what a package manager downloaded before: nothing is downloaded
+// now.
 type updater struct {
 	command string
 	args    []string
-	lists   string // folder of what was fetched
+	lists   string // folder of the downloads
 	counts  func(line string) bool
-	fails   bool // with nothing printed where nothing waits
+	fails   bool // its output is empty if there are none
 }
 
 var updaters = []updater{
@@ -65,8 +65,7 @@ var updaters = []updater{
 	},
 }
 
-// quiet are package managers that cannot be asked without a network or without
-// keeping something.
+// quiet are package managers that cannot be asked without a network or without writing something.
 var quiet = []struct{ command, why string }{
 	{"dnf", "dnf keeps caches when it is asked, and leaves nothing behind only without being asked"},
 	{"emerge", "emerge takes minutes to work it out"},
@@ -119,8 +118,7 @@ func updates(s *System) []Fact {
 	return []Fact{unknown(key, "no package manager that is known here was found")}
 }
 
-// keepNothing tells apt-get to write no cache. One that is up to date is not written
-// and may serve.
+// keepNothing makes apt-get write no cache. An up-to-date one is not written and can be used.
 func (s *System) keepNothing() []string {
 	cache, err := os.Stat(s.path("/var/cache/apt/pkgcache.bin"))
 	status, err2 := os.Stat(s.path("/var/lib/dpkg/status"))
@@ -131,7 +129,7 @@ func (s *System) keepNothing() []string {
 	return []string{"-o", "Dir::Cache::pkgcache=", "-o", "Dir::Cache::srcpkgcache="}
 }
 
-// newest is when something last came into a folder of package lists.
+// newest returns when a folder of package lists last changed.
 func (s *System) newest(folder string) time.Time {
 	var last time.Time
 	for _, name := range s.names(folder) {

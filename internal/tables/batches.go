@@ -8,7 +8,7 @@ const (
 	batches    = 4
 )
 
-// apart visits the rows of a table as each does, on a processor of its own while the next are made.
+// apart iterates over the rows of a table like each, on another goroutine while the next rows are made.
 func (t *Table) apart(visit func(row []any) error) error {
 	full, free := make(chan [][]any, batches), make(chan [][]any, batches)
 	for range batches {

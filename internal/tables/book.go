@@ -14,12 +14,11 @@ import (
 
 func writeSheet(w io.Writer, t *Table) error { return WriteBook(w, []*Table{t}) }
 
-// WriteBook writes tables as one spreadsheet, a sheet for each: typed cells, headings
-// that stay in sight. No clock is in it. A table of more rows than a sheet has goes on in
-// further ones. Rows of a stream are written as they come; how wide columns are, and how
-// their figures look, is told from the first of them.
+// WriteBook writes tables as one spreadsheet, a sheet for each: typed cells, and headings that stay in view. It
+// contains no time of the machine. A table with more rows than a sheet can have continues in further ones. Rows of a
+// stream are written as they come; column widths and formats are determined from the first rows.
 //
-// The library makes everything but the rows, which it would keep until the last is there.
+// The library writes everything except the rows, which it would hold until the last one.
 func WriteBook(w io.Writer, all []*Table) error {
 	b := &book{out: zip.NewWriter(w)}
 	b.out.RegisterCompressor(zip.Deflate, func(w io.Writer) (io.WriteCloser, error) {
@@ -38,24 +37,24 @@ func WriteBook(w io.Writer, all []*Table) error {
 	return b.end()
 }
 
-// book is a spreadsheet being written: its sheets, and at last what says that they are in it.
+// book is a spreadsheet in progress: its sheets, and finally their index.
 type book struct {
 	out   *zip.Writer
 	names []string // of its sheets
 }
 
-// noClock stands where a spreadsheet must have a time.
+// noClock is used where a spreadsheet must have a time.
 const noClock = "1980-01-01T00:00:00Z"
 
-// sheets is where the sheets of a book are, by number.
+// sheets returns the names of a book's sheet files, by number.
 const sheets = "xl/worksheets/sheet"
 
-// frame begins a book in the library, with sheets of these names.
+// frame starts a book in the library, with sheets of these names.
 func frame(names []string) (*excelize.File, styles, error) {
 	f := excelize.NewFile()
 	s, err := newStyles(f)
 	if err == nil {
-		// The library would name itself and a day of its own.
+		// The library would set its own name and date.
 		err = f.SetDocProps(&excelize.DocProperties{Creator: "Dapper Tally", Created: noClock, Modified: noClock})
 	}
 	for i, name := range names {
@@ -70,7 +69,7 @@ func frame(names []string) (*excelize.File, styles, error) {
 	return f, s, err
 }
 
-// end writes all but the sheets.
+// end writes everything except the sheets.
 func (b *book) end() error {
 	f, _, err := frame(b.names)
 	if err != nil {
@@ -96,29 +95,29 @@ func (b *book) end() error {
 	return b.out.Close()
 }
 
-// What a spreadsheet has room for, and how many rows tell how its columns are to look.
+// Limits of a spreadsheet, and how many rows determine the format of its columns.
 const (
 	mostNamed = 31
 	mostRows  = 1_048_576
 	lookedAt  = 5000
 )
 
-// packedAtOnce is how many bytes of a sheet are packed at once.
+// packedAtOnce is how many bytes of a sheet are compressed at once.
 const packedAtOnce = 1 << 16
 
-// sheet is a table being written.
+// sheet is a table in progress.
 type sheet struct {
 	*book
 	name      string
 	keys      []string
-	held      [][]any // the first rows, until they are looked at
-	fractions []int   // the style of each column; nil: nothing is written yet
+	held      [][]any // the first rows, until the columns are formatted
+	fractions []int   // the style of each column; nil: nothing was written yet
 	widths    []float64
 	columns   []string // by their letters
-	number    int      // of the sheet that is written, from 1
-	row       int      // that was written last
+	number    int      // number of the current sheet, from 1
+	row       int      // number of the last row
 	out       *bufio.Writer
-	after     []byte // what ends the sheet
+	after     []byte // the end of the sheet
 }
 
 func (s *sheet) writeRow(row []any) error {
@@ -132,7 +131,7 @@ func (s *sheet) writeRow(row []any) error {
 	return s.begin()
 }
 
-// begin looks at the rows so far, and writes them.
+// begin formats the columns by the rows so far, and writes these.
 func (s *sheet) begin() error {
 	s.fractions, s.widths = make([]int, len(s.keys)), make([]float64, len(s.keys))
 	f, styles, err := frame(nil)
@@ -160,7 +159,7 @@ func (s *sheet) begin() error {
 	return nil
 }
 
-// open begins a sheet with its headings.
+// open starts a sheet with its headings.
 func (s *sheet) open() error {
 	s.number++
 	name := s.name
@@ -181,7 +180,7 @@ func (s *sheet) open() error {
 	return err
 }
 
-// headed is a sheet with headings as the library writes it, before and after its further rows.
+// headed returns a sheet with headings as the library writes it, before and after its further rows.
 func (s *sheet) headed() (before, after []byte, err error) {
 	names := []string{s.names[0]}
 	if len(s.names) > 1 { // the first of a book is the one that it opens with
@@ -248,7 +247,7 @@ func (s *sheet) end() error {
 	return s.close()
 }
 
-// styles is how cells look; what is in them is as exact as it was.
+// styles are the cells' formats; their content stays exact.
 type styles struct{ bold, hundredths, thousandths int }
 
 func newStyles(f *excelize.File) (s styles, err error) {
@@ -263,8 +262,7 @@ func newStyles(f *excelize.File) (s styles, err error) {
 	return s, err
 }
 
-// of is the style of a column of fractions, or 0 where it has none: shares need a
-// decimal more than points.
+// of returns the style of a column of fractions, or 0 if it needs none: shares need one more decimal than points.
 func (s *styles) of(rows [][]any, column int) (style int) {
 	large := false
 	for _, row := range rows {
@@ -281,8 +279,7 @@ func (s *styles) of(rows [][]any, column int) (style int) {
 	return style
 }
 
-// width is how wide a column is to be, in characters: as its longest text, within
-// what a screen has room for.
+// width returns the width of a column, in characters: that of its longest text, within what fits on a screen.
 func width(key string, rows [][]any, column int) float64 {
 	wide := len(key)
 	for _, row := range rows {

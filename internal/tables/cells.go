@@ -11,7 +11,7 @@ import (
 )
 
 // appendRow appends the last row of the sheet with these cells, each a string, a float64, an int, a bool, or nil. An
-// empty cell takes no room. (ECMA-376, part 1, 18.3.1: row, c, v, is.)
+// empty cell is left out. (ECMA-376, part 1, 18.3.1: row, c, v, is.)
 func (s *sheet) appendRow(to []byte, row []any) []byte {
 	to = append(to, `<row r="`...)
 	to = strconv.AppendInt(to, int64(s.row), 10)
@@ -44,7 +44,7 @@ func (s *sheet) appendRow(to []byte, row []any) []byte {
 	return append(to, `</row>`...)
 }
 
-// appendPlace appends the beginning of the cell of a column in the last row.
+// appendPlace appends the beginning of a column's cell in the last row.
 func (s *sheet) appendPlace(to []byte, column, style int) []byte {
 	to = append(append(to, `<c r="`...), s.columns[column]...)
 	to = append(strconv.AppendInt(to, int64(s.row), 10), '"')
@@ -55,10 +55,10 @@ func (s *sheet) appendPlace(to []byte, column, style int) []byte {
 	return to
 }
 
-// mostInCell is how many UTF-16 units a cell takes.
+// mostInCell is how many UTF-16 units fit into a cell.
 const mostInCell = 32767
 
-// appendText appends a text as XML. What is longer than a cell takes is cut off.
+// appendText appends a text as XML. It cuts off what does not fit into a cell.
 func appendText(to []byte, text string) []byte {
 	if isPlain(text) {
 		return append(to, text...)
@@ -67,12 +67,12 @@ func appendText(to []byte, text string) []byte {
 		text = string(utf16.Decode(utf16.Encode([]rune(text))[:mostInCell]))
 	}
 	w := &appender{to}
-	_ = xml.EscapeText(w, []byte(unescaped(text))) // an appender takes everything
+	_ = xml.EscapeText(w, []byte(unescaped(text))) // an appender accepts everything
 	return w.bytes
 }
 
-// unescaped is a text in which nothing is read as an escaped letter, such as _x0041_: the _ before it is written as
-// one (ECMA-376, part 1, 22.9.2.19: ST_Xstring).
+// unescaped escapes what would be read as an escaped letter, such as _x0041_: the _ before it is written as one
+// (ECMA-376, part 1, 22.9.2.19: ST_Xstring).
 func unescaped(text string) string {
 	if !strings.Contains(text, "_x") {
 		return text
@@ -89,7 +89,7 @@ func unescaped(text string) string {
 
 var escape = regexp.MustCompile(`^_x[0-9A-Fa-f]{4}_`)
 
-// isPlain reports whether a text is short and stands in XML as it is.
+// isPlain reports whether a text is short and needs no escapes in XML.
 func isPlain(text string) bool {
 	if len(text) > mostInCell {
 		return false

@@ -9,7 +9,7 @@ import (
 	"dappertally/internal/numerals"
 )
 
-// Type is what the cells of a column are.
+// Type is the type of a column's cells.
 type Type string
 
 // The types of column, as the documentation names them.
@@ -18,96 +18,95 @@ const (
 	TypeInteger Type = "integer"
 	TypeNumber  Type = "number"
 	TypePoints  Type = "points"  // 0 to 100
-	TypeShare   Type = "share"   // of 1; people read percent
+	TypeShare   Type = "share"   // of 1; shown as percent
 	TypePercent Type = "percent" // of a change, with a sign
 	TypeTruth   Type = "true or false"
 	TypeDay     Type = "day"    // YYYY-MM-DD
 	TypeMoment  Type = "moment" // RFC 3339
-	TypeList    Type = "list"   // texts, apart by spaces where none holds one, else by "; "
+	TypeList    Type = "list"   // texts, separated by spaces if none contains one, else by "; "
 )
 
-// Column is one column of a table. Data are headed with its key and never change with
-// the language or the audience; people read its title. A column without a key is for
-// people alone, one without a title for programs alone.
+// Column is one column of a table. Data have its key as the heading, which never changes; people see its title. A
+// column without a key is only for people, one without a title only for programs.
 type Column struct {
 	Key, Title string
 	Type       Type
 	Unit       string
 	Means      string
-	Decimals   int  // of a share; people read so many
-	GivesWay   int  // where a terminal is narrow: 2 before 1; 0 never
-	Hidden     bool // from people in this table
+	Decimals   int  // of a share, for people
+	GivesWay   int  // order of removal on a narrow terminal: 2 before 1; 0: never
+	Hidden     bool // not shown to people in this table
 }
 
-// Text is a column of words.
+// Text returns a column of words.
 func Text(key, title, means string) Column {
 	return Column{Key: key, Title: title, Type: TypeText, Means: means}
 }
 
-// Integer is a column of whole numbers.
+// Integer returns a column of integers.
 func Integer(key, title, means string) Column {
 	return Column{Key: key, Title: title, Type: TypeInteger, Means: means}
 }
 
-// Number is a column of measured values.
+// Number returns a column of measured values.
 func Number(key, title, means string) Column {
 	return Column{Key: key, Title: title, Type: TypeNumber, Means: means}
 }
 
-// Points is a column of points or scores, 0 to 100.
+// Points returns a column of points or scores, 0 to 100.
 func Points(key, title, means string) Column {
 	return Column{Key: key, Title: title, Type: TypePoints, Means: means}
 }
 
-// Share is a column of shares of 1.
+// Share returns a column of shares of 1.
 func Share(key, title, means string) Column {
 	return Column{Key: key, Title: title, Type: TypeShare, Means: means}
 }
 
-// Percent is a column of changes in percent.
+// Percent returns a column of changes in percent.
 func Percent(key, title, means string) Column {
 	return Column{Key: key, Title: title, Type: TypePercent, Means: means}
 }
 
-// Truth is a column of what is so or not.
+// Truth returns a column of true or false.
 func Truth(key, title, means string) Column {
 	return Column{Key: key, Title: title, Type: TypeTruth, Means: means}
 }
 
-// Day is a column of days, such as 2026-11-23.
+// Day returns a column of days, such as 2026-11-23.
 func Day(key, title, means string) Column {
 	return Column{Key: key, Title: title, Type: TypeDay, Means: means}
 }
 
-// Moment is a column of times.
+// Moment returns a column of times.
 func Moment(key, title, means string) Column {
 	return Column{Key: key, Title: title, Type: TypeMoment, Means: means}
 }
 
-// List is a column of several texts in one cell.
+// List returns a column of several texts in one cell.
 func List(key, title, means string) Column {
 	return Column{Key: key, Title: title, Type: TypeList, Means: means}
 }
 
-// Beside is a column of words that people read beside the data.
+// Beside returns a column of words that only people see.
 func Beside(title string) Column { return Column{Title: title, Type: TypeText} }
 
-// BesideNumber is such a column whose cells align as numbers do.
+// BesideNumber returns such a column with cells aligned like numbers.
 func BesideNumber(title string) Column { return Column{Title: title, Type: TypeNumber} }
 
-// In gives the column's unit.
+// In sets the column's unit.
 func (c Column) In(unit string) Column { c.Unit = unit; return c }
 
-// Yields lets the column give way in a narrow terminal.
+// Yields allows a narrow terminal to leave the column out.
 func (c Column) Yields() Column { c.GivesWay = 1; return c }
 
-// YieldsFirst lets the column give way before others.
+// YieldsFirst is Yields, before other columns.
 func (c Column) YieldsFirst() Column { c.GivesWay = 2; return c }
 
-// To gives how many decimals of a share in percent people read.
+// To sets the decimals of a share in percent for people.
 func (c Column) To(decimals int) Column { c.Decimals = decimals; return c }
 
-// Numeric reports whether the cells are numbers, which align right.
+// Numeric reports whether the cells are numbers, which are right-aligned.
 func (c *Column) Numeric() bool {
 	switch c.Type {
 	case TypeInteger, TypeNumber, TypePoints, TypeShare, TypePercent:
@@ -116,13 +115,13 @@ func (c *Column) Numeric() bool {
 	return false
 }
 
-// As is a cell that people read in other words than programs.
+// As is a cell with other words for people than for programs.
 type As struct {
 	Data any
 	Text string
 }
 
-// Shown is a cell of the column as people read it.
+// Shown formats a cell of the column for people.
 func (c *Column) Shown(cell any) string {
 	switch x := cell.(type) {
 	case As:
@@ -161,8 +160,8 @@ func (c *Column) figure(x float64) string {
 	return numerals.Value(&x)
 }
 
-// plain is a cell without the forms that only make it easier to fill in: a pointer is
-// what it points to, or nothing, and so is a time that is none.
+// plain resolves the forms of a cell that only make it easier to fill in: a pointer becomes its target, or nothing,
+// and so does a zero time.
 func plain(cell any) any {
 	switch x := cell.(type) {
 	case *float64:
@@ -187,7 +186,7 @@ func plain(cell any) any {
 	return cell
 }
 
-// data is a cell as programs read it: a string, a float64, an int, a bool, or nil.
+// data returns a cell for programs: a string, a float64, an int, a bool, or nil.
 func data(cell any) any {
 	switch x := cell.(type) {
 	case As:
@@ -203,8 +202,8 @@ func data(cell any) any {
 	return cell
 }
 
-// Definition says once what the rows of a table are and what its columns mean; whatever
-// writes the table, writes these columns.
+// Definition defines in one place what the rows of a table are and what its columns mean; everything that writes the
+// table uses these columns.
 type Definition struct {
 	Name    string // in the plural, lower case
 	Means   string
@@ -213,7 +212,7 @@ type Definition struct {
 
 var defined []*Definition
 
-// Define defines a table. Each name is defined once in a program.
+// Define defines a table. Each name is defined only once in a program.
 func Define(name, means string, columns ...Column) *Definition {
 	d := &Definition{name, means, columns}
 	if slices.ContainsFunc(defined, func(other *Definition) bool { return other.Name == name }) {
@@ -230,8 +229,8 @@ func Defined() []*Definition {
 	})
 }
 
-// Table begins a table with the definition's columns. A column whose key ends in a star
-// stands for those that are given.
+// Table starts a table with the definition's columns. A column whose key ends with a star is replaced by the given
+// ones.
 func (d *Definition) Table(each ...Column) *Table {
 	t := &Table{Name: d.Name}
 	for _, c := range d.Columns {

@@ -12,7 +12,7 @@ import (
 	"github.com/xuri/excelize/v2"
 )
 
-// parts are the files that a spreadsheet is made of, as the library writes them.
+// parts are the files inside a spreadsheet, as the library writes them.
 type parts []*part
 
 type part struct {
@@ -27,24 +27,24 @@ func (p *parts) Create(name string) (io.Writer, error) {
 	return one, nil
 }
 
-// AddFS implements excelize.ZipWriter; nothing is added so.
+// AddFS implements excelize.ZipWriter; it is not used.
 func (p *parts) AddFS(fs.FS) error { return errors.ErrUnsupported }
 
 // Close implements excelize.ZipWriter.
 func (p *parts) Close() error { return nil }
 
-// partsOf is the parts of a book in the order of their names.
+// partsOf returns the parts of a book in the order of their names.
 func partsOf(f *excelize.File) (parts, error) {
 	var p parts
 	f.SetZipWriter(func(io.Writer) excelize.ZipWriter { return &p })
-	if _, err := f.WriteToBuffer(); err != nil { // which stays empty: the parts have all
+	if _, err := f.WriteToBuffer(); err != nil { // stays empty: the parts hold everything
 		return nil, err
 	}
 	slices.SortFunc(p, func(a, b *part) int { return strings.Compare(a.name, b.name) })
 	return p, nil
 }
 
-// rowsOf cuts a sheet of a book where its further rows belong.
+// rowsOf splits a sheet of a book where its further rows belong.
 func rowsOf(f *excelize.File, name string) (before, after []byte, err error) {
 	p, err := partsOf(f)
 	if err != nil {

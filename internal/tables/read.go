@@ -22,15 +22,15 @@ import (
 	"dappertally/core/controls"
 )
 
-// Row is one row of a table that was read.
+// Row is one row of a table.
 type Row struct {
 	Line  int    // in the file, from 1
-	Fault string // why the row cannot be read; empty where it can
+	Fault string // why the row cannot be read; empty if it can
 	names map[string]int
 	cells []string
 }
 
-// Get is the cell of a column, and whether the row has one.
+// Get returns the cell of a column, and whether the row has one.
 func (r *Row) Get(column string) (string, bool) {
 	i, ok := r.names[column]
 	if !ok || i >= len(r.cells) {
@@ -39,22 +39,22 @@ func (r *Row) Get(column string) (string, bool) {
 	return r.cells[i], true
 }
 
-// Columns are the columns that the row has cells for, in the table's order.
+// Columns returns the columns for which the row has cells, in the table's order.
 func (r *Row) Columns() []string {
 	return slices.SortedFunc(maps.Keys(r.names), func(a, b string) int { return cmp.Compare(r.names[a], r.names[b]) })
 }
 
-// Source gives a table's rows one by one.
+// Source returns a table's rows one by one.
 type Source struct {
 	columns []string
 	next    func() (Row, error)
-	first   *Row // read ahead for its columns
+	first   *Row // the first row, read for its columns
 }
 
-// Columns are the table's columns: of the heading, or of the first row.
+// Columns returns the table's columns: of the heading, or of the first row.
 func (s *Source) Columns() []string { return s.columns }
 
-// Next gives the next row, or io.EOF behind the last.
+// Next returns the next row, or io.EOF after the last.
 func (s *Source) Next() (Row, error) {
 	r, err := s.unchecked()
 	for _, cell := range r.cells {
@@ -74,11 +74,11 @@ func (s *Source) unchecked() (Row, error) {
 	return s.next()
 }
 
-// Readable are the forms that Read knows.
+// Readable are the formats that Read supports.
 var Readable = []string{"csv", "json", "jsonl", "yaml", "xlsx"}
 
-// Read opens a table of rows in a form. delimiter parts the columns of CSV; 0: the
-// first of tab, semicolon, bar and comma that the heading has.
+// Read opens a table of rows in a format. delimiter separates the columns of CSV; 0: the first of tab, semicolon, bar
+// and comma that the heading contains.
 func Read(in io.Reader, form string, delimiter rune) (*Source, error) {
 	switch form {
 	case "csv":
@@ -98,7 +98,7 @@ func Read(in io.Reader, form string, delimiter rune) (*Source, error) {
 func readCSV(in io.Reader, delimiter rune) (*Source, error) {
 	buffered := bufio.NewReaderSize(in, 1<<16)
 	if mark, err := buffered.Peek(3); err == nil && bytes.Equal(mark, []byte("\ufeff")) {
-		_, _ = buffered.Discard(3) // it was just looked at
+		_, _ = buffered.Discard(3) // it was just peeked
 	}
 	if delimiter == 0 {
 		head, err := buffered.Peek(1 << 14)
@@ -202,7 +202,7 @@ func (s *Source) ahead() (*Source, error) {
 	return s, nil
 }
 
-// objectRow is a JSON object as a row. What lies deeper is named by its path.
+// objectRow returns a JSON object as a row. Nested fields are named by their path.
 func objectRow(text []byte, line int) Row {
 	row := Row{Line: line, names: map[string]int{}}
 	d := json.NewDecoder(bytes.NewReader(text))
@@ -235,8 +235,7 @@ func (r *Row) flatten(prefix string, v map[string]any) {
 	}
 }
 
-// cellOf writes a value as a cell: a list as its parts with spaces between where
-// these are numbers, else as JSON.
+// cellOf formats a value as a cell: a list of numbers separated by spaces, any other list as JSON.
 func cellOf(v any) string {
 	switch x := v.(type) {
 	case string:
@@ -262,7 +261,7 @@ func cellOf(v any) string {
 	return fmt.Sprint(v)
 }
 
-// largestDocument bounds what has to be held whole.
+// largestDocument is the largest document that is held in memory.
 const largestDocument = 64 << 20
 
 func readDocument(in io.Reader, parse func([]byte, any) error) (*Source, error) {
@@ -303,14 +302,14 @@ func readDocument(in io.Reader, parse func([]byte, any) error) (*Source, error) 
 	return s.ahead()
 }
 
-// A small workbook can unpack to a very large one. So much of it is unpacked, by way of the disk: of all together, and
-// of the texts that its cells share, which are kept in memory.
+// A small workbook can unpack to a very large one. These limits apply to the unpacked size, on the disk: of
+// everything, and of the shared texts of its cells, which are held in memory.
 const (
 	largestUnpacked = 256 << 20
 	largestShared   = 16 << 20
 )
 
-// unpacks refuses a workbook that unpacks to more than is taken, before any of it is.
+// unpacks refuses a workbook that unpacks to more than allowed, before unpacking it.
 func unpacks(packed []byte) error {
 	archive, err := zip.NewReader(bytes.NewReader(packed), int64(len(packed)))
 	if err != nil {

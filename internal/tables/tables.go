@@ -1,5 +1,4 @@
-// Package tables writes and reads rows of named columns in the forms that people
-// keep tables in.
+// Package tables writes and reads rows of named columns in various formats.
 package tables
 
 import (
@@ -18,8 +17,7 @@ import (
 	"dappertally/internal/formula"
 )
 
-// NoteHeader carries, beside a table that goes over the network, a sentence about it
-// that is no part of its data.
+// NoteHeader is a header with a remark about a table that is not part of its data.
 const NoteHeader = "Dtally-Note"
 
 // Table is rows of defined columns.
@@ -28,19 +26,19 @@ type Table struct {
 	Columns []Column
 	Rows    [][]any
 
-	// Stream adds the rows one after the other, where they are too many to be held; nil: Rows has them. The cells of a row
-	// may be in the memory of the one before.
+	// Stream adds the rows one after the other, if they are too many to be held; nil: Rows has them. The cells of a
+	// row can be in the memory of the previous one.
 	Stream func(add func(cells ...any) error) error
 }
 
-// ErrTooMany is a table of more rows than can be written in a form that needs all of them at once.
+// ErrTooMany is a table with more rows than can be written in a format that needs all of them at once.
 var ErrTooMany = fmt.Errorf(
 	"there are more than %d rows: use CSV, XLSX, JSON or JSON Lines, or filter them", mostHeld)
 
-// mostHeld is how many rows of a stream are held at once.
+// mostHeld is how many rows of a stream can be held at once.
 const mostHeld = 200_000
 
-// hold takes the rows of a stream into memory.
+// hold reads the rows of a stream into memory.
 func (t *Table) hold() error {
 	if t.Stream == nil {
 		return nil
@@ -56,7 +54,7 @@ func (t *Table) hold() error {
 	return err
 }
 
-// each visits the rows as programs read them.
+// each calls visit with the rows for programs.
 func (t *Table) each(visit func(row []any) error) error {
 	visible := make([]any, 0, len(t.Columns))
 	row := func(cells []any) error {
@@ -84,8 +82,8 @@ func (t *Table) each(visit func(row []any) error) error {
 	return nil
 }
 
-// Add appends a row, with a cell for each column: a string, a number or a pointer to one,
-// a bool, a time, texts, As, or nil where there is nothing.
+// Add appends a row, with a cell for each column: a string, a number or a pointer to one, a bool, a time, texts, As,
+// or nil for nothing.
 func (t *Table) Add(cells ...any) {
 	for i := range cells {
 		cells[i] = plain(cells[i])
@@ -93,7 +91,7 @@ func (t *Table) Add(cells ...any) {
 	t.Rows = append(t.Rows, cells)
 }
 
-// Keys are the keys of the columns that programs read.
+// Keys returns the keys of the columns for programs.
 func (t *Table) Keys() []string {
 	var keys []string
 	for i := range t.Columns {
@@ -104,8 +102,7 @@ func (t *Table) Keys() []string {
 	return keys
 }
 
-// Data is the table as programs read it: keys, and cells that are a string, a float64,
-// an int, a bool, or nil.
+// Data returns the table for programs: keys, and cells that are a string, a float64, an int, a bool, or nil.
 func (t *Table) Data() (keys []string, rows [][]any) {
 	rows = make([][]any, len(t.Rows))
 	for r, row := range t.Rows {
@@ -119,14 +116,14 @@ func (t *Table) Data() (keys []string, rows [][]any) {
 	return t.Keys(), rows
 }
 
-// Form is how a table is written.
+// Form is a format for writing tables.
 type Form struct {
 	Name, MediaType, Ending string
 	write                   func(io.Writer, *Table) error
 	flows                   bool // row by row
 }
 
-// Forms lists the forms that Write knows.
+// Forms lists the formats that Write supports.
 var Forms = []Form{
 	{"csv", "text/csv; charset=utf-8", ".csv", WriteCSV, true},
 	{"json", "application/json", ".json", writeJSON, true},
@@ -136,7 +133,7 @@ var Forms = []Form{
 	{"md", "text/markdown; charset=utf-8", ".md", writeMarkdown, false},
 }
 
-// Find finds a form by its name.
+// Find returns a format by its name.
 func Find(name string) (Form, bool) {
 	i := slices.IndexFunc(Forms, func(f Form) bool { return f.Name == name })
 	if i < 0 {
@@ -145,7 +142,7 @@ func Find(name string) (Form, bool) {
 	return Forms[i], true
 }
 
-// Write writes a table in this form. One whose rows are a stream is written as they come where the form allows it.
+// Write writes a table in this format. A stream of rows is written as it comes if the format allows that.
 func (f Form) Write(w io.Writer, t *Table) error {
 	if !f.flows {
 		if err := t.hold(); err != nil {
@@ -155,7 +152,7 @@ func (f Form) Write(w io.Writer, t *Table) error {
 	return f.write(w, t)
 }
 
-// text is a cell as CSV and Markdown write it.
+// text formats a cell for CSV and Markdown.
 func text(cell any) string {
 	switch c := cell.(type) {
 	case nil:
@@ -168,7 +165,7 @@ func text(cell any) string {
 	return fmt.Sprint(cell)
 }
 
-// shown is a cell as people read it: three decimals are enough.
+// shown formats a cell for people: three decimals are enough.
 func shown(cell any) string {
 	if x, ok := cell.(float64); ok {
 		return strconv.FormatFloat(math.Round(1000*x)/1000, 'f', -1, 64)
@@ -176,8 +173,7 @@ func shown(cell any) string {
 	return text(cell)
 }
 
-// guard keeps a spreadsheet from taking a text for a formula; unguard takes the
-// guard off again.
+// guard keeps a spreadsheet from taking a text for a formula; unguard reverses it.
 func guard(cell any) string {
 	s, ok := cell.(string)
 	if !ok {
@@ -219,8 +215,7 @@ func WriteCSV(w io.Writer, t *Table) error {
 	return errors.Join(err, out.Error())
 }
 
-// WriteTSV writes a table as tab-separated text: a tab or a line break inside a cell
-// becomes a blank.
+// WriteTSV writes a table as tab-separated text: a tab or a line break inside a cell becomes a space.
 func WriteTSV(w io.Writer, t *Table) error {
 	keys, rows := t.Data()
 	var b strings.Builder
@@ -238,8 +233,7 @@ func WriteTSV(w io.Writer, t *Table) error {
 
 var onOneLine = strings.NewReplacer("\t", " ", "\r\n", " ", "\n", " ", "\r", " ")
 
-// object is a row as a JSON object, its keys in the order of the columns, without
-// the empty ones.
+// object returns a row as a JSON object, its keys in the order of the columns, without the empty ones.
 func object(keys []string, row []any) ([]byte, error) {
 	out := []byte{'{'}
 	for i, c := range row {

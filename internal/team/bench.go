@@ -23,7 +23,7 @@ import (
 // Bench is a bench session.
 type Bench = store.Bench
 
-// Placing is a placing with who saw it and when.
+// Placing is a placing with its author and time.
 type Placing = store.Placing
 
 // BenchView is a bench session with its plan and placings.
@@ -33,8 +33,8 @@ type BenchView struct {
 	Placings []Placing
 }
 
-// OpenBench opens a bench session of a plan on one of its rigs. The seed draws the
-// order of the contenders; 0 lets the service choose one.
+// OpenBench opens a bench session of a plan on one of its rigs. The seed determines the random order of the
+// contenders; 0 lets the service choose one.
 func (s *Service) OpenBench(
 	ctx context.Context,
 	who *access.Actor,
@@ -68,7 +68,7 @@ func (s *Service) OpenBench(
 	return id, change, err
 }
 
-// Bench gives a bench session with its plan and placings.
+// Bench returns a bench session with its plan and placings.
 func (s *Service) Bench(
 	ctx context.Context,
 	who *access.Actor,
@@ -103,8 +103,8 @@ func (s *Service) Bench(
 	return v, state, nil
 }
 
-// Lot is the order in which contenders are tried for a criterion: a round for each
-// run. It follows from the session's seed and the criterion alone.
+// Lot returns the random order in which contenders are tried for a criterion: a round for each run. It only depends
+// on the session's seed and the criterion.
 func (v *BenchView) Lot(c *checklist.Criterion) [][]string {
 	names := make([]string, len(v.Plan.Contenders))
 	for i, x := range v.Plan.Contenders {
@@ -115,25 +115,25 @@ func (v *BenchView) Lot(c *checklist.Criterion) [][]string {
 	return planning.Draw(names, max(v.Plan.Wanted(c), 1), rand.New(rand.NewPCG(uint64(v.Seed), h.Sum64())).IntN)
 }
 
-// Sheet is one criterion of a bench session across all contenders.
+// Sheet is one criterion of a bench session for all contenders.
 type Sheet struct {
 	Criterion *checklist.Criterion
 	Lot       [][]string
 	Lines     []SheetLine // by contender, in the plan's order
-	Baseline  string      // the contender that differences are taken against
+	Baseline  string      // the contender that is the baseline of differences
 }
 
 // SheetLine is one contender of a sheet.
 type SheetLine struct {
 	Edition  string
-	Review   string            // that its readings go into; empty: none is there
-	Readings []reading.Reading // of this criterion on this rig that are not replaced, as far as the actor may see them
+	Review   string            // the review of its readings; empty: none
+	Readings []reading.Reading // readings of this criterion on this rig that were not replaced, as far as the actor can see them
 	Points   *float64          // on this rig
-	Row      *comparing.Row    // a measure against the baseline
+	Row      *comparing.Row    // a measure compared with the baseline
 }
 
-// BenchSheet gives one criterion of a session: what was read, and how contenders
-// differ from the baseline so far; the plan's first contender where it is empty.
+// BenchSheet returns one criterion of a session: the readings, and how contenders differ from the baseline so far; by
+// default the plan's first contender.
 func (s *Service) BenchSheet(
 	ctx context.Context,
 	who *access.Actor,
@@ -171,7 +171,7 @@ func (s *Service) BenchSheet(
 				}
 			}
 		}
-		// As if each contender stood with just these readings.
+		// As if each contender had just these readings.
 		in.Reviews = append(
 			in.Reviews,
 			reading.Review{
@@ -203,7 +203,7 @@ func (s *Service) BenchSheet(
 	return sheet, nil
 }
 
-// Place appends a placing to a session: best first, those of one place tied.
+// Place appends a placing to a session: best first, grouped by place.
 func (s *Service) Place(ctx context.Context, who *access.Actor, bench string, x Placing) (int64, error) {
 	if err := who.Permit(reviewing.Record); err != nil {
 		return 0, err
@@ -267,7 +267,7 @@ func (s *Service) Place(ctx context.Context, who *access.Actor, bench string, x 
 	})
 }
 
-// CloseBench ends a session, or opens it again.
+// CloseBench closes a session, or opens it again.
 func (s *Service) CloseBench(
 	ctx context.Context,
 	who *access.Actor,

@@ -11,14 +11,13 @@ import (
 
 // Event is a day in the calendar.
 type Event struct {
-	ID      string // the same as long as it is about the same thing
+	ID      string // the same for the same subject
 	Day     time.Time
 	Summary string
 	Detail  string
 }
 
-// Calendar gives the days of releases and ends of support and, to whoever has a
-// calendar's secret, the due dates of reviews.
+// Calendar returns the days of releases and ends of support and, with a calendar's secret, the due dates of reviews.
 func (s *Service) Calendar(ctx context.Context, secret string) ([]Event, error) {
 	var who access.Actor
 	if secret != "" {

@@ -5,7 +5,7 @@ import (
 	"dappertally/internal/reviewing"
 )
 
-// What not everybody may do here, and who may.
+// The restricted actions of this part, and the roles that allow them.
 var (
 	AskForReview = access.NewAction(
 		"ask-for-reviews", "request a review", access.Reviewer, access.Lead, access.Administrator,
@@ -16,7 +16,7 @@ var (
 // Permissions lists them.
 var Permissions = []access.Action{AskForReview, OrderQueue}
 
-// MayPlan lists what the actor may do with a comparison plan.
+// MayPlan lists what the actor is allowed to do with a comparison plan.
 func MayPlan(a *access.Actor, p *PlanView) []string {
 	return access.Allowed(
 		access.Can("edit", a.May(reviewing.PlanReview)),
@@ -25,7 +25,7 @@ func MayPlan(a *access.Actor, p *PlanView) []string {
 	)
 }
 
-// MayBench lists what the actor may do with a bench session.
+// MayBench lists what the actor is allowed to do with a bench session.
 func MayBench(a *access.Actor, b *Bench) []string {
 	open := b.Closed.IsZero() && a.May(reviewing.Record)
 	return access.Allowed(access.Can("record", open), access.Can("place", open), access.Can("close", open))

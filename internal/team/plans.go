@@ -18,7 +18,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// ComparisonPlan is a comparison plan as it is kept.
+// ComparisonPlan is a stored comparison plan.
 type ComparisonPlan = store.Plan
 
 // The states of a plan.
@@ -28,11 +28,11 @@ const (
 	PlanDropped = "dropped"
 )
 
-// PlanView is a plan with what there is to know of it.
+// PlanView is a plan with its warnings and progress.
 type PlanView struct {
 	ComparisonPlan
 	List     *checklist.Checklist
-	Reviews  map[string]string // id of the review, on the plan's list, that a contender's readings go into, by edition
+	Reviews  map[string]string // id of the review, on the plan's checklist version, for a contender's readings, by edition
 	Warnings []planning.Warning
 	Matrix   []planning.Done
 	Benches  []Bench
@@ -50,7 +50,7 @@ func (s *Service) Plans(ctx context.Context, who *access.Actor) ([]ComparisonPla
 	return ps, nil
 }
 
-// Plan gives a plan with its warnings, what has been done, and its sessions.
+// Plan returns a plan with its warnings, its progress, and its sessions.
 func (s *Service) Plan(
 	ctx context.Context,
 	who *access.Actor,
@@ -75,7 +75,7 @@ func (s *Service) Plan(
 	return v, state, s.lookAt(ctx, who, state, &v)
 }
 
-// Resolved is a plan as it stands, its editions and rigs under the keys of today.
+// Resolved returns a plan with the current keys of its editions and rigs.
 func (s *Service) Resolved(ctx context.Context, state *ledger.Records, id string) (ComparisonPlan, error) {
 	p, err := s.ledger.Store.Plan(ctx, id)
 	if errors.Is(err, store.ErrNotFound) {
@@ -88,7 +88,7 @@ func (s *Service) Resolved(ctx context.Context, state *ledger.Records, id string
 	return p, nil
 }
 
-// resolvePlan lets a plan go on after something in it was renamed or merged.
+// resolvePlan updates a plan after something in it was renamed or merged.
 func resolvePlan(state *ledger.Records, p *planning.Plan) {
 	for i := range p.Contenders {
 		p.Contenders[i].Edition = state.Catalogue.Resolve(p.Contenders[i].Edition)
@@ -98,7 +98,7 @@ func resolvePlan(state *ledger.Records, p *planning.Plan) {
 	}
 }
 
-// lookAt fills in what there is to know of a plan.
+// lookAt fills in the warnings and the progress of a plan.
 func (s *Service) lookAt(ctx context.Context, who *access.Actor, state *ledger.Records, v *PlanView) (err error) {
 	if v.List, err = answers.Version(state, v.Checklist); err != nil {
 		return err
@@ -135,7 +135,7 @@ func (s *Service) lookAt(ctx context.Context, who *access.Actor, state *ledger.R
 	return nil
 }
 
-// unreplaced leaves out the readings that another of them replaces.
+// unreplaced removes the readings that another of them replaces.
 func unreplaced(rs []reading.Reading) []reading.Reading {
 	gone := map[string]bool{}
 	for i := range rs {
@@ -144,9 +144,8 @@ func unreplaced(rs []reading.Reading) []reading.Reading {
 	return slices.DeleteFunc(rs, func(x reading.Reading) bool { return gone[x.ID] })
 }
 
-// recordsIn is the review in which an edition's readings are made: the newest that
-// is open on the checklist version, or else the newest that stands on it, or else
-// the newest on another version.
+// recordsIn returns the review for an edition's readings: the newest open one on the checklist version, or else the
+// newest accepted one on it, or else the newest on another version.
 func recordsIn(all []store.Review, edition, list string) *store.Review {
 	rank := func(r *store.Review) int {
 		open := r.State == reading.Planned || r.State == reading.Underway || r.State == reading.Submitted
@@ -171,7 +170,7 @@ func recordsIn(all []store.Review, edition, list string) *store.Review {
 	return found
 }
 
-// AddPlan adds a comparison plan on the checklist that it names, or the one shown.
+// AddPlan adds a comparison plan on the named checklist, or on the shown one.
 func (s *Service) AddPlan(
 	ctx context.Context,
 	who *access.Actor,
@@ -260,7 +259,7 @@ func (s *Service) validatePlan(ctx context.Context, who *access.Actor, p *planni
 	return state, problem.From("the plan", book.List())
 }
 
-// TryPlan gives the warnings for a plan that is not kept yet.
+// TryPlan returns the warnings for a plan that is not saved yet.
 func (s *Service) TryPlan(ctx context.Context, who *access.Actor, p planning.Plan) (PlanView, error) {
 	state, err := s.validatePlan(ctx, who, &p)
 	if err != nil {

@@ -1,4 +1,4 @@
-// Package team keeps what a team plans: the queue, comparison plans, bench sessions, suggestions, the calendar.
+// Package team manages what a team plans: the queue, comparison plans, bench sessions, suggestions, the calendar.
 package team
 
 import (
@@ -22,15 +22,15 @@ import (
 	"dappertally/internal/store"
 )
 
-// Request is a request for a review, with everybody who has it.
+// Request is a request for a review, with everybody who requested it.
 type Request = store.Request
 
 // QueueItem is something to be reviewed, and why.
 type QueueItem struct {
-	Subject  string // an edition's key; a release's, a distribution's or words where a request names no more
+	Subject  string // an edition's key; a release's, a distribution's or words if a request is less specific
 	Edition  bool   // the subject is an edition in the catalogue
 	Place    int    // the lead's; 0: none
-	LeftOut  string // why it is not to be reviewed now
+	LeftOut  string // why it is left out for now
 	Why      []Why
 	Request  *Request
 	Review   *reviewing.Review // planned, underway or submitted
@@ -44,9 +44,8 @@ type Why struct {
 	Says string
 }
 
-// Queue lists what is due, in the lead's order; what the lead put nowhere follows:
-// overdue first, then by requesters, then alphabetically. version is what a change of
-// the order is based on.
+// Queue lists what is due, in the lead's order; subjects without a place follow: overdue ones first, then by
+// requesters, then alphabetically. version is the one on which a change of the order is based.
 func (s *Service) Queue(
 	ctx context.Context,
 	who *access.Actor,
@@ -126,7 +125,7 @@ func before(a, b QueueItem) int {
 	)
 }
 
-// queue is gathered from the catalogue, the reviews and the requests.
+// queue is built from the catalogue, the reviews and the requests.
 type queue struct {
 	state   *ledger.Records
 	policy  policy.Rules
@@ -146,7 +145,7 @@ func (q *queue) item(subject string) *QueueItem {
 	return x
 }
 
-// reviewed finds the editions that have a review.
+// reviewed returns the editions that have a review.
 func reviewed(reviews []store.Review) map[string]bool {
 	done := map[string]bool{}
 	for i := range reviews {
@@ -157,8 +156,7 @@ func reviewed(reviews []store.Review) map[string]bool {
 	return done
 }
 
-// catalogue adds the newest edition of each line where it has no review, and the
-// reviews of rolling releases that have grown old.
+// catalogue adds the newest edition of each line if it has no review, and rolling releases whose review is stale.
 func (q *queue) catalogue() {
 	for i := range q.state.Catalogue.Distributions {
 		d := &q.state.Catalogue.Distributions[i]
@@ -208,7 +206,7 @@ func (q *queue) add(subject, sort, says string) {
 	x.Why = append(x.Why, Why{sort, says})
 }
 
-// underway adds the reviews that are in hand.
+// underway adds the open reviews.
 func (q *queue) underway(progress map[string]map[string]string) {
 	for i := range q.reviews {
 		r := &q.reviews[i]
@@ -234,7 +232,7 @@ func (q *queue) addRequests(requests []Request) {
 			continue
 		}
 		x := q.item(q.state.Catalogue.Resolve(r.Subject))
-		if x.Request != nil { // two requests that a merge has made one
+		if x.Request != nil { // a merge has joined two requests
 			x.Request.RequestedBy = append(x.Request.RequestedBy, r.RequestedBy...)
 			x.Why[len(x.Why)-1].Says = fmt.Sprintf("requested by %d", len(x.Request.RequestedBy))
 			continue
@@ -251,7 +249,7 @@ func (q *queue) addRequests(requests []Request) {
 
 const longestSubject = 250
 
-// subject is what a request is about: a key of the catalogue as it is now, or words.
+// subject returns the subject of a request: a current key of the catalogue, or words.
 func subject(state *ledger.Records, text string) (string, error) {
 	text = strings.Join(strings.Fields(text), " ")
 	if text == "" || len(text) > longestSubject {
@@ -264,7 +262,7 @@ func subject(state *ledger.Records, text string) (string, error) {
 	return state.Catalogue.Resolve(text), nil
 }
 
-// Ask adds a request for a review. The same request again adds a requester; a person has one.
+// Ask adds a request for a review. Repeated requests add requesters; each person counts once.
 func (s *Service) Ask(
 	ctx context.Context,
 	who *access.Actor,
@@ -302,8 +300,7 @@ func ask(tx *store.Tx, about, reason string, reader bool) (id string, err error)
 	return id, tx.Log("asked", store.SortQueue, about, reason)
 }
 
-// DecideRequest closes a request that is met by other means, or declined with a
-// reason.
+// DecideRequest closes a request that is met by other means, or declined with a reason.
 func (s *Service) DecideRequest(
 	ctx context.Context,
 	who *access.Actor,
@@ -346,9 +343,8 @@ func (s *Service) DecideRequest(
 	})
 }
 
-// Order puts the queue in the lead's order: the subjects named come first, in that
-// order, then what had a place before, in its order, then all others. Every subject must
-// be in the queue. No subjects take all places away.
+// Order puts the queue in the lead's order: the named subjects come first, in that order, then those that had a place
+// before, then all others. Every subject must be in the queue. Without subjects, all places are removed.
 func (s *Service) Order(ctx context.Context, who *access.Actor, v ledger.Version, subjects []string) (int64, error) {
 	if err := who.Permit(OrderQueue); err != nil {
 		return 0, err
@@ -408,8 +404,7 @@ func (s *Service) Order(ctx context.Context, who *access.Actor, v ledger.Version
 	})
 }
 
-// LeaveOut takes something out of the queue with a reason, or puts it back where
-// the reason is empty.
+// LeaveOut leaves a subject out of the queue with a reason, or puts it back if the reason is empty.
 func (s *Service) LeaveOut(ctx context.Context, who *access.Actor, text, why string) (int64, error) {
 	if err := who.Permit(OrderQueue); err != nil {
 		return 0, err

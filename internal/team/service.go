@@ -10,16 +10,16 @@ import (
 	"dappertally/internal/reviewing"
 )
 
-// Service answers the use cases of this part. Make it with New.
+// Service implements the use cases of this part. Make it with New.
 type Service struct {
 	ledger     *ledger.Ledger
-	suggesting *access.Attempts // to send suggestions in
+	suggesting *access.Attempts // for sending suggestions
 	policy     *policy.Service
 	people     *people.Service
 	reviewing  *reviewing.Service
 }
 
-// New makes the service on the records and the parts that it asks.
+// New returns the service; it uses the records and other parts.
 func New(l *ledger.Ledger, policy *policy.Service, people *people.Service, reviewing *reviewing.Service) *Service {
 	return &Service{l, access.NewAttempts(access.Every(time.Minute, 10)), policy, people, reviewing}
 }

@@ -13,18 +13,17 @@ import (
 	"dappertally/internal/store"
 )
 
-// Suggestion is what a reader without an account sent in.
+// Suggestion is a suggestion from a reader without an account.
 type Suggestion = store.Suggestion
 
-// SuggestionSorts lists what a suggestion may be: a review requested, a change to
-// the checklist, a correction.
+// SuggestionSorts lists the kinds of suggestion: a requested review, a change to the checklist, a correction.
 var SuggestionSorts = []string{"review", "checklist", "correction"}
 
-// mostHeld bounds what waits for a lead, so that nobody can fill the database.
+// mostHeld is how many suggestions can wait for a lead, so that nobody can fill the database.
 const mostHeld = 500
 
-// Suggest takes a suggestion from anybody and holds it until a lead has looked. from
-// is where it comes from; too many from one place, or too many that wait already, are refused.
+// Suggest stores a suggestion from anybody until a lead decides. from is where it comes from; too many from one
+// place, or too many waiting ones, are refused.
 func (s *Service) Suggest(ctx context.Context, who *access.Actor, from string, x Suggestion) (int64, error) {
 	if !s.suggesting.Allow("from " + from) {
 		return 0, problem.New(problem.TooMany, "too many suggestions at once; try again in a few minutes")
@@ -66,7 +65,7 @@ func (s *Service) Suggest(ctx context.Context, who *access.Actor, from string, x
 	})
 }
 
-// Suggestions lists what was sent in, newest first. It is the team's.
+// Suggestions lists all suggestions, newest first. Only the team can see them.
 func (s *Service) Suggestions(ctx context.Context, who *access.Actor) ([]Suggestion, error) {
 	if err := who.Permit(access.SeeWork); err != nil {
 		return nil, err
@@ -78,13 +77,12 @@ func (s *Service) Suggestions(ctx context.Context, who *access.Actor) ([]Suggest
 	return xs, nil
 }
 
-// AboutReport begins the subject of a suggestion about a report; its key follows.
+// AboutReport is the prefix of the subject of a suggestion about a report; its key follows.
 const AboutReport = "report/"
 
-// DecideSuggestion lets a suggestion in or declines it with a reason. A review
-// requested becomes a request for it in the queue, and so does a correction: it asks
-// to look again; one of a report becomes an erratum there. A change to the checklist waits among the proposals for somebody
-// who writes it.
+// DecideSuggestion accepts a suggestion or declines it with a reason. An accepted request for a review becomes a
+// request in the queue, and so does a correction, since it asks to check again; one about a report becomes an erratum
+// there. A change to the checklist waits among the proposals until somebody writes it.
 func (s *Service) DecideSuggestion(
 	ctx context.Context,
 	who *access.Actor,
@@ -146,7 +144,7 @@ func (s *Service) DecideSuggestion(
 	})
 }
 
-// AcceptSuggestion accepts a held suggestion for what it led to. One that was decided before stays.
+// AcceptSuggestion accepts a waiting suggestion because of its result. One that was decided before does not change.
 func AcceptSuggestion(tx *store.Tx, id, became string) error {
 	ref, state, err := tx.FindSuggestion(id)
 	if errors.Is(err, store.ErrNotFound) {

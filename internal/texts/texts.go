@@ -1,5 +1,5 @@
-// Package texts collects every text that people can read: of the programs, the API description, the console and
-// the documentation.
+// Package texts collects every text that people can read: in the programs, the API description, the console and the
+// documentation.
 package texts
 
 import (
@@ -21,14 +21,14 @@ import (
 	"go.yaml.in/yaml/v3"
 )
 
-// Text is one text with its place in the sources. {} stands for a value that is filled in.
+// Text is one text with its place in the sources. {} stands for a filled-in value.
 type Text struct {
-	File string // below the root of the sources
+	File string // path from the root of the sources
 	Line int
 	Text string
 }
 
-// All collects the texts of the sources below root, by file and line.
+// All returns the texts of the sources below root, by file and line.
 func All(root string) ([]Text, error) {
 	all, err := programs(root)
 	if err != nil {
@@ -46,7 +46,7 @@ func All(root string) ([]Text, error) {
 	return slices.Concat(all, described, shown, written), err
 }
 
-// prose is the files whose every line people read: the documentation, the demo's records and reports, and templates.
+// prose lists the files that are read as a whole: the documentation, the demo's records and reports, and templates.
 var prose = []string{
 	"README.md", "CONTRIBUTING.md", "CHANGELOG.md", "docs/*.md", "docs/*/*.md", "internal/demo/*.yaml",
 	"internal/demo/reports/*.yaml", "internal/schema/*.yaml", "internal/front/*.tmpl", "internal/report/page.html",
@@ -82,10 +82,10 @@ func documents(root string) (all []Text, err error) {
 	return all, nil
 }
 
-// words is what makes a literal a text: at least two words.
+// words matches literals that count as texts: at least two words.
 var words = regexp.MustCompile(`[A-Za-z]{2,}[^A-Za-z]* [^A-Za-z]*[A-Za-z]{2,}`)
 
-// statements begin the literals that are for the database.
+// statements are the beginnings of literals for the database.
 var statements = regexp.MustCompile(`(?m)^\s*(SELECT|INSERT|UPDATE|DELETE|CREATE|SET |FROM|WHERE|SHOW|START TR|ALTER|DROP|` +
 	`ON DUPLICATE|ORDER BY|AND |JOIN|LEFT|GRANT|FLUSH|LOCK|UNION|DO |CALL|REPLACE)`)
 
@@ -142,7 +142,7 @@ func literals(root, path string) (all []Text, err error) {
 	return all, nil
 }
 
-// literal is a string literal, or several joined, with {} for what is computed between them.
+// literal returns a string literal, or several joined, with {} for computed parts.
 func literal(e ast.Expr) (string, bool) {
 	switch e := e.(type) {
 	case *ast.BasicLit:
@@ -192,7 +192,7 @@ func contract(root string) (all []Text, err error) {
 	return all, nil
 }
 
-// console collects the texts of the console, which the TypeScript compiler reads.
+// console collects the texts of the console with the TypeScript compiler.
 func console(root string) (all []Text, err error) {
 	cmd := exec.Command("node", "scripts/texts.mjs")
 	cmd.Dir = filepath.Join(root, "web")

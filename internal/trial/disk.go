@@ -8,13 +8,13 @@ import (
 	"syscall"
 )
 
-// disk is a small disk in memory of its own for a node, which can be full. Only root can have one.
+// disk is a small disk in memory for a node, which can be filled. It needs root.
 type disk struct{ folder string }
 
 // sizeOfDisk is enough for a node with the demo's data.
 const sizeOfDisk = 1 << 30
 
-// newDisk mounts a disk at a folder. It returns nil where none can be mounted.
+// newDisk mounts a disk at a folder. It returns nil if that is not possible.
 func newDisk(folder string) *disk {
 	if err := os.MkdirAll(folder, 0o711); err != nil {
 		return nil
@@ -28,7 +28,7 @@ func newDisk(folder string) *disk {
 
 func (d *disk) filler() string { return filepath.Join(d.folder, "filler") }
 
-// fill leaves no room on the disk.
+// fill fills the disk.
 func (d *disk) fill() error {
 	f, err := os.Create(d.filler())
 	if err != nil {
@@ -45,7 +45,7 @@ func (d *disk) fill() error {
 	}
 }
 
-// clear makes room again.
+// clear frees the space again.
 func (d *disk) clear() error { return os.Remove(d.filler()) }
 
 func (d *disk) unmount() error { return syscall.Unmount(d.folder, syscall.MNT_DETACH) }

@@ -12,18 +12,18 @@ import (
 	"dappertally/internal/demo"
 )
 
-// Result is what a fault did to those at work.
+// Result is the effect of a fault on the work in progress.
 type Result struct {
 	Fault   string
-	Refused int           // requests that were not acknowledged at once
-	Gap     time.Duration // the longest time in which no write was acknowledged
-	Allowed time.Duration // the longest that is acceptable
+	Refused int           // requests that were not acknowledged at the first attempt
+	Gap     time.Duration // the longest time without an acknowledged write
+	Allowed time.Duration // the longest acceptable time
 }
 
-// Good reports whether work went on soon enough.
+// Good reports whether work continued soon enough.
 func (r Result) Good() bool { return r.Gap <= r.Allowed }
 
-// fault is something that happens to a cluster at work, and is undone.
+// fault is something that happens to a working cluster, and is undone.
 type fault struct {
 	name    string
 	allowed time.Duration
@@ -31,16 +31,16 @@ type fault struct {
 	undone  func(ctx context.Context, t *Trial) error
 }
 
-// Times without an acknowledged write that are acceptable: while a node is replaced, and while an instance is.
+// The longest acceptable times without an acknowledged write: when a node is replaced, and when an instance is.
 const (
 	failover = 6 * time.Second
 	hardly   = 2 * time.Second
 )
 
-// Some chooses the faults that happen by their names.
+// Some returns the named faults.
 type Some func(name string) bool
 
-// faults are the faults of a cluster of so many nodes, in the order in which they happen.
+// faults lists the faults of a cluster of so many nodes, in order.
 func faults(size int) []fault {
 	var all []fault
 	for i := range size {
@@ -96,7 +96,7 @@ func faults(size int) []fault {
 				if err := t.disk.clear(); err != nil {
 					return err
 				}
-				t.Nodes.Nodes[1].Stop() // where it has not ended by itself
+				t.Nodes.Nodes[1].Stop() // if it has not ended by itself
 				return t.Nodes.Nodes[1].Start(ctx)
 			},
 		},
@@ -121,19 +121,19 @@ const CutOff = "the network is cut between node 1 and all else"
 // Networked reports whether the nodes are in a network that can be cut.
 func (t *Trial) Networked() bool { return t.network != nil }
 
-// can reports whether a fault can happen to this cluster.
+// can reports whether a fault is possible in this cluster.
 func (t *Trial) can(f fault) bool {
 	return (t.disk != nil || !strings.Contains(f.name, "disk")) && (t.Networked() || f.name != CutOff)
 }
 
-// How long work goes on while a fault is there, and after it is undone.
+// How long work continues during a fault, and after it is undone.
 const (
 	faultLasts = 8 * time.Second
 	calm       = 3 * time.Second
 )
 
-// RunFaults has 16 writers and 50 streams at work on all instances while one fault after the other happens, so many
-// rounds of some of them. It returns what each did, and everything that is wrong afterwards.
+// RunFaults runs 16 writers and 50 streams on all instances while one fault after the other happens, for so many
+// rounds. It returns the effect of each, and everything that is wrong afterwards.
 func (t *Trial) RunFaults(
 	ctx context.Context, rounds int, some Some, progress io.Writer,
 ) (results []Result, wrong []string, err error) {
@@ -163,12 +163,12 @@ func (t *Trial) RunFaults(
 	return results, wrong, nil
 }
 
-// lead is somebody of the demo who may write to the catalogue.
+// lead returns the account of somebody in the demo who can write to the catalogue.
 func lead() contract.Credentials {
 	return contract.Credentials{Name: demo.Accounts[0].Name, Password: demo.Accounts[0].Secret}
 }
 
-// happen has every fault happen, and notes what it did.
+// happen makes every fault happen, and records its effect.
 func (t *Trial) happen(
 	ctx context.Context, load *Load, rounds int, some Some, progress io.Writer,
 ) (results []Result, err error) {
@@ -176,7 +176,7 @@ func (t *Trial) happen(
 	note := func(r Result) {
 		results = append(results, r)
 		fmt.Fprintf(table, "%s\tno write for %s\t%d refused\n", r.Fault, r.Gap.Round(time.Millisecond), r.Refused)
-		_ = table.Flush() // progress alone
+		_ = table.Flush() // only for the progress
 	}
 	for range rounds {
 		time.Sleep(calm)

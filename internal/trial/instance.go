@@ -22,7 +22,7 @@ type Instance struct {
 	listen  string
 }
 
-// newInstance writes the settings of an instance, by deploy/cluster/dtally.yaml with all nodes on loopback.
+// newInstance writes the settings of an instance, from deploy/cluster/dtally.yaml with all nodes on loopback.
 func (t *Trial) newInstance(name string) (*Instance, error) {
 	text, err := deploy.Files.ReadFile("cluster/dtally.yaml")
 	if err != nil {

@@ -7,10 +7,10 @@ import (
 	"time"
 )
 
-// restPause is how long what was killed stays away, so that one can see how the others go on without it.
+// restPause is how long a killed program stays away, so that one can see how the others continue without it.
 const restPause = 10 * time.Second
 
-// Keep starts every node and instance again that ends, until ctx ends.
+// Keep restarts every node and instance that ends, until ctx ends.
 func (t *Trial) Keep(ctx context.Context, progress func(text string)) {
 	var kept sync.WaitGroup
 	for _, n := range t.Nodes.Nodes {

@@ -21,7 +21,7 @@ import (
 	"dappertally/internal/contract"
 )
 
-// Load is writers and readers who are at work all the time. It remembers what was acknowledged.
+// Load is writers and readers that work all the time. It stores what was acknowledged.
 type Load struct {
 	addresses []string
 	token     string
@@ -33,22 +33,22 @@ type Load struct {
 
 	mu      sync.Mutex
 	acked   []string
-	newest  int64    // the number of the newest write that was acknowledged
-	unknown []string // that were given up without an answer
-	refused int      // answers that were no acknowledgement, since Refused was last asked
+	newest  int64    // the number of the newest acknowledged write
+	unknown []string // writes that were given up without an answer
+	refused int      // answers without acknowledgement, since Refused was last called
 	last    time.Time
-	gap     time.Duration // the longest time without an acknowledgement, since Gap was last asked
-	odd     []string      // answers that nobody should get
+	gap     time.Duration // the longest time without an acknowledgement, since Gap was last called
+	odd     []string      // answers that must not occur
 }
 
-// Pace is how many are at work, and how long each writer rests between two writes.
+// Pace is the number of writers and streams, and the pause of each writer between two writes.
 type Pace struct {
 	Writers, Streams int
 	Rest             time.Duration
 }
 
-// StartLoad begins to write and to follow the changes, spread over all addresses. It signs in with an account of the
-// demo that may write to the catalogue.
+// StartLoad starts to write and to follow the changes, spread over all addresses. It signs in with an account of the
+// demo that can write to the catalogue.
 func StartLoad(ctx context.Context, addresses []string, account contract.Credentials, pace Pace) (*Load, error) {
 	l := &Load{addresses: addresses, last: time.Now(), http: http.Client{
 		Timeout: 20 * time.Second, Transport: &http.Transport{MaxIdleConnsPerHost: pace.Writers},
@@ -73,7 +73,7 @@ func StartLoad(ctx context.Context, addresses []string, account contract.Credent
 	return l, nil
 }
 
-// Stop ends all work and waits for requests under way.
+// Stop ends all work and waits for running requests.
 func (l *Load) Stop() {
 	l.stop()
 	l.working.Wait()
@@ -82,7 +82,7 @@ func (l *Load) Stop() {
 // giveUp is how long a writer repeats the same request.
 const giveUp = 60 * time.Second
 
-// write adds distributions, one after the other, until ctx ends. A request that is not acknowledged is repeated at the
+// write adds distributions, one after the other, until ctx ends. It repeats a request that is not acknowledged at the
 // next address with the same key.
 func (l *Load) write(ctx context.Context, at int, rest time.Duration) {
 	for ; ctx.Err() == nil; time.Sleep(rest) {
@@ -90,7 +90,7 @@ func (l *Load) write(ctx context.Context, at int, rest time.Duration) {
 		name := fmt.Sprintf("made-%d", number)
 		body, err := json.Marshal(contract.Distribution{Key: name, Name: name, Model: "fixed"})
 		if err != nil {
-			panic(err) // it always has a text
+			panic(err) // it can always be encoded
 		}
 		key := uuid.NewString()
 		for began := time.Now(); ; at++ {
@@ -111,7 +111,7 @@ func (l *Load) write(ctx context.Context, at int, rest time.Duration) {
 	}
 }
 
-// errOdd is an answer that nobody should get, whatever happens.
+// errOdd is an answer that must not occur, whatever happens.
 var errOdd = errors.New("an answer that is none of success and unavailable")
 
 func (l *Load) once(ctx context.Context, address, key string, body []byte) (done bool, err error) {
@@ -158,14 +158,14 @@ func (l *Load) failed(err error) {
 	}
 }
 
-// Count is what has happened since it was asked last.
+// Count is what has happened since the last call.
 type Count struct {
-	Acknowledged int           // in all
-	Refused      int           // requests that were not acknowledged at the first try or a later one
-	Gap          time.Duration // the longest time in which no write was acknowledged
+	Acknowledged int           // in total
+	Refused      int           // requests that were not acknowledged at some attempt
+	Gap          time.Duration // the longest time without an acknowledged write
 }
 
-// Count counts, and begins anew.
+// Count returns the counts, and resets them.
 func (l *Load) Count() Count {
 	l.mu.Lock()
 	defer l.mu.Unlock()
@@ -174,7 +174,7 @@ func (l *Load) Count() Count {
 	return c
 }
 
-// goesOn waits until a write is acknowledged that was begun after it is called.
+// goesOn waits until a write is acknowledged that began after the call.
 func (l *Load) goesOn(ctx context.Context) error {
 	ctx, cancel := context.WithTimeout(ctx, startTime)
 	defer cancel()
@@ -194,7 +194,7 @@ func (l *Load) goesOn(ctx context.Context) error {
 	}
 }
 
-// follow reads the stream of changes until ctx ends, again whenever it breaks off.
+// follow reads the stream of changes until ctx ends, reconnecting whenever it breaks.
 func (l *Load) follow(ctx context.Context, at int) {
 	for ; ctx.Err() == nil; at++ {
 		req, err := http.NewRequestWithContext(
@@ -217,14 +217,14 @@ func (l *Load) follow(ctx context.Context, at int) {
 	}
 }
 
-// compared is what every instance has to answer alike.
+// compared lists the requests that every instance has to answer in the same way.
 var compared = []string{
 	"/api/v1/distributions?limit=1000", "/api/v1/ranking", "/api/v1/reviews?limit=1000", "/api/v1/records",
 	"/api/v1/editions?limit=200",
 }
 
-// Hold checks, once all work has stopped, that every acknowledged write is there once, and that nothing is there which
-// nobody wrote. It returns each thing that is wrong.
+// Hold checks, after all work has stopped, that every acknowledged write exists exactly once, and that there is
+// nothing that nobody wrote. It returns everything that is wrong.
 func (l *Load) Hold(ctx context.Context) []string {
 	l.mu.Lock()
 	defer l.mu.Unlock()
@@ -253,7 +253,7 @@ func (l *Load) Hold(ctx context.Context) []string {
 	return wrong
 }
 
-// Agree checks, once all work has stopped, that all instances give the same answers to the byte. It returns each
+// Agree checks, after all work has stopped, that all instances give exactly the same answers. It returns each
 // difference.
 func (l *Load) Agree(ctx context.Context) (wrong []string) {
 	for _, address := range l.addresses[1:] {
@@ -262,7 +262,7 @@ func (l *Load) Agree(ctx context.Context) (wrong []string) {
 	return wrong
 }
 
-// made counts the distributions that writers have made, by key.
+// made counts the distributions of the writers, by key.
 func (l *Load) made(ctx context.Context, address string) (map[string]int, error) {
 	there := map[string]int{}
 	c := client.Connect(address, l.token)
@@ -283,7 +283,7 @@ func (l *Load) made(ctx context.Context, address string) (map[string]int, error)
 	}
 }
 
-// same compares what two instances answer.
+// same compares the answers of two instances.
 func (l *Load) same(ctx context.Context, one, other string) (wrong []string) {
 	for _, path := range compared {
 		a, errA := l.get(ctx, one+path)
@@ -316,7 +316,7 @@ func (l *Load) get(ctx context.Context, address string) ([]byte, error) {
 	return text, err
 }
 
-// refusal is an answer that is no success.
+// refusal returns an error for an answer that is not a success.
 type refusal struct {
 	address string
 	status  int

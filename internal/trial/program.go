@@ -8,7 +8,7 @@ import (
 	"time"
 )
 
-// Program is a long-running program, which can be killed and started again.
+// Program is a long-running program that can be killed and started again.
 type Program struct {
 	Name string
 	Args []string
@@ -27,7 +27,7 @@ func (p *Program) Start() error {
 	defer log.Close()
 	cmd := exec.Command(p.Args[0], p.Args[1:]...)
 	cmd.Stdout, cmd.Stderr = log, log
-	// A group of its own, so that Ctrl-C at the terminal reaches the trial alone; it ends the program.
+	// A process group of its own, so that Ctrl-C at the terminal only reaches the trial; the trial ends the program.
 	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true, Pdeathsig: syscall.SIGTERM}
 	if err := cmd.Start(); err != nil {
 		return fmt.Errorf("starting %s: %w", p.Name, err)
@@ -35,25 +35,25 @@ func (p *Program) Start() error {
 	ended := make(chan struct{})
 	p.cmd, p.ended = cmd, ended
 	go func() {
-		_ = cmd.Wait() // its log says how it ended
+		_ = cmd.Wait() // its log shows how it ended
 		close(ended)
 	}()
 	return nil
 }
 
-// ID is the process id.
+// ID returns the process id.
 func (p *Program) ID() int { return p.cmd.Process.Pid }
 
 // Ended is closed when the program has ended.
 func (p *Program) Ended() <-chan struct{} { return p.ended }
 
-// Kill ends the program as a machine that dies does.
+// Kill ends the program like a power failure.
 func (p *Program) Kill() {
 	_ = p.cmd.Process.Kill() // an error means that it has ended
 	<-p.ended
 }
 
-// stopTime is how long a program may take to end.
+// stopTime is how long a program can take to end.
 const stopTime = 30 * time.Second
 
 // Stop asks the program to end and waits for it.

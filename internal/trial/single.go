@@ -28,14 +28,14 @@ func OneMachine(ctx context.Context, o Options, rounds int, progress io.Writer) 
 	if err := one.Start(ctx); err != nil {
 		return nil, err
 	}
-	defer one.Stop() //nolint:errcheck // its log says what it says
+	defer one.Stop() //nolint:errcheck // its log shows the reason
 	load, err := StartLoad(ctx, []string{one.Address}, lead(), Pace{Writers: 16, Streams: 10})
 	if err != nil {
 		return nil, err
 	}
 	var longest time.Duration
 	for round := range rounds {
-		time.Sleep(time.Duration(200+37*(round%20)) * time.Millisecond) // at another moment each time
+		time.Sleep(time.Duration(200+37*(round%20)) * time.Millisecond) // at a different moment each time
 		load.Count()
 		if err := killInTurn(ctx, one, data, round); err != nil {
 			load.Stop()
@@ -54,7 +54,7 @@ func OneMachine(ctx context.Context, o Options, rounds int, progress io.Writer) 
 	return load.Hold(ctx), nil
 }
 
-// killInTurn kills the service, which is then started again, or the database, which the service starts again.
+// killInTurn kills the service, which is then started again, or the database, which the service restarts.
 func killInTurn(ctx context.Context, one *Instance, data string, round int) error {
 	if round%2 == 0 {
 		one.Kill()

@@ -15,15 +15,15 @@ import (
 	"time"
 )
 
-// sample is what a service takes at a moment.
+// sample is the resources of a service at a moment.
 type sample struct {
 	at                                     time.Duration
 	memory, goroutines, files, connections float64
 	acknowledged, failures                 int
 }
 
-// Soak has a service on one machine at work for a while: writers, readers and streams at a steady pace. It prints what
-// the service takes, and returns what has grown and what is wrong with the records.
+// Soak runs a service on one machine for a while: writers, readers and streams at a steady pace. It prints the
+// resources of the service, and returns which of them have grown and what is wrong with the records.
 func Soak(ctx context.Context, o Options, lasts time.Duration, out io.Writer) (grown []string, err error) {
 	metrics, err := FreeAddress()
 	if err != nil {
@@ -40,7 +40,7 @@ func Soak(ctx context.Context, o Options, lasts time.Duration, out io.Writer) (g
 	if err := one.Start(ctx); err != nil {
 		return nil, err
 	}
-	defer one.Stop() //nolint:errcheck // its log says what it says
+	defer one.Stop() //nolint:errcheck // its log shows the reason
 	load, err := StartLoad(ctx, []string{one.Address}, lead(), Pace{Writers: 4, Streams: 20, Rest: time.Second})
 	if err != nil {
 		return nil, err
@@ -60,14 +60,14 @@ func Soak(ctx context.Context, o Options, lasts time.Duration, out io.Writer) (g
 	return append(growth(samples), load.Hold(ctx)...), nil
 }
 
-// asked is what readers ask for, in turns.
+// asked lists what readers request, in turns.
 var asked = []string{
 	"/", "/api/v1/ranking", "/api/v1/records", "/api/v1/reviews", "/api/v1/editions", "/api/v1/points",
 	"/reports.atom", "/api/v1/exports/ranking?form=csv", "/api/v1/steadiness",
 }
 
-// read asks for one thing after the other, until ctx ends. That a busy service refuses some is no fault; that it does
-// not know an address is one.
+// read requests one address after the other, until ctx ends. Refusals of a busy service are not errors; an unknown
+// address is one.
 func (l *Load) read(ctx context.Context, at int) {
 	for ; ctx.Err() == nil; at++ {
 		_, err := l.get(ctx, l.addresses[0]+asked[at%len(asked)])
@@ -85,7 +85,7 @@ func (l *Load) read(ctx context.Context, at int) {
 	}
 }
 
-// sampling notes what the service takes, sixty times in all.
+// sampling records the resources of the service, sixty times in total.
 func sampling(
 	ctx context.Context, metrics string, load *Load, lasts time.Duration, out io.Writer,
 ) (samples []sample, err error) {
@@ -116,7 +116,7 @@ func sampling(
 	return samples, nil
 }
 
-// figuresOf reads figures without labels from a service's metrics.
+// figuresOf reads metrics without labels from a service.
 func figuresOf(ctx context.Context, address string) (map[string]float64, error) {
 	req, err := http.NewRequestWithContext(ctx, http.MethodGet, address, nil)
 	if err != nil {
@@ -138,10 +138,11 @@ func figuresOf(ctx context.Context, address string) (map[string]float64, error) 
 	return figures, lines.Err()
 }
 
-// mostGrowth is how much more a service may take in the last quarter of the time than in the second.
+// mostGrowth is how much more of a resource a service can use in the last quarter of the time than in the second.
 const mostGrowth = 1.2
 
-// growth says what a service takes more of in the last quarter of the time than in the second, when it has warmed up.
+// growth lists the resources of which a service uses more in the last quarter of the time than in the second, when it
+// is warmed up.
 func growth(samples []sample) (grown []string) {
 	quarter := len(samples) / 4
 	if quarter == 0 {
@@ -151,7 +152,7 @@ func growth(samples []sample) (grown []string) {
 		"memory":      func(s sample) float64 { return s.memory },
 		"goroutines":  func(s sample) float64 { return s.goroutines },
 		"open files":  func(s sample) float64 { return s.files },
-		"connections": func(s sample) float64 { return s.connections + 4 }, // few, and never the same
+		"connections": func(s sample) float64 { return s.connections + 4 }, // few, and always different
 	} {
 		before, after := mean(samples[quarter:2*quarter], of), mean(samples[len(samples)-quarter:], of)
 		if after > mostGrowth*before {
@@ -168,7 +169,7 @@ func mean(samples []sample, of func(sample) float64) (sum float64) {
 	return sum
 }
 
-// privateInstance is a service on a private database.
+// privateInstance returns a service on a private database.
 func privateInstance(o Options, data string, more ...string) (*Instance, error) {
 	listen, err := FreeAddress()
 	if err != nil {

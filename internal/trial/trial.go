@@ -1,5 +1,5 @@
-// Package trial runs a whole cluster on one machine, for trying out what an administrator runs on several: MariaDB
-// nodes that replicate each other, an instance of the service for each, and a balancer.
+// Package trial runs a whole cluster on one machine, to try what administrators run on several: MariaDB nodes that
+// replicate each other, an instance of the service for each, and a balancer.
 package trial
 
 import (
@@ -21,7 +21,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// Trial is a cluster that runs.
+// Trial is a running cluster.
 type Trial struct {
 	Nodes     *localdb.Cluster
 	Instances []*Instance
@@ -30,24 +30,24 @@ type Trial struct {
 
 	dir     string
 	program string
-	network *localdb.Network // that the nodes are in; nil: they are on loopback
-	disk    *disk            // of the second node; nil: it has none of its own
+	network *localdb.Network // network of the nodes; nil: loopback
+	disk    *disk            // of the second node; nil: no separate disk
 }
 
-// Options are where and what is run.
+// Options are what is run, and where.
 type Options struct {
 	Dir      string // of all data and logs
 	Program  string // dtallyd
-	Before   string // dtallyd of the version before, which instances start with; empty: they start with Program
-	Disk     bool   // the second node has a small disk of its own, whose data go with it
-	Network  bool   // each node is in a part of its own of a network, where one can be made
-	Size     int    // how many nodes and instances
-	Listen   string // of the balancer; empty: there is none
+	Before   string // dtallyd of the previous version, with which instances start; empty: they start with Program
+	Disk     bool   // the second node gets a small disk of its own, whose data is deleted with it
+	Network  bool   // each node gets its own part of a network, if that is possible
+	Size     int    // number of nodes and instances
+	Listen   string // address of the balancer; empty: none
 	Progress func(text string)
 }
 
-// Start starts nodes, instances and balancer, and loads the demo's data where there are none. Everything that was
-// started is stopped again where it fails.
+// Start starts nodes, instances and balancer, and loads the demo's data if there is none. If it fails, it stops
+// everything again.
 func Start(ctx context.Context, o Options) (_ *Trial, err error) {
 	if o.Progress == nil {
 		o.Progress = func(string) {}
@@ -102,7 +102,7 @@ func (t *Trial) startNodes(ctx context.Context, o Options) (err error) {
 	return err
 }
 
-// fill fills an empty database with the demo's data; one that holds some stays as it is.
+// fill loads the demo's data into an empty database; other databases stay as they are.
 func fill(ctx context.Context, address string, progress func(string)) error {
 	st, err := store.Open(address)
 	if err != nil {
@@ -143,7 +143,7 @@ func (t *Trial) Stop() error {
 	return errors.Join(errs...)
 }
 
-// balance starts a balancer by deploy/cluster/haproxy.cfg, with all instances on loopback.
+// balance starts a balancer from deploy/cluster/haproxy.cfg, with all instances on loopback.
 func (t *Trial) balance(ctx context.Context, listen string) error {
 	text, err := deploy.Files.ReadFile("cluster/haproxy.cfg")
 	if err != nil {
@@ -170,7 +170,7 @@ const firstMachine = 11
 
 func (t *Trial) log(name string) string { return filepath.Join(t.dir, name+".log") }
 
-// FreeAddress is an address on loopback that nobody listens on.
+// FreeAddress returns an unused address on loopback.
 func FreeAddress() (string, error) {
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
@@ -179,5 +179,5 @@ func FreeAddress() (string, error) {
 	return l.Addr().String(), l.Close()
 }
 
-// startTime is how long a program may take until it answers.
+// startTime is how long a program can take until it answers.
 const startTime = 60 * time.Second

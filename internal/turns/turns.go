@@ -1,7 +1,6 @@
-// Package turns bounds what is computed for readers without an account, so that a flood of
-// their questions does not slow the team down. Readers take turns: so many are computed for
-// at once, a few more wait, and each network has a budget of computing time that fills up
-// again. Answers that are known already take no turn and cost nothing.
+// Package turns limits computations for readers without an account, so that a flood of requests does not slow the
+// team down. Readers take turns: a few are served at once, a few more wait, and each network has a budget of
+// computing time that refills. Remembered answers take no turn and cost nothing.
 package turns
 
 import (
@@ -16,17 +15,17 @@ import (
 )
 
 const (
-	// burst is how many milliseconds of computing a network may use at once, and refill how
-	// many it gets back each second.
+	// burst is how many milliseconds of computing a network can use at once, and refill how many it gets back each
+	// second.
 	burst  = 15_000
 	refill = 500
-	// mostWaiting and mostWaitingHere are how many questions may wait for their turn, of all
-	// networks and of one; patience is how long each waits.
+	// mostWaiting and mostWaitingHere are how many requests can wait for their turn, of all networks and of one;
+	// patience is how long each waits.
 	mostWaiting     = 64
 	mostWaitingHere = 16
 	patience        = 5 * time.Second
-	// mostKnown is how many networks are remembered. Beyond, those with a full budget are
-	// forgotten, and then all: what is computed at once stays bounded.
+	// mostKnown is how many networks are stored. Beyond that, those with a full budget are deleted, and then all:
+	// what is computed at once stays limited.
 	mostKnown = 10_000
 )
 
@@ -44,12 +43,12 @@ type network struct {
 	waiting int
 }
 
-// New makes a pool in which so many readers are computed for at once, at least one.
+// New returns a pool that serves so many readers at once, at least one.
 func New(atOnce int) *Pool {
 	return &Pool{slots: make(chan struct{}, max(atOnce, 1)), now: time.Now, networks: map[string]*network{}}
 }
 
-// Load is how many readers are computed for, and how many wait for their turn.
+// Load returns how many readers are served, and how many wait for their turn.
 func (p *Pool) Load() (computing, waiting int) {
 	p.mu.Lock()
 	defer p.mu.Unlock()
@@ -58,7 +57,7 @@ func (p *Pool) Load() (computing, waiting int) {
 
 type key struct{}
 
-// reader is one request of a reader, which may ask for several turns within each other.
+// reader is one request of a reader, which can ask for nested turns.
 type reader struct {
 	pool    *Pool
 	network string
@@ -67,7 +66,7 @@ type reader struct {
 	since   time.Time
 }
 
-// Reader makes a context of a request from a network whose computing takes turns.
+// Reader returns a context for a request from a network whose computing takes turns.
 func (p *Pool) Reader(ctx context.Context, network string) context.Context {
 	return context.WithValue(ctx, key{}, &reader{pool: p, network: network})
 }
@@ -75,9 +74,9 @@ func (p *Pool) Reader(ctx context.Context, network string) context.Context {
 // Waits reports whether computing in this context takes turns.
 func Waits(ctx context.Context) bool { return ctx.Value(key{}) != nil }
 
-// Take waits for a turn and gives what ends it. Where the context is none of a reader's, or
-// has its turn already, there is nothing to wait for. It fails with problem.TooMany where the
-// network has used up its budget, and with problem.Unavailable where too many wait.
+// Take waits for a turn and returns the function that ends it. It does not wait if the context is not a reader's, or
+// already has its turn. It fails with problem.TooMany if the network has used up its budget, and with
+// problem.Unavailable if too many wait.
 func Take(ctx context.Context) (done func(), err error) {
 	r, ok := ctx.Value(key{}).(*reader)
 	if !ok {
@@ -126,7 +125,7 @@ func busy() error {
 	return e
 }
 
-// queue counts one more that waits, where there is room and the network has budget left.
+// queue counts one more waiting request, if there is room and the network has budget left.
 func (p *Pool) queue(from string) error {
 	p.mu.Lock()
 	defer p.mu.Unlock()
@@ -160,7 +159,7 @@ func (p *Pool) unqueue(from string) {
 	}
 }
 
-// give ends a turn and takes what it took off the network's budget.
+// give ends a turn and subtracts its time from the network's budget.
 func (p *Pool) give(from string, took time.Duration) {
 	<-p.slots
 	p.mu.Lock()
@@ -170,7 +169,7 @@ func (p *Pool) give(from string, took time.Duration) {
 	}
 }
 
-// forget makes room for one network more.
+// forget makes room for one more network.
 func (p *Pool) forget() {
 	if len(p.networks) < mostKnown {
 		return

@@ -38,7 +38,7 @@ func benchCommand() *cobra.Command {
 	return cmd
 }
 
-// questions are what is measured, by what they are called.
+// questions are what is measured, by name.
 var questions = []struct{ name, path string }{
 	{"ranking, first page", "/ranking?limit=50"},
 	{"ranking of a past moment", "/ranking?limit=50&at=2026-03-01T00:00:00Z"},
@@ -73,7 +73,7 @@ func twelve() string {
 	return strings.Join(named, "&")
 }
 
-// running is the service that is measured.
+// running is the measured service.
 type running struct {
 	address string
 	process *exec.Cmd
@@ -121,7 +121,7 @@ func bench(ctx context.Context, out io.Writer, dir, program string) error {
 	return nil
 }
 
-// scanned reads all readings once as they lie, after a first time for the caches.
+// scanned reads all readings once in storage order, after a first time for the caches.
 func scanned(ctx context.Context, dsn string) (rows int, took time.Duration, err error) {
 	st, err := store.Open(dsn)
 	if err != nil {
@@ -140,7 +140,7 @@ func scanned(ctx context.Context, dsn string) (rows int, took time.Duration, err
 
 var listening = regexp.MustCompile(`address="?(http://\S+?)"?\s`)
 
-// serve starts the service, waits until it is ready, tells how long that took, and signs in.
+// serve starts the service, waits until it is ready, returns how long that took, and signs in.
 func serve(ctx context.Context, program, dsn string) (_ *running, ready time.Duration, err error) {
 	began := time.Now()
 	path, err := filepath.Abs(program)
@@ -210,7 +210,7 @@ func (s *running) stop() {
 	_ = s.process.Wait()
 }
 
-// peak is the most memory that the service has held, in bytes; 0 where that cannot be told.
+// peak returns the peak memory of the service, in bytes; 0 if that is not known.
 func (s *running) peak() (bytes int64) {
 	text, err := os.ReadFile(fmt.Sprintf("/proc/%d/status", s.process.Process.Pid))
 	if err != nil {
@@ -224,7 +224,7 @@ func (s *running) peak() (bytes int64) {
 	return 0
 }
 
-// answered is how a question was answered.
+// answered is how a request was answered.
 type answered struct {
 	status       int
 	first, whole time.Duration
@@ -236,7 +236,7 @@ func (s *running) ask(ctx context.Context, path string) (a answered, err error) 
 	if err != nil {
 		return a, err
 	}
-	if strings.HasPrefix(path, "/exports/") { // packing and unpacking them would take longer than making them
+	if strings.HasPrefix(path, "/exports/") { // compressing and decompressing them would take longer than computing them
 		req.Header.Set("Accept-Encoding", "identity")
 	}
 	began := time.Now()
@@ -251,7 +251,7 @@ func (s *running) ask(ctx context.Context, path string) (a answered, err error) 
 	return a, err
 }
 
-// openReview is the id of a review that was submitted.
+// openReview returns the id of a submitted review.
 func (s *running) openReview(ctx context.Context) (string, error) {
 	req, err := http.NewRequestWithContext(ctx, http.MethodGet, s.address+"/api/v1/reviews?state=submitted", nil)
 	if err != nil {

@@ -46,7 +46,7 @@ func fillCommand() *cobra.Command {
 	return cmd
 }
 
-// unhurried has the server write to the disk when it likes: what is filled in can be filled in again.
+// unhurried lets the server write to the disk lazily: the data can be created again.
 var unhurried = []string{
 	"--innodb-flush-log-at-trx-commit=0", "--innodb-flush-method=nosync", "--skip-innodb-doublewrite",
 	"--innodb-log-file-size=512M", "--innodb-buffer-pool-size=1G",

@@ -10,15 +10,15 @@ import (
 	"path/filepath"
 )
 
-// Write puts what write writes into the file of that name, in the place of one that is
-// there. Until all of it is on the disk the old one stays.
+// Write writes a file with the content from write, replacing an existing one. The old one stays until the new one is
+// completely on the disk.
 func Write(name string, write func(io.Writer) error) error { return put(name, 0o644, write) }
 
-// WriteSecret does so with a file that its owner alone can read.
+// WriteSecret is Write for a file that only its owner can read.
 func WriteSecret(name string, write func(io.Writer) error) error { return put(name, 0o600, write) }
 
-// Within does so with a file below a folder, whose own folders are made. A name that leads out of the folder, by .. or
-// by a symbolic link, is an error.
+// Within is Write for a file below a folder, with missing subfolders created. A name that leads out of the folder, by
+// .. or by a symbolic link, is an error.
 func Within(root *os.Root, name string, write func(io.Writer) error) error {
 	if dir := filepath.Dir(name); dir != "." {
 		if err := root.MkdirAll(dir, 0o755); err != nil {
@@ -30,7 +30,7 @@ func Within(root *os.Root, name string, write func(io.Writer) error) error {
 	if err != nil {
 		return err
 	}
-	defer func() { _ = root.Remove(half) }() // it is gone where all went well
+	defer func() { _ = root.Remove(half) }() // already renamed if all went well
 	if err := write(f); err != nil {
 		return errors.Join(err, f.Close())
 	}

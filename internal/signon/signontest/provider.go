@@ -1,5 +1,5 @@
-// Package signontest is a small provider of single sign-on (OpenID Connect) on loopback, for tests. It asks nobody for
-// a password: whoever comes chooses who they are.
+// Package signontest is a small provider of single sign-on (OpenID Connect) on loopback, for tests. It asks for no
+// password: visitors choose who they are.
 package signontest
 
 import (
@@ -21,17 +21,17 @@ import (
 	"github.com/go-jose/go-jose/v4/jwt"
 )
 
-// What the service is known by at the provider.
+// The service's credentials at the provider.
 const (
 	ClientID = "dapper-tally"
 	Secret   = "a secret of the test"
 )
 
-// Provider is one that runs until the test ends.
+// Provider runs until the test ends.
 type Provider struct {
 	URL    string
 	People map[string]map[string]any // claims, by subject
-	// Alter changes the claims of an ID token before it is signed, as a provider would that is broken or hostile.
+	// Alter changes the claims of an ID token before it is signed, as a broken or hostile provider would.
 	Alter func(claims map[string]any)
 
 	key    *rsa.PrivateKey
@@ -39,7 +39,7 @@ type Provider struct {
 	issued map[string]grant // by code
 }
 
-// grant is a code that was given, with what belongs to it.
+// grant is an issued code with its data.
 type grant struct{ subject, nonce, challenge, back string }
 
 // New starts a provider.
@@ -64,7 +64,7 @@ func New(t testing.TB) *Provider {
 func answer(w http.ResponseWriter, status int, v any) {
 	w.Header().Set("Content-Type", "application/json")
 	w.WriteHeader(status)
-	_ = json.NewEncoder(w).Encode(v) // who asked may have left
+	_ = json.NewEncoder(w).Encode(v) // the caller may have left
 }
 
 func (p *Provider) discovery(w http.ResponseWriter, _ *http.Request) {
@@ -81,7 +81,7 @@ func (p *Provider) keys(w http.ResponseWriter, _ *http.Request) {
 	}})
 }
 
-// authorize shows who one may be, each as a link; as names one at once.
+// authorize shows the possible identities as links; with as, it selects one at once.
 func (p *Provider) authorize(w http.ResponseWriter, r *http.Request) {
 	q := r.URL.Query()
 	if q.Get("client_id") != ClientID || q.Get("response_type") != "code" || q.Get("code_challenge_method") != "S256" {
@@ -106,7 +106,7 @@ func (p *Provider) authorize(w http.ResponseWriter, r *http.Request) {
 	http.Redirect(w, r, back+"?"+url.Values{"code": {code}, "state": {q.Get("state")}}.Encode(), http.StatusSeeOther)
 }
 
-// token gives an ID token for a code, once, to the client that it is for.
+// token issues an ID token for a code, once, to the client for which the code is.
 func (p *Provider) token(w http.ResponseWriter, r *http.Request) {
 	id, secret, basic := r.BasicAuth()
 	if !basic {
@@ -153,7 +153,7 @@ func (p *Provider) token(w http.ResponseWriter, r *http.Request) {
 	answer(w, http.StatusOK, map[string]any{"access_token": rand.Text(), "token_type": "Bearer", "id_token": text})
 }
 
-// unescaped is a secret as it was before it was put into a header (RFC 6749, 2.3.1).
+// unescaped decodes a secret in a header (RFC 6749, 2.3.1).
 func unescaped(secret string) string {
 	if plain, err := url.QueryUnescape(secret); err == nil {
 		return plain
@@ -161,7 +161,7 @@ func unescaped(secret string) string {
 	return secret
 }
 
-// File is what a settings file says of this provider, with more lines of its own.
+// File returns a settings file for this provider, with additional lines.
 func (p *Provider) File(more string) string {
 	return fmt.Sprintf(
 		"providers:\n  - key: house\n    title: House accounts\n    issuer: %s\n    client-id: %s\n    client-secret: %s\n%s",

@@ -1,4 +1,4 @@
-// Package surveytest lays out made-up systems for tests.
+// Package surveytest creates made-up systems for tests.
 package surveytest
 
 import (
@@ -9,9 +9,8 @@ import (
 	"golang.org/x/tools/txtar"
 )
 
-// Lay lays out a made-up system below a folder and gives what the archive expects of
-// it. An entry is a file; "A -> B" is a link, "A = \x06…" a file of bytes; files that
-// begin with #! are commands.
+// Lay creates a made-up system in a folder and returns the expected results from the archive. An entry is a file; "A
+// -> B" is a link, "A = \x06…" a file of bytes; files that begin with #! are commands.
 func Lay(archive, root string) (expected string, err error) {
 	a, err := txtar.ParseFile(archive)
 	if err != nil {

@@ -1,4 +1,4 @@
-// Command run runs a trial cluster on this machine, and has things go wrong in it.
+// Command run runs a trial cluster on this machine, and makes faults happen in it.
 package main
 
 import (
@@ -36,7 +36,7 @@ func options(dir, program, listen string) (o trial.Options, err error) {
 	if o.Program, err = filepath.Abs(program); err != nil {
 		return o, err
 	}
-	return o, os.MkdirAll(o.Dir, 0o711) // the database runs as another user, where root starts it
+	return o, os.MkdirAll(o.Dir, 0o711) // started by root, the database runs as another user
 }
 
 func clusterCommand() *cobra.Command {
@@ -66,7 +66,7 @@ func clusterCommand() *cobra.Command {
 	return cmd
 }
 
-// welcome shows where everything is, and how to kill each part.
+// welcome shows the addresses, and how to kill each part.
 func welcome(t *trial.Trial) {
 	fmt.Printf("\nThe cluster is ready: %s\n\n", t.Address)
 	for _, i := range t.Instances {
