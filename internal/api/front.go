@@ -19,6 +19,7 @@ import (
 	"dappertally/internal/answers"
 	"dappertally/internal/contract"
 	"dappertally/internal/front"
+	"dappertally/internal/numerals"
 	"dappertally/internal/ledger"
 	"dappertally/internal/problem"
 )
@@ -247,8 +248,8 @@ func remarks(x *contract.RankingEntry) (all []string) {
 		{x.PreRelease, "pre-release"},
 		{x.Alone, "accepted by its only reviewer"},
 		{x.RigsDiffer, "rigs differ"},
-		{len(x.Estimated) > 0, "rigs estimated: " + strings.Join(x.Estimated, ", ")},
-		{len(x.Unsteady) > 0, "unsteady: " + strings.Join(x.Unsteady, ", ")},
+		{len(x.Estimated) > 0, "estimates in " + numerals.Count(len(x.Estimated), "measure")},
+		{len(x.Unsteady) > 0, "runs scatter in " + numerals.Count(len(x.Unsteady), "measure")},
 		{len(x.GatesOpen) > 0, "required, not tested: " + strings.Join(x.GatesOpen, ", ")},
 		{x.DecidedBy != "", "by " + x.DecidedBy},
 	} {

@@ -275,7 +275,7 @@ var changesTable = tables.Define("changes", "a difference between two checklist 
 	tables.Text("key", "Key", ""),
 	tables.Text("title", "Title", ""),
 	tables.Share("shareWas", "Share before", "of the overall score").To(1),
-	tables.Share("shareIs", "Is", "of the overall score").To(1),
+	tables.Share("shareIs", "Share now", "of the overall score").To(1),
 	tables.Text("details", "Details", ""),
 )
 
@@ -283,7 +283,7 @@ var shiftedTable = tables.Define("shifted", "an unchanged criterion whose share 
 	tables.Text("key", "Key", ""),
 	tables.Text("title", "Title", ""),
 	tables.Share("shareWas", "Share before", "of the overall score").To(1),
-	tables.Share("shareIs", "Is", "of the overall score").To(1),
+	tables.Share("shareIs", "Share now", "of the overall score").To(1),
 )
 
 // differenceSheets lays out a difference: first the changes, then the shares that moved because of them.
@@ -321,7 +321,7 @@ func differenceSheets(d *checklist.Difference) []*sheet {
 		changes.Add("audience "+list(x.Sorts), x.Key, x.Title, none, none, list(x.Details))
 	}
 	for _, x := range d.Rest {
-		changes.Add("list", "", "", none, none, x)
+		changes.Add("checklist", "", "", none, none, x)
 	}
 	if len(changes.Rows) == 0 {
 		changes.note = "There are no differences."

@@ -88,7 +88,7 @@ function Head({ place, mine, fetching }: { place: Place; mine: Place; fetching: 
       className="relative flex flex-wrap items-center gap-x-7 gap-y-1 px-4 md:h-[49px] md:flex-nowrap md:px-8"
     >
       <Link to="/" className="flex items-center gap-3 py-2 font-serif text-[18px] font-semibold whitespace-nowrap">
-        <TallyMark /> Dapper Tally
+        <TallyMark /> <span className={session.data?.signedIn ? "max-[430px]:sr-only" : ""}>Dapper Tally</span>
       </Link>
       <nav aria-label="Pages" className="order-3 flex w-full gap-5 overflow-x-auto md:order-none md:w-auto">
         {links.map((l) => (
@@ -149,7 +149,7 @@ function SignInLink() {
   if (session.data?.person) return null;
   return (
     <span>
-      <span className="max-md:hidden">{about.data?.team} · </span>
+      {about.data && <span className="max-md:hidden">{about.data.team} · </span>}
       <Link
         to={`/sign-in?to=${encodeURIComponent(here.pathname + here.search)}`}
         className="underline underline-offset-2"

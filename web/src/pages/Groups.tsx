@@ -191,8 +191,8 @@ function Answer({ data, list }: { data: Schemas["GroupsView"]; list: Checklist }
               <th className="margin stay">Section or criterion</th>
               <th className="num">Mean</th>
               <th className="num">Standard deviation</th>
-              <th className="num">From</th>
-              <th className="num">to</th>
+              <th className="num">Lowest</th>
+              <th className="num">Highest</th>
               <th className="num">Pairs</th>
               <th className="num">Ahead</th>
               <th className="num">Behind</th>

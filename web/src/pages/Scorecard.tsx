@@ -146,8 +146,11 @@ function Sum({ data, list }: { data: Data; list: Checklist }) {
       <div className="max-w-xl">
         <ScoreDot value={card.overall} low={card.low} high={card.high} />
         <p className="text-[13px] text-soft">
-          Coverage {percent(card.coverage)}; the score can still become {score(card.low)} to {score(card.high)}.{" "}
-          {percent(card.measuredShare)} of it comes from measurements and checks, not grades.
+          Coverage {percent(card.coverage)}
+          {score(card.low) === score(card.high)
+            ? ""
+            : `; the score can still become ${score(card.low)} to ${score(card.high)}`}
+          . {percent(card.measuredShare)} of it comes from measurements and checks, not grades.
           {card.rigsDiffer && " It has no measures on a rig that others have."}
           {!!card.estimated?.length &&
             ` On a rig without measures, the value is estimated: ${card.estimated.map((c) => titleIn(list, c)).join(", ")}.`}

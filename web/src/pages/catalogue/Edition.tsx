@@ -9,7 +9,7 @@ import { Take } from "../Work";
 import { editionKey, editionLabel, lineOf, type Catalogue, type Edition } from "./data";
 import { editionFields } from "./fields";
 import { Form, Rearrange } from "./Form";
-import { Facts, Page } from "./Page";
+import { Facts, Page, upToDistribution } from "./Page";
 import { outdated, sourceKey } from "../../keys";
 import { useMay } from "../../session";
 
@@ -32,10 +32,7 @@ export default function EditionPage() {
   return (
     <Page
       title={`${distribution} ${release} ${edition}`}
-      up={[
-        { to: `/catalogue/${distribution}`, name: distribution },
-        { to: `/catalogue/${distribution}/${release}`, name: release },
-      ]}
+      up={[upToDistribution(distribution), { to: `/catalogue/${distribution}/${release}`, name: () => release }]}
     >
       {(all) => (
         <Answered of={[one]} what="the edition" none={null}>
@@ -124,7 +121,7 @@ function Show({ e, etag, all }: { e: Edition; etag: string; all: Catalogue }) {
             )}{" "}
             <span className="text-soft">
               {[
-                r.state.replace("-", " "),
+                r.state !== "accepted" && r.state,
                 r.accepted && `accepted ${moment(r.accepted)}`,
                 r.alone && "accepted by its only reviewer",
                 r.preRelease && "of a pre-release",

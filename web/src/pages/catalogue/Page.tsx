@@ -4,6 +4,12 @@ import { Frame } from "../../components/Frame";
 import { Failure, Loading } from "../../components/States";
 import { useCatalogue, type Catalogue } from "./data";
 
+/** The link to a distribution, by its name once that is known. */
+export const upToDistribution = (key: string) => ({
+  to: `/catalogue/${key}`,
+  name: (all?: Catalogue) => all?.distributions.find((d) => d.key === key)?.name ?? key,
+});
+
 /** A page of the catalogue: the way back up, and the whole catalogue at hand. */
 export function Page({
   title,
@@ -11,17 +17,17 @@ export function Page({
   children,
 }: {
   title: string;
-  up: { to: string; name: string }[];
+  up: { to: string; name: (all?: Catalogue) => string }[];
   children: (all: Catalogue) => ReactNode;
 }) {
   const all = useCatalogue();
   return (
     <Frame title={title}>
       <nav aria-label="You are here" className="text-[13px]">
-        {[{ to: "/catalogue", name: "Catalogue" }, ...up].map((u) => (
+        {[{ to: "/catalogue", name: () => "Catalogue" }, ...up].map((u) => (
           <span key={u.to}>
             <Link className="act" to={u.to}>
-              {u.name}
+              {u.name(all.data)}
             </Link>{" "}
             ›{" "}
           </span>

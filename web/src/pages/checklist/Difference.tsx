@@ -5,6 +5,8 @@ import { rounded } from "../../numbers";
 
 type Data = Schemas["ChecklistDifference"];
 
+const inWords = (sorts: string[]) => sorts.map((x) => x.replace("-", " ")).join(", ");
+
 /** The differences between two versions in words. */
 export function Difference({ of: d }: { of: Data }) {
   const nothing = d.sections.length + d.criteria.length + d.audiences.length + d.rest.length === 0;
@@ -27,7 +29,7 @@ export function Difference({ of: d }: { of: Data }) {
           <tbody>
             {d.sections.map((x) => (
               <tr key={`s ${x.key}`}>
-                <td className="margin">section {x.sorts.join(", ")}</td>
+                <td className="margin">section: {inWords(x.sorts)}</td>
                 <td className="font-medium">{titleOf(x)}</td>
                 <Share of={x.oldShare} gone={x.sorts.includes("added")} />
                 <Share of={x.newShare} gone={x.sorts.includes("dropped")} />
@@ -36,7 +38,7 @@ export function Difference({ of: d }: { of: Data }) {
             ))}
             {d.criteria.map((x) => (
               <tr key={`c ${x.key}`} className="align-top">
-                <td className="margin">{x.sorts.join(", ")}</td>
+                <td className="margin">{inWords(x.sorts)}</td>
                 <td>
                   {titleOf(x)} <span className="text-[12px] text-soft">{x.section}</span>
                 </td>
@@ -53,7 +55,7 @@ export function Difference({ of: d }: { of: Data }) {
             ))}
             {d.audiences.map((x) => (
               <tr key={`a ${x.key}`} className="align-top">
-                <td className="margin">audience {x.sorts.join(", ")}</td>
+                <td className="margin">audience: {inWords(x.sorts)}</td>
                 <td>{titleOf(x)}</td>
                 <td />
                 <td />

@@ -100,7 +100,7 @@ function Add() {
         <div className="col-span-full">
           <TextField
             label="Disclosure"
-            hint="interests that readers should know about, such as the system in daily use (optional)"
+            hint="optional; interests that readers should know about, such as the system they use daily"
             value={draft.disclosure}
             onChange={(disclosure) => set({ ...draft, disclosure })}
           />

@@ -207,14 +207,16 @@ function Wide({ heading, entries, view, gains, inView }: Shown & { inView: InVie
 export const cardOf = (e: Entry, view: View) =>
   e.checklist ? `?${new URLSearchParams({ checklist: e.checklist })}` : view.carry;
 
+const measures = (keys: string[]) => (keys.length === 1 ? "1 measure" : `${keys.length} measures`);
+
 const flagsOf = (e: Entry) =>
   [
     e.checklist && `reviewed on ${e.checklist}`,
     e.preRelease && "pre-release",
     e.alone && "accepted by its only reviewer",
     e.rigsDiffer && "rigs differ",
-    e.estimated?.length && `rigs estimated: ${e.estimated.join(", ")}`,
-    e.unsteady?.length && `unsteady: ${e.unsteady.join(", ")}`,
+    e.estimated?.length && `estimates in ${measures(e.estimated)}`,
+    e.unsteady?.length && `runs scatter in ${measures(e.unsteady)}`,
     e.gatesOpen.length > 0 && `required, not tested: ${e.gatesOpen.join(", ")}`,
     e.decidedBy && `by ${e.decidedBy}`,
   ].filter(Boolean);

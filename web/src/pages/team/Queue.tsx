@@ -172,7 +172,7 @@ function QueueTable() {
                   {x.leftOut && ` left out: ${x.leftOut}`}
                   {x.request && (
                     <details className="inline-block text-[13px]">
-                      <summary className="ml-2 cursor-pointer text-accent">requested by</summary>
+                      <summary className="ml-2 cursor-pointer text-accent">by whom</summary>
                       <ul>
                         {x.request.requestedBy.map((v, i) => (
                           <li key={i}>

@@ -37,11 +37,11 @@ function Rules() {
     save.mutate(typed);
   };
   const choice = (value: Schemas["Policy"]["secondReviewer"], title: string, says: string) => (
-    <label className="flex gap-2 py-1">
+    <label className="flex items-start gap-2 py-1">
       <input
         type="radio"
         name="second"
-        className="accent-(--accent)"
+        className="mt-1 accent-(--accent)"
         disabled={!lead}
         checked={typed.secondReviewer === value}
         onChange={() => setTyped({ ...typed, secondReviewer: value })}
