@@ -28,6 +28,9 @@ const counts = new Intl.NumberFormat();
 /** A number of things. */
 export const count = (n: number) => counts.format(n);
 
+/** How many there are of something whose plural ends in s: "1 run", "2 runs". */
+export const counted = (n: number, noun: string) => `${counts.format(n)} ${noun}${n === 1 ? "" : "s"}`;
+
 export const none = "–";
 
 type Maybe = number | null | undefined;

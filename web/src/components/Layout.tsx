@@ -90,7 +90,10 @@ function Head({ place, mine, fetching }: { place: Place; mine: Place; fetching: 
       <Link to="/" className="flex items-center gap-3 py-2 font-serif text-[18px] font-semibold whitespace-nowrap">
         <TallyMark /> <span className={session.data?.signedIn ? "max-[430px]:sr-only" : ""}>Dapper Tally</span>
       </Link>
-      <nav aria-label="Pages" className="order-3 flex w-full gap-5 overflow-x-auto md:order-none md:w-auto">
+      <nav
+        aria-label="Pages"
+        className="order-3 flex w-full gap-5 md:max-lg:gap-3 overflow-x-auto md:order-none md:w-auto"
+      >
         {links.map((l) => (
           <NavLink
             key={l.to}

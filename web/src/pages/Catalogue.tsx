@@ -7,7 +7,7 @@ import { TextField } from "../components/Fields";
 import { Frame } from "../components/Frame";
 import { Empty, Failure, Loading } from "../components/States";
 import { useInView } from "../components/table/window";
-import { day } from "../numbers";
+import { counted, day } from "../numbers";
 import { editionKey, editionLabel, useCatalogue, valuesOf, type Catalogue, type Distribution } from "./catalogue/data";
 import { distributionFields } from "./catalogue/fields";
 import { Form } from "./catalogue/Form";
@@ -33,8 +33,8 @@ export default function CataloguePage() {
       ) : (
         <>
           <p className="text-[13px] text-soft">
-            {all.data.distributions.length} distributions in alphabetical order (not a ranking) ·{" "}
-            {all.data.releases.length} releases · {all.data.editions.length} editions ·{" "}
+            {counted(all.data.distributions.length, "distribution")} in alphabetical order (not a ranking) ·{" "}
+            {counted(all.data.releases.length, "release")} · {counted(all.data.editions.length, "edition")} ·{" "}
             <Link className="act" to="/rigs">
               rigs
             </Link>
@@ -167,6 +167,8 @@ function found(all: Catalogue, search: URLSearchParams) {
 function Ledger({ all, search }: { all: Catalogue; search: URLSearchParams }) {
   const sections = useMemo(() => found(all, search), [all, search]);
   const inView = useInView<HTMLDivElement>(sections.length, 260, 30);
+  const edits = useMay()("edit-catalogue");
+  if (all.distributions.length === 0) return <Empty>There are no distributions yet.</Empty>;
   if (sections.length === 0) return <Empty>Nothing in the catalogue matches.</Empty>;
   return (
     <div ref={inView.place}>
@@ -177,7 +179,7 @@ function Ledger({ all, search }: { all: Catalogue; search: URLSearchParams }) {
           <div key={d.key} ref={inView.measure} data-index={i} className="pt-5">
             <section className="border-l border-accent pl-4">
               <h2>
-                <Link className="hover:underline" to={`/catalogue/${d.key}`}>
+                <Link className="underline decoration-rule underline-offset-4" to={`/catalogue/${d.key}`}>
                   {d.name}
                 </Link>{" "}
                 {d.retired && <span className="text-[13px] font-normal text-soft">retired</span>}
@@ -194,7 +196,7 @@ function Ledger({ all, search }: { all: Catalogue; search: URLSearchParams }) {
                     className="border-b border-rule py-1 md:grid md:grid-cols-[8rem_20rem_1fr] md:gap-4"
                   >
                     <Link
-                      className="mr-3 self-start font-medium hover:underline"
+                      className="mr-3 self-start font-medium underline decoration-rule underline-offset-4"
                       to={`/catalogue/${d.key}/${r.version}`}
                     >
                       {r.version}
@@ -219,9 +221,21 @@ function Ledger({ all, search }: { all: Catalogue; search: URLSearchParams }) {
                           </Link>
                         );
                       })}
+                      {edits && editions.length === 0 && (
+                        <Link className="act" to={`/catalogue/${d.key}/${r.version}`}>
+                          Add an edition
+                        </Link>
+                      )}
                     </span>
                   </li>
                 ))}
+                {edits && releases.length === 0 && (
+                  <li className="py-1">
+                    <Link className="act" to={`/catalogue/${d.key}`}>
+                      Add a release
+                    </Link>
+                  </li>
+                )}
               </ul>
             </section>
           </div>

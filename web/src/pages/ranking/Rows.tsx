@@ -6,7 +6,7 @@ import { DotScale, ScoreDot, SectionBar, SectionMark } from "../../components/Fi
 import { drawnWhole, firstOf, type InView } from "../../components/table/inview";
 import { Gap } from "../../components/table/Gap";
 import { useWide } from "../../components/table/wide";
-import { percent, score } from "../../numbers";
+import { counted, percent, score } from "../../numbers";
 import type { View } from "../../view";
 import { pageSize, type Entries } from "./entries";
 
@@ -207,16 +207,14 @@ function Wide({ heading, entries, view, gains, inView }: Shown & { inView: InVie
 export const cardOf = (e: Entry, view: View) =>
   e.checklist ? `?${new URLSearchParams({ checklist: e.checklist })}` : view.carry;
 
-const measures = (keys: string[]) => (keys.length === 1 ? "1 measure" : `${keys.length} measures`);
-
 const flagsOf = (e: Entry) =>
   [
     e.checklist && `reviewed on ${e.checklist}`,
     e.preRelease && "pre-release",
     e.alone && "accepted by its only reviewer",
     e.rigsDiffer && "rigs differ",
-    e.estimated?.length && `estimates in ${measures(e.estimated)}`,
-    e.unsteady?.length && `runs scatter in ${measures(e.unsteady)}`,
+    e.estimated?.length && `estimates in ${counted(e.estimated.length, "measure")}`,
+    e.unsteady?.length && `runs scatter in ${counted(e.unsteady.length, "measure")}`,
     e.gatesOpen.length > 0 && `required, not tested: ${e.gatesOpen.join(", ")}`,
     e.decidedBy && `by ${e.decidedBy}`,
   ].filter(Boolean);
