@@ -7,8 +7,7 @@ import (
 	"dappertally/core/scoring"
 )
 
-// TestBoots holds comparisons of runs that say in which start of the machine they were made against results that were
-// worked out by hand.
+// TestBoots compares runs that name their start of the machine with results worked out by hand.
 func TestBoots(t *testing.T) {
 	b := parse(t, "testdata/boots.bundle.json")
 	var want []struct {

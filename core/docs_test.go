@@ -9,7 +9,7 @@ import (
 	"testing"
 )
 
-// TestDocsNameTests: the tests that the pages for contributors name as guards are there.
+// TestDocsNameTests checks that the tests named on the pages for contributors exist.
 func TestDocsNameTests(t *testing.T) {
 	declared := map[string]bool{}
 	declaration := regexp.MustCompile(`(?m)^func (Test\w+)\(`)
@@ -50,7 +50,7 @@ func TestDocsNameTests(t *testing.T) {
 	}
 }
 
-// TestGlossary: a word stands in the glossary once.
+// TestGlossary checks that each word is in the glossary once.
 func TestGlossary(t *testing.T) {
 	text, err := os.ReadFile("../docs/reference/glossary.md")
 	if err != nil {

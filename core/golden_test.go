@@ -40,8 +40,7 @@ type goldenCase struct {
 	Effect       any
 }
 
-// TestGolden holds scorecards and rankings against results that an independent
-// implementation of the same rules computed.
+// TestGolden compares scorecards and rankings with the results of an independent implementation of the same rules.
 func TestGolden(t *testing.T) {
 	files, _ := filepath.Glob("testdata/golden/*.bundle.json")
 	if len(files) == 0 {
@@ -127,8 +126,7 @@ func TestGolden(t *testing.T) {
 	}
 }
 
-// agree requires everything in want of got: numbers to 1e-9, all else exactly.
-// Keys that got has beyond want are allowed.
+// agree checks that got contains everything in want: numbers to 1e-9, all else exactly. got can have more keys.
 func agree(t *testing.T, at string, want, got any) {
 	t.Helper()
 	switch w := want.(type) {
@@ -199,7 +197,7 @@ func generic(t *testing.T, v any) (out any) {
 	return out
 }
 
-// TestGoldenFrames holds the sums of frame times against independent results.
+// TestGoldenFrames compares the summaries of frame times with independent results.
 func TestGoldenFrames(t *testing.T) {
 	data, err := os.ReadFile("testdata/golden/frames.csv")
 	if err != nil {
@@ -232,8 +230,8 @@ func card(t *testing.T, cards []scoring.Scorecard, edition string) *scoring.Scor
 	return &cards[i]
 }
 
-// TestGoldenSteadiness holds the shares of 20,000 draws against those of 200,000 that
-// an independent implementation made: each within the tolerance, percentiles within 1.
+// TestGoldenSteadiness compares the shares of 20,000 draws with those of 200,000 from an independent implementation:
+// each within the tolerance, percentiles within 1.
 func TestGoldenSteadiness(t *testing.T) {
 	files, _ := filepath.Glob("testdata/golden/*.steadiness.json")
 	if len(files) == 0 {

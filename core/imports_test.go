@@ -18,7 +18,7 @@ import (
 
 const module = "dappertally/"
 
-// TestImports holds every package to the directions in which imports may point.
+// TestImports checks the allowed directions of imports for every package.
 func TestImports(t *testing.T) {
 	out, err := exec.Command("go", "list", "-json=ImportPath,Imports", module+"...").Output()
 	if err != nil {
@@ -47,7 +47,7 @@ func TestImports(t *testing.T) {
 	}
 }
 
-// parts are the parts of the work and the others that each may ask.
+// parts are the parts of the service and the others that each can use.
 var parts = map[string][]string{
 	"problem":     {},
 	"access":      {"problem"},
@@ -63,7 +63,7 @@ var parts = map[string][]string{
 	"intake":      with("cataloguing", "answers", "checklists", "reviewing", "reports"),
 }
 
-// shared is what every part stands on.
+// shared is what every part builds on.
 var shared = []string{"problem", "access", "ledger"}
 
 func with(others ...string) []string { return append(slices.Clone(shared), others...) }
@@ -72,7 +72,7 @@ func under(path string) string { return strings.TrimPrefix(path, module+"interna
 
 func isPart(path string) bool { _, ok := parts[under(path)]; return ok }
 
-// A rule forbids imports, for the reason that it gives.
+// A rule forbids imports, with a reason.
 type rule struct {
 	why   string
 	holds func(from, to string) bool
@@ -120,7 +120,7 @@ func in(path string, dirs ...string) bool {
 	})
 }
 
-// forbidden says why a package may not import another; empty where it may.
+// forbidden returns why a package must not import another; empty if it can.
 func forbidden(from, to string) string {
 	for _, r := range rules {
 		if r.holds(from, to) {
@@ -160,8 +160,8 @@ func TestForbidden(t *testing.T) {
 	}
 }
 
-// TestChance holds the core to chance that is passed in: it may make a stream of
-// random numbers from a seed, and never takes one of its own.
+// TestChance checks that the core only uses random numbers that are passed in: it can create a stream from a seed,
+// but never chooses the seed.
 func TestChance(t *testing.T) {
 	seeded := map[string]bool{"New": true, "NewChaCha8": true, "ChaCha8": true, "Rand": true}
 	found := 0

@@ -18,13 +18,11 @@ import (
 	"dappertally/core/scoring"
 )
 
-// rolled are bundles made from the golden ones by turning rules and readings upside
-// down at random, from a seed.
+// rolled are bundles made from the golden ones by changing rules and readings at random, from a seed.
 const rolled = 150
 
-// TestAgainstReference holds what is computed of random records against the rules
-// written down line by line: scorecards, rankings, comparisons, pairs, explanations and
-// tipping points.
+// TestAgainstReference compares results for random records with a line-by-line implementation of the rules:
+// scorecards, rankings, comparisons, pairs, explanations and tipping points.
 func TestAgainstReference(t *testing.T) {
 	files, _ := filepath.Glob("testdata/golden/*.bundle.json")
 	files = slices.DeleteFunc(
@@ -113,7 +111,7 @@ func roll(random *rand.Rand, b *bundle.Bundle) {
 				}
 			}
 			if weightless := !slices.ContainsFunc(section.Criteria, func(c checklist.Criterion) bool { return c.Scored() && c.Weight > 0 }); weightless {
-				section.Weight = 0 // one with a weight has to have something that weighs
+				section.Weight = 0 // one with a weight needs something with a weight inside
 			}
 		}
 		list.Sections[0].Weight = max(list.Sections[0].Weight, 1)
@@ -210,7 +208,7 @@ func rollReview(chance func(float64) bool, random *rand.Rand, r *reading.Review)
 	}
 }
 
-// held holds one side against the other.
+// held compares the two implementations.
 type held struct {
 	t     *testing.T
 	plain *reference

@@ -10,7 +10,7 @@ import (
 	"dappertally/core/scoring"
 )
 
-// plainPlace is a line of a ranking, as the rules of section 3 give it.
+// plainPlace is a line of a ranking by the rules of section 3.
 type plainPlace struct {
 	edition   string
 	rank      int

@@ -12,9 +12,8 @@ import (
 	"dappertally/core/scoring"
 )
 
-// reference is an independent implementation of the scoring rules, sections 1 and 2,
-// written line by line and as slowly as it takes. It shares nothing with the packages
-// under test but the types of what goes in.
+// reference is an independent implementation of the scoring rules, sections 1 and 2, written line by line without
+// regard to speed. It shares only the types of the input with the packages under test.
 type reference struct {
 	bundle   *bundle.Bundle
 	list     *checklist.Checklist

@@ -190,7 +190,7 @@ func (x *example) sums(card *scoring.Scorecard, traces []scoring.Trace) {
 		effective[0], x.OverallWeights, effective[1], effective[2])
 }
 
-// earned says what a criterion's readings earn their points with.
+// earned describes how a criterion's readings get their points.
 func earned(c *checklist.Criterion, readings []scoring.Traced) string {
 	var each []string
 	for i := range readings {

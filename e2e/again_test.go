@@ -13,8 +13,8 @@ import (
 	"dappertally/e2e/browser"
 )
 
-// TestAnswerIsLost: a review is planned while the answer is lost on its way. The client asks again by itself; in the
-// console, pressing again plans nothing twice.
+// TestAnswerIsLost: a review is planned while the answer is lost. The client repeats the request; in the console,
+// pressing the button again plans nothing twice.
 func TestAnswerIsLost(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -62,7 +62,7 @@ func TestAnswerIsLost(t *testing.T) {
 		t.Errorf("%d reviews were planned by three commands", n)
 	}
 
-	// A browser that is cut off may ask again by itself; a proxy's error is told.
+	// A browser that is cut off may retry by itself; a proxy's error is shown.
 	lose(1, func(w http.ResponseWriter) { w.WriteHeader(http.StatusBadGateway) })
 	ctx := tab(t)
 	do(t, ctx,

@@ -9,7 +9,7 @@ import (
 	"testing"
 )
 
-// between stands between a browser and a service, and answers some requests itself.
+// between is a proxy between a browser and a service that can answer requests itself.
 type between struct {
 	address string
 	through http.Handler
@@ -18,7 +18,7 @@ type between struct {
 	answer func(w http.ResponseWriter, r *http.Request) bool
 }
 
-// stand puts one in front of a service; it lets everything through until it is told otherwise.
+// stand starts a proxy in front of a service; it first forwards everything.
 func stand(t *testing.T, service string) *between {
 	t.Helper()
 	to, err := url.Parse(service)
@@ -44,7 +44,8 @@ func stand(t *testing.T, service string) *between {
 	return b
 }
 
-// answers has requests answered from now on; answer says whether it has done so. nil lets everything through.
+// answers sets a function that answers requests from now on; it returns whether it has done so. nil forwards
+// everything.
 func (b *between) answers(answer func(w http.ResponseWriter, r *http.Request) bool) {
 	b.mu.Lock()
 	defer b.mu.Unlock()

@@ -11,16 +11,16 @@ import (
 	"dappertally/e2e/browser"
 )
 
-// isPage tells whether a request asks for the code of a page.
+// isPage reports whether a request is for the code of a page.
 func isPage(r *http.Request, name string) bool {
 	return strings.HasPrefix(r.URL.Path, "/assets/"+name+"-") && strings.HasSuffix(r.URL.Path, ".js")
 }
 
-// isDocument tells whether a request opens the console itself.
+// isDocument reports whether a request opens the console itself.
 func isDocument(r *http.Request) bool { return r.Header.Get("Sec-Fetch-Dest") == "document" }
 
-// TestUpgradeUnderOpenTab has a page's code go away while the console is open: the console loads itself anew, once,
-// and opens the page that was asked for.
+// TestUpgradeUnderOpenTab removes a page's code while the console is open: the console reloads once and opens the
+// requested page.
 func TestUpgradeUnderOpenTab(t *testing.T) {
 	t.Parallel()
 	b := stand(t, serve(t))
@@ -43,8 +43,8 @@ func TestUpgradeUnderOpenTab(t *testing.T) {
 	}
 }
 
-// TestPageMissing takes a page's code away for longer: the layout stays and says what helps, and the page opens when
-// it is there again.
+// TestPageMissing removes a page's code for longer: the layout stays and shows what helps, and the page opens when
+// the code is back.
 func TestPageMissing(t *testing.T) {
 	t.Parallel()
 	b := stand(t, serve(t))
@@ -77,8 +77,8 @@ func TestPageMissing(t *testing.T) {
 	do(t, ctx, chromedp.Click(`//button[text()="Try again"]`), says("h1", "Record"), browser.Settled())
 }
 
-// TestPageOffline opens a page whose code was never fetched, without a network: it opens by itself when the network
-// is back.
+// TestPageOffline opens a page whose code was never loaded, without a network: it opens by itself when the network is
+// back.
 func TestPageOffline(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -93,7 +93,7 @@ func TestPageOffline(t *testing.T) {
 	)
 }
 
-// TestPageThatFails gives a page data that it cannot draw: the rest of the console goes on.
+// TestPageThatFails gives a page data that it cannot draw: the rest of the console still works.
 func TestPageThatFails(t *testing.T) {
 	t.Parallel()
 	b := stand(t, serve(t))
@@ -113,7 +113,7 @@ func TestPageThatFails(t *testing.T) {
 	)
 }
 
-// TestFocusAfterNavigation gives the focus to the heading of the page that was opened, and announces it.
+// TestFocusAfterNavigation: a new page's heading gets the focus and is announced.
 func TestFocusAfterNavigation(t *testing.T) {
 	t.Parallel()
 	server := serve(t)

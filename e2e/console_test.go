@@ -62,8 +62,7 @@ func anotherTab(t *testing.T, ctx context.Context) context.Context {
 	return ctx
 }
 
-// eachStep bounds one step, so that a page which does not do its part is told soon
-// and with what it says instead.
+// eachStep limits one step, so that a page that does not respond is reported soon, with its text.
 const eachStep = 2 * time.Minute
 
 func do(t *testing.T, ctx context.Context, steps ...browser.Step) {
@@ -82,7 +81,7 @@ func do(t *testing.T, ctx context.Context, steps ...browser.Step) {
 	}
 }
 
-// says waits until the page, or the part of it that a selector finds, holds a text.
+// says waits until an element that a selector finds contains a text.
 func says(selector, text string) browser.Step {
 	return browser.Until(
 		fmt.Sprintf(`[...document.querySelectorAll(%q)].some(e => e.textContent.includes(%q))`, selector, text),
@@ -93,9 +92,8 @@ func keys(text string, options ...chromedp.KeyOption) browser.Step {
 	return chromedp.KeyEvent(text, options...)
 }
 
-// TestConsole signs in, fills in readings by keyboard alone, submits, has the lead
-// accept, and sees the ranking change. On the way a wrong value is refused with its
-// reason, and a lost connection loses nothing.
+// TestConsole signs in, answers by keyboard alone, submits, lets the lead accept, and sees the ranking change. On the
+// way a wrong value is rejected with its reason, and a lost connection loses nothing.
 func TestConsole(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -248,9 +246,8 @@ func TestConsole(t *testing.T) {
 	)
 }
 
-// TestPages opens every page at both widths and in both schemes and looks for what
-// stands out of the window, for words that the accessibility checker objects to,
-// and for errors in the console.
+// TestPages opens every page at both widths and in both schemes and looks for overflow, for violations reported by
+// the accessibility checker, and for errors in the console.
 func TestPages(t *testing.T) {
 	t.Parallel()
 	server := serve(t)

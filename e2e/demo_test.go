@@ -19,8 +19,8 @@ import (
 
 var ready = regexp.MustCompile(`The demo is ready: (http://\S+)`)
 
-// TestDemoSurvivesAKill kills the demo and its database in the midst of saving and
-// requires every reading that was acknowledged after the restart.
+// TestDemoSurvivesAKill kills the demo and its database while readings are saved, and requires every acknowledged
+// reading after the restart.
 func TestDemoSurvivesAKill(t *testing.T) {
 	dir := filepath.Join(dbtest.Folder(t), "demo")
 	p := launch(t, "dtallyd", "demo", "--dir", dir, "--listen", "127.0.0.1:0", "--log-level", "error")

@@ -10,8 +10,8 @@ import (
 	"dappertally/e2e/browser"
 )
 
-// TestTwoAtOneReview has two reviewers at one desk: what one records arrives at the
-// other, but a grade only once the other has graded as well.
+// TestTwoAtOneReview has two reviewers at one desk: what one records appears at the other's, but a grade only once
+// the other has graded as well.
 func TestTwoAtOneReview(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -45,7 +45,7 @@ func TestTwoAtOneReview(t *testing.T) {
 		browser.Until(`document.activeElement?.matches("input[data-figure]")`), keys("8"), keys(kb.Enter),
 		browser.Press("k"), says("#in-hand", "First-run guide"), says("aside", "3.7 of 10"),
 	)
-	// Both at the same reading: the second is told, nothing typed is lost, and it can be settled.
+	// Both answer the same question: the second is informed, nothing typed is lost, and it can be resolved.
 	do(
 		t,
 		ctx,
@@ -99,7 +99,7 @@ func TestTwoAtOneReview(t *testing.T) {
 	)
 }
 
-// TestDeskTools goes through what a reviewer has at hand besides plain answers.
+// TestDeskTools tries the tools of a reviewer besides plain answers.
 func TestDeskTools(t *testing.T) {
 	t.Parallel()
 	server := serve(t)

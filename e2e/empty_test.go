@@ -22,7 +22,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// peopled is a service that knows its team and nothing else.
+// peopled is a service that only has its team.
 var peopled = dbtest.Filled{Name: "team_only", Fill: func(ctx context.Context, s *store.Store) error {
 	svc := service.New(s, slog.New(slog.NewTextHandler(io.Discard, nil)), demo.Clock)
 	for _, a := range demo.Accounts {
@@ -60,13 +60,12 @@ func filledIn(route string) string {
 	})
 }
 
-// signedOut ends the session without the page's knowing.
+// signedOut ends the session without the page noticing.
 var signedOut = chromedp.Evaluate[chromedp.Void](
 	`fetch("/api/v1/session", {method: "DELETE"})`, chromedp.EvalAwaitPromise,
 )
 
-// state tells in which of its states a page is, once it has settled: its heading, what failed, and what is missing
-// from the state.
+// state returns the state of a page, once it has settled: its heading, what failed, and what is missing.
 func state(t *testing.T, ctx context.Context, address string) (heading, alerts string) {
 	t.Helper()
 	limited, cancel := context.WithTimeout(ctx, eachStep)
@@ -90,8 +89,8 @@ func state(t *testing.T, ctx context.Context, address string) (heading, alerts s
 	return heading, alerts
 }
 
-// TestEveryPageOfNothing opens every page of a service without records, as everybody: each says what is missing, none
-// fails or loads for ever.
+// TestEveryPageOfNothing opens every page of a service without records, in every role: each says what is missing, and
+// none fails or loads forever.
 func TestEveryPageOfNothing(t *testing.T) {
 	t.Parallel()
 	server := serveFrom(t, &peopled)
@@ -117,7 +116,7 @@ func TestEveryPageOfNothing(t *testing.T) {
 	}
 }
 
-// TestEveryPageFails opens every page of a service that answers no question: each says so and offers to try again.
+// TestEveryPageFails opens every page of a service whose requests fail: each says so and offers a retry.
 func TestEveryPageFails(t *testing.T) {
 	t.Parallel()
 	b := stand(t, serve(t))
@@ -160,8 +159,8 @@ var nothing = dbtest.Filled{Name: "nothing", Fill: func(context.Context, *store.
 // setUpCode is what the service's log tells of how it is set up.
 var setUpCode = regexp.MustCompile(`address="?(\S+?/set-up#(\S+?))"? code=`)
 
-// TestFromNothing has a lead build everything in the console, from an empty database to the first ranking, and a
-// reviewer answer the starter checklist there by keys.
+// TestFromNothing: a lead creates everything in the console, from an empty database to the first ranking, and a
+// reviewer answers the starter checklist there by keys.
 func TestFromNothing(t *testing.T) {
 	t.Parallel()
 	p := serves(t, &nothing)
@@ -246,8 +245,8 @@ func TestFromNothing(t *testing.T) {
 	)
 }
 
-// setUp has the first person set an empty service up in the console, with one more of the team, who chooses a password
-// by the link that is told.
+// setUp: the first person sets up an empty service in the console, with one more person, who chooses a password
+// through the link shown.
 func setUp(t *testing.T, ctx context.Context, server string, code []string) {
 	t.Helper()
 	if len(code) == 0 || !strings.HasPrefix(code[1], server) {
@@ -310,8 +309,8 @@ func setUp(t *testing.T, ctx context.Context, server string, code []string) {
 	)
 }
 
-// answered has the starter checklist answered by keys at the desk that is open, one criterion after the other, and
-// the review submitted. It gives the desk's address.
+// answered answers the starter checklist by keys at the open desk, one criterion after the other, and submits the
+// review. It returns the desk's address.
 func answered(t *testing.T, ctx context.Context) string {
 	t.Helper()
 	held := func(criterion string) browser.Step {

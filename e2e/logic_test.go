@@ -63,8 +63,8 @@ func computed[T any](t *testing.T, ctx context.Context, function string, calls [
 	return answers
 }
 
-// TestFiguresReadAlike holds the console's figures against the client's: the same number
-// reads the same in a page, in a terminal and in a report, but for the minus sign.
+// TestFiguresReadAlike compares the console's figures with the client's: the same number is formatted in the same way
+// in a page, in a terminal and in a report, except for the minus sign.
 func TestFiguresReadAlike(t *testing.T) {
 	ctx := logic(t)
 	chance := rand.New(rand.NewPCG(1, 2))
@@ -117,7 +117,7 @@ func TestFiguresReadAlike(t *testing.T) {
 	}
 }
 
-// TestSharesReadAlike: shares that sum to one read so that what stands there sums to 100.
+// TestSharesReadAlike: shares that sum to one are rounded so that the shown numbers sum to 100.
 func TestSharesReadAlike(t *testing.T) {
 	ctx := logic(t)
 	chance := rand.New(rand.NewPCG(3, 4))
@@ -147,8 +147,8 @@ func TestSharesReadAlike(t *testing.T) {
 	}
 }
 
-// TestSharesOfCriteria holds the shares that the checklist's page draws against the core's,
-// for every version and audience of the demo.
+// TestSharesOfCriteria compares the shares on the checklist's page with the core's, for every version and audience of
+// the demo.
 func TestSharesOfCriteria(t *testing.T) {
 	ctx := logic(t)
 	b, err := demo.Bundle()
@@ -189,8 +189,8 @@ func TestSharesOfCriteria(t *testing.T) {
 	}
 }
 
-// TestMergeOfCopies merges two changed copies of a document field by field. What both
-// changed otherwise stays one's own and is named, and nothing of either is lost.
+// TestMergeOfCopies merges two changed copies of a document field by field. For fields that both changed differently,
+// one's own value stays and the field is named; nothing is lost.
 func TestMergeOfCopies(t *testing.T) {
 	ctx := logic(t)
 	type merged struct {
@@ -248,7 +248,7 @@ func TestMergeOfCopies(t *testing.T) {
 	}
 }
 
-// TestSmallRules are the console's rules that no page shows by itself.
+// TestSmallRules tries rules of the console that no page shows on its own.
 func TestSmallRules(t *testing.T) {
 	ctx := logic(t)
 	for function, cases := range map[string]map[string]string{

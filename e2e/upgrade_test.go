@@ -16,8 +16,8 @@ import (
 	"dappertally/internal/trial"
 )
 
-// TestUpgrade runs the program of the last release beside this one, on the schema of this one, as an upgrade without a
-// pause does: both write, and both give the same answers.
+// TestUpgrade runs the program of the last release beside this one, on the schema of this one, like an upgrade
+// without downtime: both write, and both give the same answers.
 func TestUpgrade(t *testing.T) {
 	revision := lastRelease(t)
 	t.Log("the program before is that of ", git(t, "log", "-1", "--format=%h %cs %s", revision))
@@ -78,8 +78,8 @@ func TestUpgrade(t *testing.T) {
 	}
 }
 
-// lastRelease is the revision of the newest release before this one. Before the first one it is the revision that
-// brought the schema from which on programs work beside each other.
+// lastRelease returns the revision of the last release. Before the first one it is the revision with the schema from
+// which on programs work beside each other.
 func lastRelease(t *testing.T) string {
 	t.Helper()
 	if shallow, err := exec.Command("git", "rev-parse", "--is-shallow-repository").Output(); err != nil ||

@@ -13,7 +13,7 @@ import (
 
 func number(x float64) *float64 { return &x }
 
-// sound is a list that nobody would remark on.
+// sound is a checklist without any advice.
 func sound() *checklist.Checklist {
 	return &checklist.Checklist{
 		Key: "desk", Version: 1, State: checklist.InForce,
@@ -85,7 +85,7 @@ func TestOfTheListAlone(t *testing.T) {
 	}
 }
 
-// points gives start, guide and wireless the points of each edition.
+// points returns the points of start, guide and wireless for each edition.
 func points(list *checklist.Checklist, rows ...[3]float64) *scoring.Columns {
 	editions := make([]string, len(rows))
 	for i := range rows {

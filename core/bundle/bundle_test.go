@@ -76,7 +76,7 @@ func TestParseFaults(t *testing.T) {
 	}
 }
 
-// TestOldState reads a review that waits for its acceptance, by the state's name of today and the one before.
+// TestOldState reads a submitted review, with the present and the old name of the state.
 func TestOldState(t *testing.T) {
 	for _, state := range []string{"submitted", "handed-in"} {
 		text := strings.Replace(sound, `"state": "accepted", "accepted": "2026-07-01T10:00:00Z"`, `"state": "`+state+`"`, 1)
@@ -107,8 +107,7 @@ func TestParseBoundsSize(t *testing.T) {
 	}
 }
 
-// TestWriteIsCanonical reads and writes the golden bundles: what is written once
-// is written the same again.
+// TestWriteIsCanonical reads and writes the golden bundles: writing again gives the same bytes.
 func TestWriteIsCanonical(t *testing.T) {
 	files, _ := filepath.Glob("../testdata/golden/*.bundle.json")
 	for _, file := range files {
@@ -152,8 +151,7 @@ func FuzzParse(f *testing.F) {
 	})
 }
 
-// TestMemoryIsBounded feeds an input that is nothing but faults: past the limit no
-// more of it is kept.
+// TestMemoryIsBounded reads an input that consists only of faults: beyond the limit no more of them are kept.
 func TestMemoryIsBounded(t *testing.T) {
 	input := `{"format":"dapper-tally/bundle","version":1,"checklists":[],"distributions":[],"rigs":[],"reviews":[{"readings":[` + strings.Repeat(
 		"{},", 400_000,

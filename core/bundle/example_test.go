@@ -7,7 +7,7 @@ import (
 	"dappertally/core/bundle"
 )
 
-// Parse tells all faults of a bundle, each with a JSON pointer to its place.
+// Parse reports all faults of a bundle, each with a JSON pointer to its place.
 func ExampleParse() {
 	_, err := bundle.Parse(
 		strings.NewReader(`{"format": "dapper-tally/bundle", "version": 1, "rigs": [{"key": "bench-old"}]}`),

@@ -8,8 +8,7 @@ import (
 	"dappertally/core/checklist"
 )
 
-// FuzzOSRelease names any system: what it proposes for the catalogue has keys that the
-// catalogue takes, or none.
+// FuzzOSRelease reads any os-release file: the proposed catalogue entries have valid keys, or none.
 func FuzzOSRelease(f *testing.F) {
 	f.Add("NAME=\"Moss Gate\"\nID=mossgate\nVERSION_ID=12\nVARIANT_ID=hearthside\n")
 	f.Add("ID='unclosed\nNAME=\\\"\n#x\n=\n")

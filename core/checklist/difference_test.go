@@ -50,7 +50,7 @@ func TestDiffer(t *testing.T) {
 			t.Errorf("%s is told as %q, want %q", key, details[key], want)
 		}
 	}
-	// Nothing was done to media and setup, but a fifth criterion joined them.
+	// The criteria media and setup did not change, but a fifth criterion was added.
 	var shifted []string
 	for _, c := range d.Shifted {
 		shifted = append(shifted, c.Key)

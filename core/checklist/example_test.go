@@ -7,7 +7,7 @@ import (
 	"dappertally/core/fault"
 )
 
-// A span gives its points along a straight line, an ideal value 100 and a poor one none.
+// A span gives points along a straight line: 100 for an ideal value, none for a poor one.
 func ExampleCurve_At() {
 	start := checklist.Curve{Shape: checklist.Span, Poor: 60, Ideal: 10}
 	for _, seconds := range []float64{5, 10, 35, 90} {
@@ -20,7 +20,7 @@ func ExampleCurve_At() {
 	// 90 s:   0 points
 }
 
-// Validate tells every fault at once, each with its place.
+// Validate reports every fault at once, each with its place.
 func ExampleValidate() {
 	list := checklist.Checklist{
 		Key:     "desk",

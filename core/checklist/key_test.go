@@ -8,7 +8,7 @@ import (
 	"dappertally/core/fault"
 )
 
-// TestKeys tells keys from what cannot be one, and says why.
+// TestKeys distinguishes valid keys from invalid ones, and checks the messages.
 func TestKeys(t *testing.T) {
 	for key, why := range map[string]string{
 		"cold-start": "", "7zip": "", "a.b_c": "", strings.Repeat("k", 64): "", "console": "", "nulls": "", "com10": "", "aux-port": "", "const": "",

@@ -9,8 +9,8 @@ import (
 	"dappertally/core/fault"
 )
 
-// examples has one sound criterion of each kind, and what its rule says. A kind that is
-// not here fails the tests below.
+// examples has one valid criterion of each kind, and its rule in words. A kind without an example fails the tests
+// below.
 var examples = map[Kind]struct {
 	criterion Criterion
 	words     string
@@ -35,7 +35,7 @@ var examples = map[Kind]struct {
 	Fact: {Criterion{Key: "a"}, "recorded, never scored"},
 }
 
-// TestKinds holds each kind's description to its example.
+// TestKinds compares each kind's description with its example.
 func TestKinds(t *testing.T) {
 	for _, kind := range Kinds {
 		x, ok := examples[kind]
@@ -66,7 +66,7 @@ func TestKinds(t *testing.T) {
 				t.Errorf("the choice %q of a %s is %v, then %v", choice.Key, kind, choice, again)
 			}
 		}
-		// What is only for it is refused on every other kind.
+		// Its own fields are refused for every other kind.
 		for _, other := range Kinds {
 			var book fault.Book
 			wrong := c
@@ -85,7 +85,7 @@ func TestKinds(t *testing.T) {
 	}
 }
 
-// shapesShown has curves of each shape, with the direction that they are made for.
+// shapesShown has curves of each shape, with their direction.
 var shapesShown = map[string][]struct {
 	curve  Curve
 	better string
@@ -100,7 +100,7 @@ var shapesShown = map[string][]struct {
 	Field: {{Curve{}, "lower"}, {Curve{}, "higher"}},
 }
 
-// TestShapes holds each shape's line, which others draw and read points off, to its points.
+// TestShapes compares each shape's line, from which others draw and read points, with its points.
 func TestShapes(t *testing.T) {
 	for _, shape := range Shapes {
 		shown := shapesShown[shape]

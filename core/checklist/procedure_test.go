@@ -91,7 +91,7 @@ func TestProcedureIsChecked(t *testing.T) {
 	}
 }
 
-// TestProcedureChanged: another procedure is told, and is no other rule.
+// TestProcedureChanged: a changed procedure is reported, and does not count as another rule.
 func TestProcedureChanged(t *testing.T) {
 	old := byProcedure(func(*Procedure) {})
 	for name, c := range map[string]struct {

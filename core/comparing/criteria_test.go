@@ -9,8 +9,8 @@ import (
 	"dappertally/core/reading"
 )
 
-// TestCriteriaOf lays three editions side by side: who wins, what is too close, what is
-// not answered and why, and where two rigs say two things.
+// TestCriteriaOf compares three editions side by side: which one wins, what is too close, what is not answered and
+// why, and where two rigs disagree.
 func TestCriteriaOf(t *testing.T) {
 	table := tabled(
 		1,
@@ -85,7 +85,7 @@ func TestCriteriaOf(t *testing.T) {
 	}
 }
 
-// TestReasons refuses what differs in context and says in what, of each part of it.
+// TestReasons checks the reason for every part of the context that differs.
 func TestReasons(t *testing.T) {
 	in := func(context checklist.Context, step func(*reading.Review)) func(*reading.Review) {
 		return func(r *reading.Review) {
@@ -103,7 +103,7 @@ func TestReasons(t *testing.T) {
 		name  string
 		a, b  []func(*reading.Review)
 		says  string // empty: they compare
-		other string // what else it has to say
+		other string // further conditions
 	}{
 		{"alike", []func(*reading.Review){in(checklist.Context{Method: "stopwatch"}, start("old", 20))}, []func(*reading.Review){in(checklist.Context{Method: "stopwatch"}, start("old", 40))}, "", ""},
 		{"methods", []func(*reading.Review){in(checklist.Context{Method: "stopwatch"}, start("old", 20))}, []func(*reading.Review){in(checklist.Context{Method: "log"}, start("old", 40))}, "method differs", "log here, stopwatch at the baseline"},
@@ -148,7 +148,7 @@ func TestReasons(t *testing.T) {
 	}
 }
 
-// A baseline of 0 has a difference to it, and no percentage.
+// A baseline of 0 has a difference, but no percentage.
 func TestNothingIsAPercentageOfNothing(t *testing.T) {
 	c, err := Compare(tabled(1, made("a/1/x", 1, start("old", 0)), made("b/1/x", 1, start("old", 12))), "a/1/x", nil)
 	if err != nil {

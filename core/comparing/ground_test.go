@@ -11,8 +11,8 @@ import (
 	"dappertally/core/scoring"
 )
 
-// TestCommonGround scores two versions' editions by hand on what both ask: guide
-// and help, which the newer version weighs 3 to 1 and the older 1 to 1.
+// TestCommonGround scores two versions' editions by hand on their common ground: guide and help, weighted 3 to 1 in
+// the newer version and 1 to 1 in the older one.
 func TestCommonGround(t *testing.T) {
 	grade := func(key string, weight float64) checklist.Criterion {
 		return checklist.Criterion{Key: key, Kind: checklist.Grade, Weight: weight}

@@ -9,7 +9,7 @@ import (
 	"dappertally/core/scoring"
 )
 
-// against is GroupAgainstGroup through the checklist's own eyes.
+// against is GroupAgainstGroup with the checklist's own weights.
 func against(t *scoring.Table, places map[string]catalogue.Place, q GroupQuestion) (Groups, error) {
 	return GroupAgainstGroup(t, checklist.Audience{}, places, q)
 }
@@ -43,7 +43,7 @@ func TestGroupAgainstGroup(t *testing.T) {
 	if m := g.Measures[1]; m.Over != 1 || *m.Ratio != 2 {
 		t.Errorf("ratios: %+v", g.Measures)
 	}
-	// Without a release to share, every awning meets every hearth.
+	// Without an equal release, every awning is paired with every hearth.
 	if g, _ := against(table, places, GroupQuestion{"desktop", "hearth", "awning", nil}); len(
 		g.Pairs,
 	) != 6 {

@@ -5,7 +5,7 @@ import (
 	"testing"
 )
 
-// TestMatchUp tells wins, losses, ties and splits apart.
+// TestMatchUp distinguishes wins, losses, ties and splits.
 func TestMatchUp(t *testing.T) {
 	table := tabled(1,
 		made("a/1/x", 1, start("old", 40), start("new", 10), menu(7), printing("works")),

@@ -7,7 +7,7 @@ import (
 	"dappertally/core/scoring"
 )
 
-// TestNarrowed compares on the rigs that were asked for, and on no others.
+// TestNarrowed compares only on the requested rigs.
 func TestNarrowed(t *testing.T) {
 	reviews := []reading.Review{
 		made("a/1/x", 1, start("old", 40), start("new", 10), start("vm", 5)),
@@ -53,7 +53,7 @@ func TestNarrowed(t *testing.T) {
 	}
 }
 
-// atBound bounds the reading that a step adds.
+// atBound sets the bound of the reading that a step adds.
 func atBound(bound string, step func(*reading.Review)) func(*reading.Review) {
 	return func(r *reading.Review) {
 		step(r)
@@ -61,8 +61,7 @@ func atBound(bound string, step func(*reading.Review)) func(*reading.Review) {
 	}
 }
 
-// TestBounds leaves open what a bound leaves open, of measures and of grades: the lower
-// might be higher, or the higher lower.
+// TestBounds leaves a difference undecided if a bound allows the opposite order, for measures and for grades.
 func TestBounds(t *testing.T) {
 	for _, c := range []struct {
 		name string

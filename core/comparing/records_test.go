@@ -13,12 +13,11 @@ import (
 	"dappertally/core/scoring"
 )
 
-// TestRecordsOf walks readings by time: what beats all before it is a record, whatever
-// list it was read for; what was replaced, disturbed, only a bound or never accepted is
-// none.
+// TestRecordsOf walks readings by time: a record is what beats all before it, on any checklist; readings that were
+// replaced, disturbed, only a bound or never accepted are not records.
 func TestRecordsOf(t *testing.T) {
 	lists := []checklist.Checklist{*desk(1), *desk(2)}
-	higher := desk(3) // another list altogether, on which more is better
+	higher := desk(3) // another checklist, on which more is better
 	higher.Key, higher.Sections[0].Criteria[0].Key, higher.Sections[0].Criteria[0].Better = "games", "frames", "higher"
 	lists = append(lists, *higher)
 	day := func(n int) time.Time { return noon.AddDate(0, 0, n) }
@@ -123,8 +122,7 @@ func TestRecordsOf(t *testing.T) {
 	}
 }
 
-// A front keeps whatever becomes a record when all candidates are walked by time, in
-// whatever order they are told.
+// A front keeps everything that becomes a record when all candidates are walked by time, whatever their order.
 func TestFront(t *testing.T) {
 	random := rand.New(rand.NewPCG(5, 8))
 	for round := range 500 {

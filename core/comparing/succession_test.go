@@ -71,7 +71,7 @@ func TestSucceed(t *testing.T) {
 	if s.Advice.Advice != "wait" {
 		t.Errorf("higher, but with a new blocking finding: %+v", s.Advice)
 	}
-	// On another list, what is asked otherwise is not compared.
+	// On another checklist version, criteria that are asked differently are not compared.
 	other := made("a/2/x", 2, menu(7), start("old", 30))
 	list := desk(2)
 	list.Sections[1].Criteria[0].Scope = checklist.ScopeRelease

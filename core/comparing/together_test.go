@@ -13,8 +13,8 @@ import (
 	"dappertally/core/scoring"
 )
 
-// TestTogether ranks two versions' editions together: each with the score that the
-// common ground gives it on the newest version that it stands on.
+// TestTogether ranks two versions' editions together: each with its score on the common ground, from the newest
+// version of its reviews.
 func TestTogether(t *testing.T) {
 	file, err := os.Open("../testdata/golden/versions.bundle.json")
 	if err != nil {
@@ -63,8 +63,7 @@ func TestTogether(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	// What is varied is drawn from the table that a cell is from: unvaried draws
-	// would give the points that it has.
+	// Varied cells are drawn from the table of the cell: draws without variation would give its points.
 	steady, err := ranking.Vary(
 		context.Background(),
 		table,
@@ -77,7 +76,7 @@ func TestTogether(t *testing.T) {
 	}
 }
 
-// TestReduced leaves what every version asks and scores alike.
+// TestReduced keeps what every version asks and scores in the same way.
 func TestReduced(t *testing.T) {
 	version := func(n int, change func(*checklist.Criterion)) *checklist.Checklist {
 		c := desk(n)

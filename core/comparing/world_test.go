@@ -12,7 +12,7 @@ import (
 
 var noon = time.Date(2026, 5, 1, 12, 0, 0, 0, time.UTC)
 
-// desk is a list with one criterion of each sort that comparing tells apart.
+// desk is a checklist with one criterion of each sort that the comparison distinguishes.
 func desk(version int) *checklist.Checklist {
 	return &checklist.Checklist{Key: "desk", Version: version, State: checklist.InForce, Sections: []checklist.Section{
 		{Key: "speed", Weight: 1, Criteria: []checklist.Criterion{
@@ -87,8 +87,7 @@ func tabled(version int, reviews ...reading.Review) *scoring.Table {
 	return scoring.Tabulate(scoring.Input{Checklist: desk(version), Reviews: reviews}, scoring.Options{})
 }
 
-// placed finds a place for each edition: its desktop is its key, its base the
-// distribution's first letter.
+// placed returns a place for each edition: its desktop is its key, its base the distribution's first letter.
 func placed(editions ...string) map[string]catalogue.Place {
 	places := map[string]catalogue.Place{}
 	for _, key := range editions {

@@ -31,7 +31,7 @@ func TestFault(t *testing.T) {
 	}
 }
 
-// TestDocument finds what is wrong and where, in names too, and lets notes have several lines.
+// TestDocument finds what is wrong and where, in names too, and allows several lines in notes.
 func TestDocument(t *testing.T) {
 	for document, want := range map[string]string{
 		`{"title": "plain", "list": [1, true, null, {"note": "one\ntwo"}]}`: "",

@@ -6,7 +6,7 @@ import (
 	"dappertally/core/fault"
 )
 
-// A book keeps the place of what is looked at, so that each fault carries a pointer.
+// A book keeps the current place, so that each fault has a pointer.
 func ExampleBook() {
 	var book fault.Book
 	grades := []float64{7, 11}

@@ -16,7 +16,7 @@ func samples(values ...float64) []Sample {
 	return all
 }
 
-// TestControl holds charts against ones that were worked out by hand.
+// TestControl compares charts with ones worked out by hand.
 func TestControl(t *testing.T) {
 	if _, ok := Control(samples(1, 2, 3, 4, 5)); ok {
 		t.Error("five samples make a chart")
@@ -51,7 +51,8 @@ func TestControl(t *testing.T) {
 	}
 }
 
-// TestControlIsQuiet: of values that only scatter, few are out of the band; a change by five deviations nearly always is.
+// TestControlIsQuiet: few values that only scatter are outside the band; a change by five deviations nearly always
+// is.
 func TestControlIsQuiet(t *testing.T) {
 	random := rand.New(rand.NewPCG(3, 8))
 	quiet, found := 0, 0

@@ -9,8 +9,8 @@ import (
 	"dappertally/core/measuring"
 )
 
-// TestIntervalsCover simulates measures with a known truth, each taken until its median is precise: the intervals cover
-// it as often as they say, and fewer runs are made than a fixed number that is enough for nearly all.
+// TestIntervalsCover simulates measures with a known truth, each measured until its median is precise: the intervals
+// contain it as often as they claim, with fewer runs than a fixed number that is enough for nearly all.
 func TestIntervalsCover(t *testing.T) {
 	random := rand.New(rand.NewPCG(1, 2))
 	shapes := map[string]func() float64{
@@ -119,7 +119,7 @@ func TestTrend(t *testing.T) {
 			t.Errorf("%v: %d, want %d", c.values, got, c.want)
 		}
 	}
-	// Values without a trend are seldom said to have one.
+	// Values without a trend are seldom reported to have one.
 	random := rand.New(rand.NewPCG(3, 4))
 	said := 0
 	for range 2000 {

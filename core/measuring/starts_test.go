@@ -7,7 +7,7 @@ import (
 	"gonum.org/v1/gonum/stat"
 )
 
-// TestWorth holds proposals against ones that were worked out by hand.
+// TestWorth compares proposals with ones worked out by hand.
 func TestWorth(t *testing.T) {
 	// Means 10, 12 and 14: variance 4. Within each start 9, 10, 11: variance 1, so that T2² is 4 - 1/3.
 	spread := [][]float64{{9, 10, 11}, {11, 12, 13}, {13, 14, 15}}
@@ -35,8 +35,8 @@ func TestWorth(t *testing.T) {
 	}
 }
 
-// TestWorthIsPrecise simulates benches of the proposed design: their means lie within the precision that was asked for
-// in about 95 % of all cases.
+// TestWorthIsPrecise simulates benches of the proposed design: their means are within the wanted precision in about
+// 95 % of all cases.
 func TestWorthIsPrecise(t *testing.T) {
 	random := rand.New(rand.NewPCG(7, 20))
 	bench := func(starts, runs int) [][]float64 {

@@ -167,8 +167,8 @@ func TestMatrix(t *testing.T) {
 	}
 }
 
-// TestDraw holds the lot to what makes it fair: everybody once in a round, nobody
-// twice in a row, everybody first about as often, and the same seed the same order.
+// TestDraw checks that the random order is fair: each contender once in a round, none twice in a row, each first
+// about equally often, and the same order for the same seed.
 func TestDraw(t *testing.T) {
 	names := []string{"a", "b", "c", "d"}
 	draw := func(seed uint64) [][]string { return Draw(names, 400, rand.New(rand.NewPCG(seed, 1)).IntN) }

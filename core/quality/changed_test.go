@@ -10,8 +10,8 @@ import (
 	"dappertally/core/scoring"
 )
 
-// TestChangedGradeCountsAsItWas: a reviewer who grades 0, looks at the other's 6.5 and
-// takes it over agrees no better than before, and the score is the changed one's.
+// TestChangedGradeCountsAsItWas: a reviewer who grades 0, sees the other's 6.5 and adopts it agrees no better than
+// before; the score uses the changed grade.
 func TestChangedGradeCountsAsItWas(t *testing.T) {
 	grade := func(id, reviewer string, minute int, grade float64, replaces string) reading.Reading {
 		return reading.Reading{
@@ -46,7 +46,7 @@ func TestChangedGradeCountsAsItWas(t *testing.T) {
 			t.Errorf("leniency %+v, %+v before the change", got.Leniency[i], want.Leniency[i])
 		}
 	}
-	// What was talked over and changed wants no talking over any more.
+	// A disagreement that was resolved is not listed any more.
 	if len(want.Disagreements) != 1 || len(got.Disagreements) != 0 {
 		t.Errorf("apart: %+v, then %+v", want.Disagreements, got.Disagreements)
 	}

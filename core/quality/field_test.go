@@ -8,7 +8,7 @@ import (
 	"dappertally/core/reading"
 )
 
-// A field tells the same of the others as looking at each of them does.
+// A field gives the same results as examining each of the others.
 func TestFieldOfOthers(t *testing.T) {
 	random := rand.New(rand.NewPCG(3, 4))
 	for round := range 400 {

@@ -165,8 +165,7 @@ func TestSurpriseAgainstTheField(t *testing.T) {
 	}
 }
 
-// TestScatterOfWhatDoesNotScore: disturbed and off-context readings are looked at
-// too, replaced ones are not.
+// TestScatterOfWhatDoesNotScore: disturbed and off-context readings are examined too, replaced ones are not.
 func TestScatterOfWhatDoesNotScore(t *testing.T) {
 	r := review("d/1/e",
 		said{"ines", "log", []float64{10, 20}, nil},

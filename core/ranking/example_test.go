@@ -10,7 +10,7 @@ import (
 	"dappertally/core/scoring"
 )
 
-// Readings become points, points a scorecard for each edition, and scorecards a ranking.
+// Readings give points, points a scorecard for each edition, and scorecards a ranking.
 func Example() {
 	list := checklist.Checklist{Key: "desk", Version: 1, State: checklist.InForce, Sections: []checklist.Section{
 		{Key: "speed", Weight: 1, Criteria: []checklist.Criterion{{

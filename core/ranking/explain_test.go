@@ -11,7 +11,7 @@ import (
 	"dappertally/core/scoring"
 )
 
-// sheetOf lays points out by edition and criterion; negative is none.
+// sheetOf returns points by edition and criterion; negative means none.
 func sheetOf(
 	policy checklist.Policy,
 	sections []checklist.Section,
@@ -119,7 +119,7 @@ func TestExplain(t *testing.T) {
 	}
 }
 
-// TestExplainOrder says where the order is not that of the scores.
+// TestExplainOrder explains an order that differs from that of the scores.
 func TestExplainOrder(t *testing.T) {
 	margin := 5.0
 	for _, c := range []struct {
@@ -168,7 +168,7 @@ func TestTippingPoints(t *testing.T) {
 		speed.Up.Leader != "b/1/x" {
 		t.Errorf("speed: %+v %+v", tips, speed.Up)
 	}
-	// Every point named is where the lead really changes hands.
+	// At every reported point the lead really changes.
 	for _, p := range append(slices.Clone(tips.Sections), tips.Criteria...) {
 		for _, tip := range []*Tip{p.Up, p.Down} {
 			if tip == nil {
@@ -207,7 +207,7 @@ func TestTippingPoints(t *testing.T) {
 	}
 }
 
-// moved is weights with one section's, or criterion's, share changed.
+// moved returns weights with the share of one section, or criterion, changed.
 func moved(list *checklist.Checklist, key string, share float64) checklist.Audience {
 	a := checklist.Audience{Sections: map[string]float64{}, Criteria: map[string]float64{}}
 	var whole float64

@@ -11,8 +11,8 @@ import (
 	"dappertally/core/scoring"
 )
 
-// crowded is a field of few different points, so that there are heats and equals, with some criteria not tested and
-// gates that some fail.
+// crowded is a field with few different points, so that there are dead heats and ties, with some criteria not tested
+// and gates that some fail.
 func crowded(random *rand.Rand, editions int, policy checklist.Policy) *scoring.Columns {
 	list := &checklist.Checklist{Key: "crowd", Version: 1, State: checklist.InForce, Policy: policy}
 	gate := 20.0
@@ -45,7 +45,7 @@ func crowded(random *rand.Rand, editions int, policy checklist.Policy) *scoring.
 	return points
 }
 
-// TestFirst: the first of a ranking are those that the whole ranking begins with.
+// TestFirst: the first of a ranking are those with which the whole ranking begins.
 func TestFirst(t *testing.T) {
 	random := rand.New(rand.NewPCG(3, 4))
 	margin, coverage := 2.0, 0.7
@@ -75,7 +75,7 @@ func TestFirst(t *testing.T) {
 	}
 }
 
-// TestSumsFollowThePoints: sums are kept with the columns, and are not those of points before or of other weights.
+// TestSumsFollowThePoints: the columns keep sums, but not those of earlier points or other weights.
 func TestSumsFollowThePoints(t *testing.T) {
 	points := crowded(rand.New(rand.NewPCG(5, 6)), 50, checklist.Policy{})
 	audience := checklist.Audience{Sections: map[string]float64{"s1": 70}}
@@ -99,8 +99,8 @@ func TestSumsFollowThePoints(t *testing.T) {
 	}
 }
 
-// TestInOrder holds the sort by digits against the one that compares: spread scores, equal ones, odd ones, and ones
-// that differ in their last digits alone.
+// TestInOrder compares the sort by digits with a comparison sort: spread, equal and odd scores, and scores that
+// differ only in their last digits.
 func TestInOrder(t *testing.T) {
 	random := rand.New(rand.NewPCG(7, 8))
 	for name, score := range map[string]func() float64{

@@ -13,8 +13,8 @@ import (
 	"dappertally/core/scoring"
 )
 
-// card is an edition with its overall score and its points in the criteria x, y,
-// … that weigh nothing; negative is none.
+// card is an edition with its overall score and its points in the criteria x, y, … that have no weight; negative
+// means none.
 type card struct {
 	edition string
 	overall float64
@@ -180,7 +180,7 @@ func many(editions int) (*scoring.Columns, []float64) {
 	return points, plain
 }
 
-// added keeps its sum in a register, which the loop of a benchmark does not.
+// added keeps its sum in a register, unlike the loop of a benchmark.
 func added(points []float64) (sum float64) {
 	for _, p := range points {
 		sum += p
@@ -188,8 +188,8 @@ func added(points []float64) (sum float64) {
 	return sum
 }
 
-// BenchmarkRank ranks 100,000 editions of 120 criteria under weights that are new
-// each time, and reports how that compares with adding the points up once.
+// BenchmarkRank ranks 100,000 editions of 120 criteria with new weights each time, and reports the ratio to adding
+// the points up once.
 func BenchmarkRank(b *testing.B) {
 	points, plain := many(100_000)
 	var ranking, adding time.Duration
@@ -213,7 +213,7 @@ func BenchmarkRank(b *testing.B) {
 	b.ReportMetric(float64(ranking)/float64(adding), "x/plain-pass")
 }
 
-// BenchmarkFirst ranks the first 25 of 100,000 editions under weights of sections that are new each time.
+// BenchmarkFirst ranks the first 25 of 100,000 editions with new section weights each time.
 func BenchmarkFirst(b *testing.B) {
 	points, _ := many(100_000)
 	weight := 20.0

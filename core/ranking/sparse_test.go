@@ -8,7 +8,7 @@ import (
 	"dappertally/core/checklist"
 )
 
-// Told sparsely, a steadiness says the same as told whole.
+// A sparse steadiness has the same content as the whole one.
 func TestSparse(t *testing.T) {
 	table, r := noisy(1)
 	how := Variation{Draws: 3000, Seed: 5, Vary: VaryBoth}

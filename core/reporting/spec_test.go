@@ -11,7 +11,7 @@ import (
 	"dappertally/core/reporting"
 )
 
-// short is the least that a report needs.
+// short is the smallest valid report.
 func short() reporting.Spec {
 	return reporting.Spec{Title: "Two for the library", Editions: []string{"a/1/x", "b/1/x"}, Parts: []reporting.Part{
 		{
@@ -26,7 +26,7 @@ func TestValidate(t *testing.T) {
 	for _, c := range []struct {
 		name   string
 		change func(*reporting.Spec)
-		want   []string // pointers, and what is said there
+		want   []string // pointers with their messages
 	}{
 		{"sound", func(*reporting.Spec) {}, nil},
 		{"no title", func(s *reporting.Spec) { s.Title = "  " }, []string{"/title give the report a title"}},

@@ -12,8 +12,8 @@ import (
 	"dappertally/core/scoring"
 )
 
-// TestColumnsAgreeWithScorecards holds the two ways to a score against each other,
-// on lists and readings drawn at random.
+// TestColumnsAgreeWithScorecards compares the two ways to compute a score, on checklists and readings drawn at
+// random.
 func TestColumnsAgreeWithScorecards(t *testing.T) {
 	random := rand.New(rand.NewPCG(5, 6))
 	for _, balance := range []float64{1, 0, -1, 0.5, -10} {
@@ -105,8 +105,7 @@ func drawn(random *rand.Rand, editions, criteria int, balance float64) scoring.I
 	return in
 }
 
-// TestTraces follows one measure through everything that keeps a reading from
-// counting.
+// TestTraces follows one measure through every reason why a reading does not count.
 func TestTraces(t *testing.T) {
 	off := func(x *reading.Reading) { x.Context.Method = "eye" }
 	in := scoring.Input{Checklist: bench(), Reviews: []reading.Review{review("d/1/e",
@@ -155,7 +154,7 @@ func TestTraces(t *testing.T) {
 	}
 }
 
-// TestTracesOfWhatIsInherited names the edition that the readings were made for.
+// TestTracesOfWhatIsInherited names the edition for which the readings were made.
 func TestTracesOfWhatIsInherited(t *testing.T) {
 	list := bench()
 	list.Sections[1].Criteria[0].Scope = checklist.ScopeDistribution
@@ -175,7 +174,7 @@ func TestTracesOfWhatIsInherited(t *testing.T) {
 	}
 }
 
-// TestProject: readings of a criterion that asks something else now do not answer it.
+// TestProject: readings of a criterion that now asks something else do not answer it.
 func TestProject(t *testing.T) {
 	in := scoring.Input{Checklist: bench(), Reviews: []reading.Review{review("d/1/e",
 		said{"a", "start", "ines", "old", 0, runs(40), nil}, said{"b", "guide", "ines", "", 0, grade(8), nil},

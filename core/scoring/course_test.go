@@ -12,7 +12,7 @@ import (
 	"dappertally/core/scoring"
 )
 
-// Who comes first at each moment of a course is who a ranking of all that stood then has first.
+// The leader at each moment of a course is the first of the ranking at that moment.
 func TestLeads(t *testing.T) {
 	random := rand.New(rand.NewPCG(9, 2))
 	leads := 0

@@ -76,7 +76,7 @@ func anyReview(random *rand.Rand, in scoring.Input, e int, id string) reading.Re
 	return r
 }
 
-// A desk is what tabulating everything with its review accepted gives.
+// A desk equals the table with its review accepted.
 func TestDeskAsIfAccepted(t *testing.T) {
 	random := rand.New(rand.NewPCG(2, 4))
 	for round := range 200 {
@@ -94,7 +94,7 @@ func TestDeskAsIfAccepted(t *testing.T) {
 	}
 }
 
-// alike holds two tables against each other: states exactly, points to 1e-9.
+// alike compares two tables: states exactly, points to 1e-9.
 func alike(t *testing.T, what string, got, want *scoring.Table) {
 	t.Helper()
 	if !slices.Equal(got.Editions, want.Editions) || !slices.Equal(got.Reviews, want.Reviews) {
@@ -124,7 +124,7 @@ func alike(t *testing.T, what string, got, want *scoring.Table) {
 	}
 }
 
-// kept is a source that hands out copies, and remembers rows.
+// kept is a source that returns copies and remembers rows.
 type kept struct {
 	readings map[string][]reading.Reading
 	rows     map[string]*scoring.Row
@@ -146,8 +146,7 @@ func (k *kept) Row(_ *checklist.Checklist, r *reading.Review, compute func() *sc
 	return k.rows[r.ID]
 }
 
-// It makes no difference whether readings are in the reviews or with a source, and whether
-// what they say was summed up before.
+// Results do not depend on whether readings are in the reviews or in a source, or on whether rows were remembered.
 func TestSource(t *testing.T) {
 	random := rand.New(rand.NewPCG(6, 1))
 	late := dayOf(1).Add(500 * time.Minute)

@@ -70,8 +70,8 @@ func timed(policy string, values map[string]map[string]float64) scoring.Input {
 	return in
 }
 
-// An edition measured on a fast rig too once scored higher for that alone, and won a
-// dead heat by it, although it was slower on the only rig that both had.
+// An edition that was also measured on a fast rig once scored higher only because of that, and won a dead heat,
+// although it was slower on the only shared rig.
 func TestTwoRigs(t *testing.T) {
 	values := map[string]map[string]float64{"a/1/e": {"slow": 30.5, "fast": 12.1}, "b/1/e": {"slow": 20.6}}
 	for _, c := range []struct {

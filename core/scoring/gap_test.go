@@ -9,7 +9,7 @@ import (
 	"dappertally/core/scoring"
 )
 
-// An answer that does not score was once taken for an answer wherever gaps are listed.
+// An answer that does not score once counted as an answer in lists of gaps.
 func TestGaps(t *testing.T) {
 	for _, c := range []struct {
 		name  string

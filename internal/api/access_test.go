@@ -14,14 +14,14 @@ import (
 	"dappertally/internal/store"
 )
 
-// accessFile is the table of who may ask what, which administrators can read. Where the environment has
-// DTALLY_ACCESS=write, the test writes it anew; the difference is for people to look at.
+// accessFile is the table of who can call what, for administrators. With DTALLY_ACCESS=write the test writes it;
+// people should look at the difference.
 const accessFile = "../../docs/reference/permissions.md"
 
-// caller is one sort of the caller.
+// caller is one kind of caller.
 type caller struct{ title, header, value string }
 
-// callers are all sorts, those who may least first.
+// callers lists all kinds, those with the fewest rights first.
 func (w *world) callers(st *store.Store, review string) []caller {
 	w.t.Helper()
 	ctx, at := w.t.Context(), time.Now()
@@ -80,7 +80,7 @@ func (w *world) callers(st *store.Store, review string) []caller {
 	}
 }
 
-// sample is the least that fits a schema.
+// sample returns the smallest valid value of a schema.
 func sample(s *openapi3.Schema, name string) any {
 	if len(s.AllOf) > 0 {
 		return sample(s.AllOf[0].Value, name)
@@ -194,7 +194,7 @@ func (w *world) subjects(review string) func(path, part string) string {
 	}
 }
 
-// TestWhoMayAskWhat asks every operation of the contract as every sort of caller and holds what comes back to the
+// TestWhoMayAskWhat calls every operation of the contract as every kind of caller and compares the results with the
 // table.
 func TestWhoMayAskWhat(t *testing.T) {
 	t.Parallel()

@@ -34,8 +34,8 @@ func (w *world) reviewsOf(edition string) (n int) {
 	return n
 }
 
-// TestSameRequestAgain: a request with a key is carried out once and answered the same again; its key is nobody else's,
-// and no other request's.
+// TestSameRequestAgain: a request with a key is carried out once and answered the same again; the key belongs to its
+// caller and its request.
 func TestSameRequestAgain(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, true)
@@ -74,7 +74,7 @@ func TestSameRequestAgain(t *testing.T) {
 	}
 }
 
-// TestSameRequestAtOnce: many of the same at once make one.
+// TestSameRequestAtOnce: many identical requests at once count as one.
 func TestSameRequestAtOnce(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, true)
@@ -100,7 +100,7 @@ func TestSameRequestAtOnce(t *testing.T) {
 	}
 }
 
-// TestSecretAgain: a secret that is told once is told to the same request again, and the database cannot tell it.
+// TestSecretAgain: a secret that is shown once is shown again to the same request, and the database cannot reveal it.
 func TestSecretAgain(t *testing.T) {
 	t.Parallel()
 	dsn := filled.DSN(t)
@@ -132,8 +132,8 @@ func TestSecretAgain(t *testing.T) {
 	}
 }
 
-// TestAnswerToTheCommitIsLost: what was written is told as written, whatever broke off behind it; where nobody knows,
-// the same request is safe.
+// TestAnswerToTheCommitIsLost: a completed write is reported as written, whatever breaks afterwards; if the outcome
+// is unknown, repeating the request is safe.
 func TestAnswerToTheCommitIsLost(t *testing.T) {
 	t.Parallel()
 	between := dbtest.Through(t, filled.DSN(t))

@@ -10,7 +10,7 @@ import (
 	"dappertally/internal/servicetest"
 )
 
-// TestMayReview is the whole table of what may be done with a review in each state.
+// TestMayReview checks the whole table of what each role can do with a review in each state.
 func TestMayReview(t *testing.T) {
 	for _, c := range []struct {
 		state           string

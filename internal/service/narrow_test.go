@@ -12,11 +12,10 @@ import (
 	"golang.org/x/tools/go/packages"
 )
 
-// TestTransactionsAreNarrow proves from the types that whatever runs inside a transaction
-// asks for no second connection and calls nobody back: no method of the store, the board
-// or the database, and no function that a caller passed on. Otherwise a pool of
-// connections that is used up by transactions waits for itself, and a client that does
-// not read holds the locks of a review.
+// TestTransactionsAreNarrow proves from the types that code inside a transaction uses no second connection and calls
+// nobody back: no method of the store, the board or the database, and no function that a caller passed in. Otherwise
+// transactions could exhaust the pool of connections and wait for themselves, and a client that does not read would
+// hold the locks of a review.
 func TestTransactionsAreNarrow(t *testing.T) {
 	loaded := internals(t)
 	n := &narrowness{
@@ -119,7 +118,7 @@ func (n *narrowness) place(x ast.Node) string {
 	return fmt.Sprintf("%s:%d", p.Filename[strings.LastIndexByte(p.Filename, '/')+1:], p.Line)
 }
 
-// barred are the receivers whose methods ask for a connection of their own, or wait.
+// barred are the receivers whose methods use a connection of their own, or wait.
 var barred = []string{"internal/store.Store", "internal/ledger.Ledger", "internal/board.Board", "database/sql.DB"}
 
 func (n *narrowness) walk(p *packages.Package, block ast.Node, way []string) {

@@ -11,8 +11,7 @@ import (
 	"dappertally/internal/service"
 )
 
-// ownFiles says whose a file of the store is by the first word of its name; what every
-// part may use, and what is read as a whole, has the names below.
+// ownFiles maps the first word of a store file's name to the part that owns it; the shared names are below.
 func ownFiles(file string) string {
 	owner, _, _ := strings.Cut(strings.TrimSuffix(file, ".go"), "_")
 	return owner
@@ -20,7 +19,7 @@ func ownFiles(file string) string {
 
 var everybodys = []string{"write", "store", "snapshot", "trail", "link", "room"}
 
-// lent is what one part may do with the records of another, and why.
+// lent is what one part can do with the records of another, and why.
 var lent = map[string]map[string]string{
 	"reviewing": {
 		"MeetRequests": "requests are met by the transaction that accepts the review",
@@ -34,11 +33,11 @@ var lent = map[string]map[string]string{
 	"answers": {"ClosedPlacings": "an explanation counts the placings of side-by-side tests"},
 }
 
-// wholes are the packages that carry records of every sort in and out, or run the database.
+// wholes are the packages that import and export records of every kind, or run the database.
 var wholes = []string{"intake", "board", "ops", "dbtest", "volume"}
 
-// TestPartsKeepToTheirRecords holds each part of the work to the store's files of its own
-// name: whatever else it needs, it asks the part that owns it.
+// TestPartsKeepToTheirRecords checks that each part only uses the store's files with its own name; for everything
+// else it calls the part that owns it.
 func TestPartsKeepToTheirRecords(t *testing.T) {
 	loaded := internals(t)
 	uses := 0

@@ -47,8 +47,8 @@ func TestCluster(t *testing.T) {
 	w.held(c)
 }
 
-// migrateWhileSilent brings the schema up to date while all nodes stand still for a while: longer than the watch waits
-// for an answer. The migration goes on where it was.
+// migrateWhileSilent migrates the schema while all nodes stand still for longer than the watch waits for an answer.
+// The migration continues.
 func migrateWhileSilent(t *testing.T, c *localdb.Cluster) {
 	t.Helper()
 	s := opened(t, c.DSN())
@@ -90,7 +90,7 @@ func migrateWhileSilent(t *testing.T, c *localdb.Cluster) {
 	if got := <-migrated; got.err != nil || got.applied != build.Schema {
 		t.Fatalf("while the nodes stood still: %d of %d migrations, %v", got.applied, build.Schema, got.err)
 	}
-	for _, n := range c.Nodes { // that join each other again
+	for _, n := range c.Nodes { // nodes that join each other again
 		at := opened(t, n.DSN())
 		for end := time.Now().Add(30 * time.Second); ; time.Sleep(200 * time.Millisecond) {
 			have, _, err := at.SchemaVersions(t.Context())

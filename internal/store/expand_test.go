@@ -11,18 +11,18 @@ import (
 	"dappertally/internal/build"
 )
 
-// contracts are statements after which the program of the release before does not work any more. An upgrade runs it
-// beside the new one: a release may only add; the next one may take away what nobody uses any more.
+// contracts matches statements after which the program of the previous release stops working. An upgrade runs it
+// beside the new one: a release can only add; the next one can remove what is no longer used.
 var contracts = regexp.MustCompile(`(?i)\b(DROP\s+(TABLE|COLUMN|INDEX|KEY|PRIMARY|FOREIGN|CONSTRAINT)|` +
 	`RENAME|CHANGE\s+COLUMN|MODIFY|TRUNCATE)\b`)
 
-// added is a new column with all that is said of it.
+// added matches a new column with its options.
 var added = regexp.MustCompile(`(?i)\bADD\s+(?:COLUMN\s+)?\w+\s+(?:\([^)]*\)|[^,;(])*`)
 
-// filled is what spares the program before from filling a new column.
+// filled matches what spares the previous program from filling a new column.
 var filled = regexp.MustCompile(`(?i)\bDEFAULT\b|\bAS\s*\(`)
 
-// TestMigrationsOnlyAdd holds what is newer than the last release against that.
+// TestMigrationsOnlyAdd checks the migrations after the last release.
 func TestMigrationsOnlyAdd(t *testing.T) {
 	names, err := fs.Glob(migrations, "migrations/*.sql")
 	if err != nil {
@@ -50,7 +50,7 @@ func TestMigrationsOnlyAdd(t *testing.T) {
 	}
 }
 
-// takesAway is the first part of a migration's way up that takes something away; empty if there is none.
+// takesAway returns the first part of a migration that removes something; empty if there is none.
 func takesAway(migration string) string {
 	up, _, _ := strings.Cut(migration, "-- +goose Down")
 	if found := contracts.FindString(up); found != "" {

@@ -16,8 +16,8 @@ import (
 	"github.com/go-sql-driver/mysql"
 )
 
-// breaking opens connections that break at each statement of a migration twice: the first time before the server runs
-// it, the second time after that.
+// breaking opens connections that break at each statement of a migration twice: first before the server runs it, then
+// after it has.
 type breaking struct {
 	driver.Connector
 	times map[string]int // that a connection broke at a statement
@@ -86,8 +86,8 @@ func atFirst(t *testing.T) *Store {
 	return s
 }
 
-// layout is everything that the server says of the tables, their columns, indexes and constraints, and how many rows
-// each table has.
+// layout returns a description of the tables, their columns, indexes and constraints, and the number of rows of each
+// table.
 func layout(t *testing.T, s *Store) (lines []string) {
 	t.Helper()
 	for _, query := range []string{
@@ -125,8 +125,8 @@ func layout(t *testing.T, s *Store) (lines []string) {
 	return lines
 }
 
-// TestMigrateResumes interrupts every statement of every migration twice: before it runs, and after. What comes out
-// is what a migration without interruptions makes.
+// TestMigrateResumes interrupts every statement of every migration twice: before it runs, and after. The result is
+// the same as without interruptions.
 func TestMigrateResumes(t *testing.T) {
 	whole := atFirst(t)
 	if _, err := whole.Migrate(t.Context()); err != nil {
@@ -181,7 +181,8 @@ func counted(lines []string) map[string]int {
 	return count
 }
 
-// TestMigrateFails has a table in the way: the migration fails, and fails again the same way until that is gone.
+// TestMigrateFails has a table in the way: the migration fails, and fails again in the same way until the table is
+// gone.
 func TestMigrateFails(t *testing.T) {
 	s := atFirst(t)
 	do := func(query string) {
@@ -210,7 +211,7 @@ func TestMigrateFails(t *testing.T) {
 	}
 }
 
-// TestVersionsInterrupted finds the migrator's own table without its first row.
+// TestVersionsInterrupted: the migrator's own table lacks its first row.
 func TestVersionsInterrupted(t *testing.T) {
 	s, err := Open(UpgradeDSN(t))
 	if err != nil {

@@ -6,7 +6,7 @@ import (
 	"dappertally/core/checklist"
 )
 
-// TestUpgradeWords brings records with the names of before to those of today, back, and up again.
+// TestUpgradeWords migrates records with old names to the present ones, back, and again.
 func TestUpgradeWords(t *testing.T) {
 	s, err := Open(UpgradeDSN(t))
 	if err != nil {

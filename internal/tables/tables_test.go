@@ -30,7 +30,7 @@ func sample() *Table {
 	return t
 }
 
-// TestRoundTrip writes a table in every form that can be read and reads it again.
+// TestRoundTrip writes a table in every readable format and reads it again.
 func TestRoundTrip(t *testing.T) {
 	for _, form := range Readable {
 		f, ok := Find(form)
@@ -270,7 +270,7 @@ func (b *brim) Write(p []byte) (int, error) {
 	return len(p), nil
 }
 
-// TestShown holds what people read of a cell against what programs read of it.
+// TestShown compares what people see of a cell with what programs read.
 func TestShown(t *testing.T) {
 	number, at := 84.125, time.Date(2026, 11, 23, 14, 2, 0, 0, time.UTC)
 	for _, c := range []struct {

@@ -8,7 +8,7 @@ import (
 	"dappertally/internal/texts"
 )
 
-// instead has phrases that readers stumble over, each with what to write instead.
+// instead lists phrases that readers stumble over, each with its replacement.
 var instead = map[string]string{
 	`carr(y|ied|ies) (it |them |everything )?away`: "export, download",
 	`\b(is|was|are|were|be) taken in\b`:            "imported, accepted",

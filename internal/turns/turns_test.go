@@ -11,7 +11,7 @@ import (
 	"dappertally/internal/problem"
 )
 
-// TestBudget: computing time is taken off a network's budget and comes back.
+// TestBudget: computing time is subtracted from a network's budget and refills.
 func TestBudget(t *testing.T) {
 	synctest.Test(t, func(t *testing.T) {
 		p := New(1)
@@ -102,7 +102,7 @@ func TestTurns(t *testing.T) {
 		if kinds["admitted"] != mostWaiting || p.waiting != 0 || len(p.slots) != 0 {
 			t.Errorf("afterwards: %v, %d waiting, %d computing", kinds, p.waiting, len(p.slots))
 		}
-		// Nobody waits for ever.
+		// Nobody waits forever.
 		done, _ = Take(p.Reader(t.Context(), "x"))
 		start := time.Now()
 		if _, err := Take(p.Reader(t.Context(), "y")); !problem.IsKind(err, problem.Unavailable) ||
@@ -113,7 +113,7 @@ func TestTurns(t *testing.T) {
 	})
 }
 
-// TestNobodyElse: those with an account, and what the service does by itself, take no turns.
+// TestNobodyElse: people with an account, and the service itself, take no turns.
 func TestNobodyElse(t *testing.T) {
 	done, err := Take(t.Context())
 	if err != nil || Waits(t.Context()) {
@@ -122,7 +122,7 @@ func TestNobodyElse(t *testing.T) {
 	done()
 }
 
-// TestManyNetworks: what is remembered of networks is bounded.
+// TestManyNetworks: the number of stored networks is limited.
 func TestManyNetworks(t *testing.T) {
 	p := New(1)
 	for i := range mostKnown + 500 {
