@@ -19,8 +19,8 @@ import (
 	"dappertally/internal/answers"
 	"dappertally/internal/contract"
 	"dappertally/internal/front"
-	"dappertally/internal/numerals"
 	"dappertally/internal/ledger"
+	"dappertally/internal/numerals"
 	"dappertally/internal/problem"
 )
 
