@@ -4,6 +4,7 @@ import (
 	"net/url"
 	"strings"
 	"testing"
+	"time"
 
 	"dappertally/internal/store"
 )
@@ -77,4 +78,30 @@ func TestWording(t *testing.T) {
 			}
 		}
 	}
+}
+
+// TestStandingClock: the demo's clock stands still, and machines under review measure by the real one. What is later
+// than both is refused.
+func TestStandingClock(t *testing.T) {
+	w := newWorld(t, true)
+	review := w.planned("ines", "ivybeck/5.4/hearthside")
+	record := func(status int, at time.Time) {
+		t.Helper()
+		text := at.UTC().Format(time.RFC3339)
+		_, r := w.record(status, "ines", review,
+			map[string]any{"criterion": "week-of-use", "at": text, "answer": map[string]any{"grade": 7}})
+		w.entry(status, "ines", review, "journal", map[string]any{"text": "day one", "at": text})
+		if status == 422 && !strings.Contains(string(r.body), "is in the future") {
+			t.Errorf("%s: %s", text, r.body)
+		}
+	}
+	record(422, later(today, time.Now()).Add(time.Hour))
+	record(200, later(today, time.Now()))
+}
+
+func later(a, b time.Time) time.Time {
+	if a.After(b) {
+		return a
+	}
+	return b
 }

@@ -233,7 +233,7 @@ func (k *keeper) validateEntry(ctx context.Context, e *reading.Entry) error {
 		return problem.From("the entry", book.List())
 	}
 	book.In(part, func() {
-		if head.At.After(k.ledger.Now().Add(ahead)) {
+		if isFuture(head.At, k.ledger.Now()) {
 			book.Field("at", "is in the future: it is %s now", k.ledger.Now().Format(time.RFC3339))
 		}
 		k.refers(ctx, e, &book)
