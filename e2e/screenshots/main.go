@@ -209,6 +209,9 @@ func take(server, out string, s shot) error {
 				`document.body.textContent.includes("by ratio") && document.querySelectorAll("td li").length > 5`,
 			))
 		}
+		if s.name == "weights" { // the marks come after the ranking
+			steps = append(steps, browser.Until(`document.body.textContent.includes("leads up to")`))
+		}
 		if s.name == "editor" { // the readings on the curve come after the rest
 			steps = append(steps, browser.Until(`document.querySelectorAll("svg[role=img] path").length > 10`))
 		}

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"io/fs"
 	"os"
+	"path/filepath"
 	"regexp"
 	"slices"
 	"strings"
@@ -181,5 +182,46 @@ func TestBrokenBooks(t *testing.T) {
 		if _, err := Open(files); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("%v, want %s", err, want)
 		}
+	}
+}
+
+// aName matches the name of a page, a button or a heading, as the documentation writes it.
+var aName = regexp.MustCompile(`(?:^|[^*\pL])\*(\p{Lu}[^*\n]*)\*(?:[^*]|$)`)
+
+// TestNamesOfTheConsole: what the tutorial and the guides name is in the console, by the same name.
+func TestNamesOfTheConsole(t *testing.T) {
+	var console strings.Builder
+	err := filepath.WalkDir("../../web/src", func(name string, _ fs.DirEntry, err error) error {
+		if err == nil && strings.HasSuffix(name, ".tsx") {
+			text, failed := os.ReadFile(name)
+			console.Write(text)
+			return failed
+		}
+		return err
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	elsewhere := []string{"What the radio station should run", "Quaymark 22.1", "Why … is ahead", "Caveats and disclosures"}
+	names := 0
+	for _, pattern := range []string{"docs/tutorial/*.md", "docs/guides/*.md"} {
+		files, _ := fs.Glob(dappertally.Documents, pattern)
+		for _, file := range files {
+			text, err := fs.ReadFile(dappertally.Documents, file)
+			if err != nil {
+				t.Fatal(err)
+			}
+			for _, found := range aName.FindAllStringSubmatch(string(text), -1) {
+				for part := range strings.SplitSeq(found[1], " → ") {
+					names++
+					if !strings.Contains(console.String(), part) && !slices.Contains(elsewhere, part) {
+						t.Errorf("%s names %q, which the console does not have", file, part)
+					}
+				}
+			}
+		}
+	}
+	if names < 50 {
+		t.Errorf("only %d names were found", names)
 	}
 }
