@@ -63,7 +63,7 @@ func (l *leads) look(ctx context.Context, from, to int, stays []int) error {
 	if err := ctx.Err(); err != nil {
 		return err
 	}
-	stays = l.Standing(from, to, stays)
+	stays = l.Present(from, to, stays)
 	if len(stays) > fewStays {
 		stays = l.likely(from, to, stays)
 	}

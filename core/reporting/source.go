@@ -29,7 +29,7 @@ func PublicOf(
 ) (*bundle.Bundle, error) {
 	x := extract{
 		records: records, spec: spec, open: open, byID: map[string]*reading.Review{}, wanted: map[string][]string{},
-		stands: map[standsOn]*reading.Review{},
+		stands: map[editionOn]*reading.Review{},
 		rigs:   map[string]bool{}, editions: map[string]bool{}, taken: map[string]bool{},
 	}
 	for i := range records.Reviews {
@@ -100,15 +100,15 @@ type extract struct {
 	spec     *Spec
 	open     Opener
 	byID     map[string]*reading.Review
-	stands   map[standsOn]*reading.Review // the latest reviews
-	wanted   map[string][]string          // editions that are shown, by checklist version
-	rigs     map[string]bool              // rigs of the readings
-	editions map[string]bool              // editions that have a review
-	taken    map[string]bool              // reviews that are in the bundle
+	stands   map[editionOn]*reading.Review // the latest reviews
+	wanted   map[string][]string           // editions that are shown, by checklist version
+	rigs     map[string]bool               // rigs of the readings
+	editions map[string]bool               // editions that have a review
+	taken    map[string]bool               // reviews that are in the bundle
 }
 
-// standsOn is an edition on a version of a checklist.
-type standsOn struct{ edition, list string }
+// editionOn is an edition on a version of a checklist.
+type editionOn struct{ edition, list string }
 
 // note adds a review to the latest ones.
 func (x *extract) note(r *reading.Review) {
@@ -116,7 +116,7 @@ func (x *extract) note(r *reading.Review) {
 	if r.State != reading.Accepted || r.Accepted == nil {
 		return
 	}
-	on := standsOn{r.Edition, r.Checklist}
+	on := editionOn{r.Edition, r.Checklist}
 	latest := x.stands[on]
 	if latest == nil || r.Accepted.After(*latest.Accepted) ||
 		(r.Accepted.Equal(*latest.Accepted) && r.ID > latest.ID) {
@@ -126,7 +126,7 @@ func (x *extract) note(r *reading.Review) {
 
 // latest returns the current review of an edition on a version.
 func (x *extract) latest(edition, list string) *reading.Review {
-	return x.stands[standsOn{edition, list}]
+	return x.stands[editionOn{edition, list}]
 }
 
 // earlier adds the earlier releases of the editions' lines, each on the newest checklist version of its reviews.

@@ -70,15 +70,15 @@ func (c *Course) Checklist() *checklist.Checklist { return c.base.Checklist }
 // Edition returns the edition of a stay.
 func (c *Course) Edition(stay int) string { return c.stays[stay].Row.edition }
 
-// Standing returns those of some stays that are in the field at some moment from one on and before another.
-func (c *Course) Standing(from, to int, stays []int) []int {
-	var standing []int
+// Present returns those of some stays that are in the field at some moment from one on and before another.
+func (c *Course) Present(from, to int, stays []int) []int {
+	var present []int
 	for _, s := range stays {
 		if c.stays[s].From < to && c.stays[s].To > from {
-			standing = append(standing, s)
+			present = append(present, s)
 		}
 	}
-	return standing
+	return present
 }
 
 // Stays returns the numbers of all stays.

@@ -143,7 +143,7 @@ func (c *Comparison) find(asked []string) error {
 		if _, ok := c.State.Edition(key); !ok {
 			return problem.New(problem.NotFound, "there is no edition %q; write distribution/release/edition", e)
 		}
-		if c.Stands(key) {
+		if c.Includes(key) {
 			c.Editions = append(c.Editions, key)
 		} else {
 			c.Missing = append(c.Missing, key)
@@ -189,7 +189,7 @@ func (c *Comparison) choose(baseline string) error {
 				strings.Join(Baselines, ", "),
 			)
 		}
-		if !c.Stands(c.Baseline) {
+		if !c.Includes(c.Baseline) {
 			return problem.New(
 				problem.NotFound, "%s has no accepted review on %s to compare with", c.Baseline, c.List.Name(),
 			)
@@ -210,7 +210,7 @@ func (c *Comparison) choose(baseline string) error {
 func (c *Comparison) before(edition, sort string) string {
 	if sort == Previous {
 		for _, earlier := range slices.Backward(c.State.Earlier(edition)) {
-			if c.Stands(earlier) {
+			if c.Includes(earlier) {
 				return earlier
 			}
 		}

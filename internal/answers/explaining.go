@@ -60,12 +60,12 @@ func (r *Result) stand(editions ...string) ([]string, error) {
 		if _, ok := r.State.Edition(named[i]); !ok {
 			return nil, problem.New(problem.NotFound, "there is no edition %q; write distribution/release/edition", e)
 		}
-		if r.Stands(named[i]) {
+		if r.Includes(named[i]) {
 			continue
 		}
 		if !r.Query.Group.Empty() &&
 			slices.ContainsFunc(
-				Standing(r.State, r.List), func(p catalogue.Place) bool { return p.Key() == named[i] },
+				AcceptedPlaces(r.State, r.List), func(p catalogue.Place) bool { return p.Key() == named[i] },
 			) {
 			return nil, problem.New(problem.NotFound, "%s is not in the requested group", named[i])
 		}

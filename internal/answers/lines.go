@@ -69,7 +69,7 @@ func linesOf(state *ledger.Records) []Line {
 			keys = append(keys, key)
 		}
 		byKey[key].Releases = append(
-			byKey[key].Releases, OnLine{Place: p, Edition: p.Key(), Checklists: state.StandsOn(p.Key())},
+			byKey[key].Releases, OnLine{Place: p, Edition: p.Key(), Checklists: state.AcceptedVersions(p.Key())},
 		)
 	}
 	slices.Sort(keys)

@@ -228,12 +228,12 @@ func (q *Query) options(state *ledger.Records, list *checklist.Checklist) (scori
 		}
 		lists = g.versions()
 	}
-	opts.Only = q.Group.Of(Standing(state, lists...))
+	opts.Only = q.Group.Of(AcceptedPlaces(state, lists...))
 	return opts, nil
 }
 
-// Standing returns the places of the editions with an accepted review on one of these checklist versions.
-func Standing(state *ledger.Records, lists ...*checklist.Checklist) []catalogue.Place {
+// AcceptedPlaces returns the places of the editions with an accepted review on one of these checklist versions.
+func AcceptedPlaces(state *ledger.Records, lists ...*checklist.Checklist) []catalogue.Place {
 	var places []catalogue.Place
 	seen := map[string]bool{}
 	in := state.Input(lists[0])

@@ -36,8 +36,8 @@ func (r *Result) Unsteady(edition string) []string {
 	return nil
 }
 
-// Stands reports whether an edition is part of the result.
-func (r *Result) Stands(edition string) bool { return r.Table.Row(edition) >= 0 }
+// Includes reports whether an edition is part of the result.
+func (r *Result) Includes(edition string) bool { return r.Table.Row(edition) >= 0 }
 
 // Card returns the scorecard of an edition.
 func (r *Result) Card(edition string) (*scoring.Scorecard, bool) {

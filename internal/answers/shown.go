@@ -46,10 +46,10 @@ func Shown(state *ledger.Records, name string) (*checklist.Checklist, error) {
 
 // leading returns the checklist with the most current reviews; the first by key if several are equal.
 func leading(state *ledger.Records) string {
-	standing := state.Standing()
+	current := state.CurrentCounts()
 	best := ""
 	for _, key := range slices.Sorted(maps.Keys(state.Checklists.Shown)) {
-		if best == "" || standing[key] > standing[best] {
+		if best == "" || current[key] > current[best] {
 			best = key
 		}
 	}

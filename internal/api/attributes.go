@@ -44,7 +44,7 @@ func attributesOf(st *ledger.Records) contract.AttributeList {
 					counts[value] = &contract.AttributeValue{Value: value}
 				}
 				counts[value].Editions++
-				if len(st.StandsOn(p.Key())) > 0 {
+				if len(st.AcceptedVersions(p.Key())) > 0 {
 					counts[value].Reviewed++
 				}
 			}

@@ -201,7 +201,7 @@ func (h *handlers) frontCard(c *gin.Context, key string) (*front.Scorecard, erro
 		f.Sections = append(f.Sections, front.Section{Title: cmp.Or(s.Title, s.Key), Share: share,
 			Score: card.Sections[i].Score})
 	}
-	if r := result.State.StandsWith(key); r != nil && r.Accepted != nil {
+	if r := result.State.CurrentReview(key); r != nil && r.Accepted != nil {
 		f.Accepted = *r.Accepted
 	}
 	return f, nil
@@ -364,7 +364,7 @@ func (h *handlers) sitemap(c *gin.Context) {
 		}
 	}
 	for _, p := range state.Places() {
-		if r := state.StandsWith(p.Key()); r != nil && r.Accepted != nil && len(site.Pages) < mostMapped {
+		if r := state.CurrentReview(p.Key()); r != nil && r.Accepted != nil && len(site.Pages) < mostMapped {
 			site.Pages = append(site.Pages, sitemapURL{at + "/edition/" + p.Key(), r.Accepted.Format(time.DateOnly)})
 		}
 	}

@@ -85,7 +85,7 @@ func (h *handlers) ShowScorecard(ctx context.Context, r ShowScorecardRequest) (*
 	if _, ok := result.State.Edition(key); !ok {
 		return nil, problem.New(problem.NotFound, "there is no edition %s", key)
 	}
-	if !result.Stands(key) {
+	if !result.Includes(key) {
 		return nil, problem.New(problem.NotFound, "%s has no accepted review on %s", key, result.List.Name())
 	}
 	return new(scorecardView(result, key)), nil

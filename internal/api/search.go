@@ -66,7 +66,7 @@ func editionsToFind(st *ledger.Records, reviewed bool) []lookup.Entry {
 				Sort: string(contract.FoundSortEdition), Key: key, Address: "/catalogue/" + key,
 				Title: called(n), Detail: "not reviewed",
 			}
-			if len(st.StandsOn(key)) > 0 {
+			if len(st.AcceptedVersions(key)) > 0 {
 				e.Detail, e.Address = "", "/edition/"+key
 			}
 			if st.Retired(key) != "" {
@@ -79,7 +79,7 @@ func editionsToFind(st *ledger.Records, reviewed bool) []lookup.Entry {
 	if !reviewed {
 		return all
 	}
-	return slices.DeleteFunc(slices.Clone(all), func(e lookup.Entry) bool { return len(st.StandsOn(e.Key)) == 0 })
+	return slices.DeleteFunc(slices.Clone(all), func(e lookup.Entry) bool { return len(st.AcceptedVersions(e.Key)) == 0 })
 }
 
 func distributionsToFind(st *ledger.Records) []lookup.Entry {

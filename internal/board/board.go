@@ -26,8 +26,8 @@ type State struct {
 	Team       string // name of the team; empty if none was given
 	Catalogue  *store.Catalogue
 	Checklists *store.Checklists
-	reviews    map[string]*standing       // current reviews
-	standing   []reading.Review           // the same, by id, without their readings
+	reviews    map[string]*currentReview  // current reviews
+	current    []reading.Review           // the same, by id, without their readings
 	shelf      *shelf                     // shared with all other states
 	heads      []head                     // tables of all reviews, in the order of lists
 	places     map[string]catalogue.Place // of editions, by full key
@@ -325,7 +325,7 @@ func (s *State) loadTeam(snap *store.Snapshot, old *State, ruled bool) (err erro
 
 func (s *State) loadReviews(snap *store.Snapshot, old *State, touched []string, catalogued bool) error {
 	if old != nil {
-		s.reviews, s.standing = old.reviews, old.standing
+		s.reviews, s.current = old.reviews, old.current
 		if len(touched) == 0 {
 			s.loadHeads(old, nil, nil, catalogued)
 			return nil
@@ -336,7 +336,7 @@ func (s *State) loadReviews(snap *store.Snapshot, old *State, touched []string, 
 		return err
 	}
 	if s.moves(old, touched, read) {
-		if err := s.loadStanding(snap, old, touched, read); err != nil {
+		if err := s.loadCurrent(snap, old, touched, read); err != nil {
 			return err
 		}
 	}
@@ -353,14 +353,14 @@ func (s *State) moves(old *State, touched []string, read []store.Review) bool {
 
 func isCurrent(r *store.Review) bool { return !r.Accepted.IsZero() && r.State != reading.Withdrawn }
 
-// loadStanding puts the current ones of the reviews that were read, which have those ids, in place of the earlier
+// loadCurrent puts the current ones of the reviews that were read, which have those ids, in place of the earlier
 // ones; of all if old is nil.
-func (s *State) loadStanding(snap *store.Snapshot, old *State, ids []string, read []store.Review) error {
+func (s *State) loadCurrent(snap *store.Snapshot, old *State, ids []string, read []store.Review) error {
 	follows, err := snap.Follows(ids)
 	if err != nil {
 		return err
 	}
-	s.reviews = make(map[string]*standing, len(read))
+	s.reviews = make(map[string]*currentReview, len(read))
 	if old != nil {
 		maps.Copy(s.reviews, old.reviews)
 		for _, id := range ids {
@@ -370,7 +370,7 @@ func (s *State) loadStanding(snap *store.Snapshot, old *State, ids []string, rea
 	}
 	for i := range read {
 		if r := &read[i]; isCurrent(r) {
-			s.reviews[r.ID] = &standing{r.Standing(nil, nil), s.shelf.words.pack(nil), follows[r.ID], r.Alone}
+			s.reviews[r.ID] = &currentReview{r.AsAccepted(nil, nil), s.shelf.words.pack(nil), follows[r.ID], r.Alone}
 		}
 	}
 	err = snap.EachPinned(ids, func(review string, readings []reading.Reading) {
@@ -384,11 +384,11 @@ func (s *State) loadStanding(snap *store.Snapshot, old *State, ids []string, rea
 
 // order sorts the current reviews by id.
 func (s *State) order() {
-	s.standing = make([]reading.Review, 0, len(s.reviews))
+	s.current = make([]reading.Review, 0, len(s.reviews))
 	for _, r := range s.reviews {
-		s.standing = append(s.standing, r.Review)
+		s.current = append(s.current, r.Review)
 	}
-	slices.SortFunc(s.standing, func(a, b reading.Review) int { return strings.Compare(a.ID, b.ID) })
+	slices.SortFunc(s.current, func(a, b reading.Review) int { return strings.Compare(a.ID, b.ID) })
 }
 
 func (s *State) index() {
@@ -459,11 +459,11 @@ func (s *State) Alone(review string) bool {
 	return stands && r.alone
 }
 
-// Standing counts the current reviews, by the key of their checklist.
-func (s *State) Standing() map[string]int {
+// CurrentCounts counts the current reviews, by the key of their checklist.
+func (s *State) CurrentCounts() map[string]int {
 	counts := map[string]int{}
-	for i := range s.standing {
-		key, _, _ := strings.Cut(s.standing[i].Checklist, "@")
+	for i := range s.current {
+		key, _, _ := strings.Cut(s.current[i].Checklist, "@")
 		counts[key]++
 	}
 	return counts
@@ -472,7 +472,7 @@ func (s *State) Standing() map[string]int {
 // Input returns the input of the core for one checklist version. Its reviews are shared: do not modify them; its
 // source has their readings.
 func (s *State) Input(c *checklist.Checklist) scoring.Input {
-	return scoring.Input{Checklist: c, Rigs: s.Catalogue.Rigs, Reviews: s.standing, Source: source{s}}
+	return scoring.Input{Checklist: c, Rigs: s.Catalogue.Rigs, Reviews: s.current, Source: source{s}}
 }
 
 // Readings returns the readings of a current review, by time, then id; nil if it is not current.

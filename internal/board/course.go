@@ -13,7 +13,7 @@ import (
 
 // career is a review through its life: it may have been accepted several times, and be withdrawn.
 type career struct {
-	*standing
+	*currentReview
 	withdrawn time.Time // zero: not withdrawn
 }
 
@@ -27,10 +27,10 @@ func (s *State) Stays(
 	f.known = in.Rows()
 	editions := map[string][]*career{}
 	for id, r := range s.reviews {
-		f.careers[id] = &career{standing: r}
+		f.careers[id] = &career{currentReview: r}
 	}
 	for _, w := range h.Withdrawn {
-		r := &standing{Review: w.Standing(nil, nil), readings: s.shelf.words.pack(h.Readings[w.ID])}
+		r := &currentReview{Review: w.AsAccepted(nil, nil), readings: s.shelf.words.pack(h.Readings[w.ID])}
 		f.careers[w.ID] = &career{r, w.At}
 	}
 	for _, c := range f.careers {
@@ -123,10 +123,10 @@ func (f *follower) currentRow(all []*career, at time.Time) *scoring.Row {
 	case latest.withdrawn.IsZero() && latest.Continues == "" && len(f.history.Accepted[latest.ID]) <= 1:
 		return f.known(latest.ID)
 	}
-	then := &State{Catalogue: f.Catalogue, Checklists: f.Checklists, shelf: f.shelf, reviews: map[string]*standing{}}
+	then := &State{Catalogue: f.Catalogue, Checklists: f.Checklists, shelf: f.shelf, reviews: map[string]*currentReview{}}
 	for _, c := range f.chain(latest) {
 		if accepted := f.accepted(c, at); !accepted.IsZero() {
-			then.addPast(c.standing, accepted, at)
+			then.addPast(c.currentReview, accepted, at)
 		}
 	}
 	then.order()

@@ -20,24 +20,24 @@ func (s *State) Lines() quality.Lines {
 // Previous returns the current review of the nearest earlier release on an edition's line; nil if there is none.
 func (s *State) Previous(edition string) *reading.Review {
 	for _, earlier := range slices.Backward(s.Lines()[edition]) {
-		if r := s.StandsWith(earlier); r != nil {
+		if r := s.CurrentReview(earlier); r != nil {
 			return r
 		}
 	}
 	return nil
 }
 
-// standings is the current reviews by id, and the latest of each edition.
-type standings struct {
+// currentReviews is the current reviews by id, and the latest of each edition.
+type currentReviews struct {
 	byID   map[string]*reading.Review
 	latest map[string]*reading.Review
 }
 
-func (s *State) standings() *standings {
-	return Known(s, "standings", func() *standings {
-		found := &standings{map[string]*reading.Review{}, map[string]*reading.Review{}}
-		for i := range s.standing {
-			r := &s.standing[i]
+func (s *State) currentReviews() *currentReviews {
+	return Known(s, "current reviews", func() *currentReviews {
+		found := &currentReviews{map[string]*reading.Review{}, map[string]*reading.Review{}}
+		for i := range s.current {
+			r := &s.current[i]
 			found.byID[r.ID] = r
 			if old := found.latest[r.Edition]; old == nil || r.Accepted.After(*old.Accepted) {
 				found.latest[r.Edition] = r
@@ -47,12 +47,14 @@ func (s *State) standings() *standings {
 	})
 }
 
-// StandsWith returns the latest accepted review of an edition, on any checklist version; nil if there is none.
-func (s *State) StandsWith(edition string) *reading.Review { return s.standings().latest[edition] }
+// CurrentReview returns the latest accepted review of an edition, on any checklist version; nil if there is none.
+func (s *State) CurrentReview(edition string) *reading.Review {
+	return s.currentReviews().latest[edition]
+}
 
 // Chain returns a review and those that it continues, back to the first.
 func (s *State) Chain(r *reading.Review) []*reading.Review {
-	return reading.Chain(r, s.standings().byID)
+	return reading.Chain(r, s.currentReviews().byID)
 }
 
 // Usable returns the readings of a review and of those that it continues which no other of them has replaced.
@@ -89,8 +91,8 @@ type Following struct {
 // Follows lists the findings of current reviews that follow up earlier ones, in the order in which they were made.
 func (s *State) Follows() []Following {
 	var all []Following
-	for i := range s.standing {
-		r := s.reviews[s.standing[i].ID]
+	for i := range s.current {
+		r := s.reviews[s.current[i].ID]
 		for _, f := range r.follows {
 			all = append(all, Following{f, r.Edition})
 		}
@@ -104,13 +106,13 @@ func (s *State) Records(at *time.Time) []comparing.Records {
 	return comparing.RecordsOf(s.Checklists.Lists, s.Input(nil), at)
 }
 
-// StandsOn lists the checklist versions on which an edition has a current review, the oldest first. It is shared: do
+// AcceptedVersions lists the checklist versions on which an edition has a current review, the oldest first. It is shared: do
 // not modify it.
-func (s *State) StandsOn(edition string) []string {
-	on := Known(s, "stands on", func() map[string][]string {
+func (s *State) AcceptedVersions(edition string) []string {
+	on := Known(s, "accepted versions", func() map[string][]string {
 		reviewed := map[string][]string{} // editions, by the name of the version
-		for i := range s.standing {
-			r := &s.standing[i]
+		for i := range s.current {
+			r := &s.current[i]
 			reviewed[r.Checklist] = append(reviewed[r.Checklist], r.Edition)
 		}
 		on := map[string][]string{}

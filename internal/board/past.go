@@ -20,7 +20,7 @@ func (s *State) At(past *store.Past) *State {
 		}
 		if accepted := past.AcceptedBy(r.ID, r.Accepted, at); !accepted.IsZero() {
 			then.addPast(
-				&standing{Review: r.Standing(nil, nil), readings: s.shelf.words.pack(past.Readings[r.ID])},
+				&currentReview{Review: r.AsAccepted(nil, nil), readings: s.shelf.words.pack(past.Readings[r.ID])},
 				accepted,
 				at,
 			)
@@ -45,13 +45,13 @@ func (s *State) Before(past *store.Past) *State {
 		placed:     s.placed,
 		names:      s.names,
 		shelf:      s.shelf,
-		reviews:    map[string]*standing{},
+		reviews:    map[string]*currentReview{},
 		answers:    newAnswers(),
 	}
 }
 
 // addPast adds a review as its last acceptance before the moment left it: with what had been received by then.
-func (s *State) addPast(r *standing, accepted, at time.Time) {
+func (s *State) addPast(r *currentReview, accepted, at time.Time) {
 	received := func(x *reading.Reading) time.Time {
 		if x.Received != nil {
 			return *x.Received
@@ -108,8 +108,8 @@ func listsAt(now *store.Checklists, past *store.Past) *store.Checklists {
 // changed. A review counts with its last acceptance.
 func (s *State) Moments() []time.Time {
 	var all []time.Time
-	for i := range s.standing {
-		all = append(all, *s.standing[i].Accepted)
+	for i := range s.current {
+		all = append(all, *s.current[i].Accepted)
 	}
 	slices.SortFunc(all, time.Time.Compare)
 	return slices.CompactFunc(all, time.Time.Equal)

@@ -8,9 +8,9 @@ import (
 	"dappertally/core/scoring"
 )
 
-// standing is a current review in few bytes. Its findings and everything else that people wrote besides the readings
+// currentReview is a current review in few bytes. Its findings and everything else that people wrote besides the readings
 // stay in the database.
-type standing struct {
+type currentReview struct {
 	reading.Review          // without its readings
 	readings       packed   // only pinned ones
 	follows        []Follow // its findings that follow up others

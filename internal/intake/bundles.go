@@ -107,7 +107,7 @@ func (x *bundler) make(ctx context.Context, some []store.Review) ([]reading.Revi
 	all := make([]reading.Review, len(some))
 	for i := range some {
 		r := &some[i]
-		all[i] = r.Standing(readings[r.ID], entries[r.ID])
+		all[i] = r.AsAccepted(readings[r.ID], entries[r.ID])
 		if err := x.withoutStrays(ctx, &all[i]); err != nil {
 			return nil, err
 		}

@@ -216,7 +216,7 @@ func asked(
 		}
 		q.Rigs = append(q.Rigs, key)
 	}
-	places := answers.Standing(state, list)
+	places := answers.AcceptedPlaces(state, list)
 	stands := func(key string) bool {
 		return slices.ContainsFunc(places, func(p catalogue.Place) bool { return p.Key() == key })
 	}

@@ -29,12 +29,12 @@ type CarriedReview struct {
 	ID       string // the new review; empty on a trial
 	Accepted bool   // whether it is accepted in the same step; on a trial: whether it would be
 	Entries  int    // findings and other entries about criteria that are no longer asked
-	Was, Is  Standing
+	Was, Is  VersionScore
 }
 
-// Standing is the score and the coverage of an edition on one checklist version; without a score if no weighted
+// VersionScore is the score and the coverage of an edition on one checklist version; without a score if no weighted
 // criterion is answered.
-type Standing struct {
+type VersionScore struct {
 	Overall  *float64
 	Coverage float64
 }
@@ -326,7 +326,7 @@ func (c *carrier) prepare(ctx context.Context, r *store.Review) (carryMove, erro
 
 // weigh computes the score and the coverage of each edition as they are, and as they would be on the newer version.
 func (c *carrier) weigh(moves []carryMove) {
-	was := map[string]map[string]Standing{} // by checklist version, then edition
+	was := map[string]map[string]VersionScore{} // by checklist version, then edition
 	accepted := c.state.Input(c.newer)
 	accepted.Reviews = slices.Clone(accepted.Reviews)
 	all := accepted
@@ -335,9 +335,9 @@ func (c *carrier) weigh(moves []carryMove) {
 	for i := range moves {
 		m := &moves[i]
 		if was[m.from.Checklist] == nil {
-			was[m.from.Checklist] = map[string]Standing{}
+			was[m.from.Checklist] = map[string]VersionScore{}
 			if older, err := answers.Version(c.state, m.from.Checklist); err == nil {
-				was[m.from.Checklist] = standingsOf(c.state.Input(older))
+				was[m.from.Checklist] = versionScoresOf(c.state.Input(older))
 			}
 		}
 		over := reading.Review{
@@ -353,7 +353,7 @@ func (c *carrier) weigh(moves []carryMove) {
 			accepted.Reviews = append(accepted.Reviews, over)
 		}
 	}
-	is, later := standingsOf(accepted), standingsOf(all)
+	is, later := versionScoresOf(accepted), versionScoresOf(all)
 	for i := range moves {
 		m := &moves[i]
 		then := is
@@ -361,23 +361,23 @@ func (c *carrier) weigh(moves []carryMove) {
 			then = later
 		}
 		for _, x := range []struct {
-			of   map[string]Standing
-			into *Standing
+			of   map[string]VersionScore
+			into *VersionScore
 		}{{was[m.from.Checklist], &m.Was}, {then, &m.Is}} {
-			if standing, ok := x.of[m.Edition]; ok {
-				*x.into = standing
+			if score, ok := x.of[m.Edition]; ok {
+				*x.into = score
 			}
 		}
 	}
 }
 
-// standingsOf returns the scores of editions with the checklist's own weights.
-func standingsOf(in scoring.Input) map[string]Standing {
+// versionScoresOf returns the scores of editions with the checklist's own weights.
+func versionScoresOf(in scoring.Input) map[string]VersionScore {
 	points := scoring.Tabulate(in, scoring.Options{}).Columns()
 	scores := points.Score(checklist.Audience{}, false)
-	all := make(map[string]Standing, len(points.Editions))
+	all := make(map[string]VersionScore, len(points.Editions))
 	for e, edition := range points.Editions {
-		s := Standing{Coverage: scores.Coverage[e]}
+		s := VersionScore{Coverage: scores.Coverage[e]}
 		if x := scores.Overall[e]; !math.IsNaN(x) {
 			s.Overall = &x
 		}

@@ -40,7 +40,7 @@ func (s *Service) desk(
 	if err != nil {
 		return nil, err
 	}
-	return answers.OnDesk(ctx, state, r.Standing(readings, nil), ranked)
+	return answers.OnDesk(ctx, state, r.AsAccepted(readings, nil), ranked)
 }
 
 // Doubts returns what needs attention in one review as it is on the desk.

@@ -17,7 +17,7 @@ func ownFiles(file string) string {
 	return owner
 }
 
-var everybodys = []string{"write", "store", "snapshot", "trail", "link", "room"}
+var everybodys = []string{"write", "store", "snapshot", "trail", "link", "room", "migrate"}
 
 // lent is what one part can do with the records of another, and why.
 var lent = map[string]map[string]string{

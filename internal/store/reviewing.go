@@ -209,9 +209,9 @@ func (t *Tx) Assign(ref Ref, person, due string) error {
 	return t.edit("reviews", ref.ID, ref.Revision, "assigned = ?, due = ?", null(person), null(due))
 }
 
-// Standing returns the review as the core needs it, with these readings and entries. A reopened review is still
+// AsAccepted returns the review as the core needs it, with these readings and entries. A reopened review is still
 // accepted with what its last acceptance pinned.
-func (r *Review) Standing(readings []reading.Reading, entries []reading.Entry) reading.Review {
+func (r *Review) AsAccepted(readings []reading.Reading, entries []reading.Entry) reading.Review {
 	out := reading.Review{
 		ID:        r.ID,
 		Edition:   r.Edition,

@@ -188,7 +188,7 @@ func (q *queue) due(d *catalogue.Distribution, edition string) {
 		q.add(edition, "newer", "makes the review of "+earlier.Edition+" outdated")
 		return
 	}
-	r := q.state.StandsWith(edition)
+	r := q.state.CurrentReview(edition)
 	if r == nil || d.Model == "fixed" {
 		return
 	}

@@ -90,7 +90,7 @@ func elsewhere(state *ledger.Records, list *checklist.Checklist) []Elsewhere {
 		func() []Elsewhere {
 			out := []Elsewhere{}
 			for _, p := range state.Places() {
-				on := state.StandsOn(p.Key())
+				on := state.AcceptedVersions(p.Key())
 				if name := newestOf(on, list.Key); name != "" && !slices.Contains(on, list.Name()) {
 					out = append(out, Elsewhere{p.Key(), name})
 				}
