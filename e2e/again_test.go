@@ -57,7 +57,7 @@ func TestAnswerIsLost(t *testing.T) {
 		t.Errorf("where no answer comes at all: %s", out)
 	}
 	through.must("review", "add", first) // the same command
-	through.must("review", "add", first) // another review is meant
+	through.must("review", "add", first) // another review
 	if n := planned(first) - was[0]; n != 3 {
 		t.Errorf("%d reviews were planned by three commands", n)
 	}

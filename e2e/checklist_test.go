@@ -96,7 +96,7 @@ func TestChecklistAsDocument(t *testing.T) {
 		t.Errorf("the awkward list came back as\n%v\nwant\n%v", got, want)
 	}
 
-	// A changed file becomes the draft, and is told as a person would.
+	// A changed file becomes the draft, and the differences are described for people.
 	text, err := os.ReadFile(file)
 	if err != nil {
 		t.Fatal(err)
@@ -348,7 +348,7 @@ func TestTwoLeadsAtOnce(t *testing.T) {
 		!strings.Contains(text, "poor: 70") {
 		t.Error("one of two changes that do not clash is lost")
 	}
-	// Both change the same: told, and one's own stays to be saved.
+	// Both change the same field: this is shown, and one's own value stays to be saved.
 	do(t, ctx, retype("Poor: 0 points at", "60")...)
 	edit("poor: 70", "poor: 75")
 	do(
@@ -369,7 +369,7 @@ func TestTwoLeadsAtOnce(t *testing.T) {
 	if text := marit.must("checklist", "export", "workshop@3"); !strings.Contains(text, "poor: 60") {
 		t.Error("what was kept in the browser was not saved")
 	}
-	// What is wrong is told at its place, and nothing is saved.
+	// Errors are shown at their place, and nothing is saved.
 	do(t, ctx, retype("Poor: 0 points at", "5")...)
 	do(t, ctx,
 		chromedp.Click(`//button[text()="Save the draft"]`), says("[role=alert]", "contradicts the direction"),

@@ -121,7 +121,7 @@ func TestDeskTools(t *testing.T) {
 		browser.Settled(),
 		browser.Until(held+`"Cold start to desktop"`),
 		figure,
-		// What is known stands beside a measure.
+		// Known values are shown beside a measure.
 		says("aside", "22.0 had"),
 		says("aside", "record"),
 		// A pasted list fills the runs; summary and spread follow.

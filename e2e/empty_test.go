@@ -136,10 +136,10 @@ func TestEveryPageFails(t *testing.T) {
 		"/sign-in": true, "/suggest": true, "/unsent": true, "/team/import": true, "/reports/new": true, "/compare": true,
 		"/fits": true, "/team/plans/new": true, "/checklist/edit/:name": true, "/checklist/propose/:name": true,
 		"/welcome":    true,                           // it has no link to ask about
-		"/set-up":     true,                           // what it asks about is told
+		"/set-up":     true,                           // it shows what it asks about
 		"/machine":    true,                           // it has no code to ask about
 		"/recording":  true,                           // it has nothing to ask about
-		"/client":     true,                           // what it asks about is told
+		"/client":     true,                           // it shows what it asks about
 		"/team/audit": true, "/team/operations": true, // a lead may not see them
 	}
 	for _, route := range routesOf(t) {
@@ -156,7 +156,7 @@ func TestEveryPageFails(t *testing.T) {
 // nothing is a service that was never set up.
 var nothing = dbtest.Filled{Name: "nothing", Fill: func(context.Context, *store.Store) error { return nil }}
 
-// setUpCode is what the service's log tells of how it is set up.
+// setUpCode matches the log line about the set-up of the service.
 var setUpCode = regexp.MustCompile(`address="?(\S+?/set-up#(\S+?))"? code=`)
 
 // TestFromNothing: a lead creates everything in the console, from an empty database to the first ranking, and a

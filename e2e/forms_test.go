@@ -130,7 +130,7 @@ func TestForms(t *testing.T) {
 		press("Save the changes"),
 		says("[role=alert]", "specification is fixed"),
 	)
-	// A comparison: what would waste work is told before the plan is kept.
+	// A comparison: warnings about wasted work are shown before the plan is saved.
 	do(
 		t,
 		ctx,

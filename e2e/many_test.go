@@ -145,7 +145,7 @@ func TestPalette(t *testing.T) {
 		browser.Until(`location.search === "?audience=pensioner"`))
 }
 
-// TestTogether plans and accepts several things at once, and tells what was refused.
+// TestTogether plans and accepts several things at once, and reports what was refused.
 func TestTogether(t *testing.T) {
 	t.Parallel()
 	server := serve(t)

@@ -11,7 +11,7 @@ import (
 	"dappertally/e2e/browser"
 )
 
-// TestNoticesPage tells a reviewer what waits, and another program of what changes.
+// TestNoticesPage notifies a reviewer of what waits, and another program of changes.
 func TestNoticesPage(t *testing.T) {
 	t.Parallel()
 	server := serve(t)

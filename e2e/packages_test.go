@@ -59,7 +59,7 @@ func TestPackages(t *testing.T) {
 	tree.removed()
 }
 
-// TestHardening holds the units against what systemd thinks of them.
+// TestHardening checks the units' exposure as systemd rates it.
 func TestHardening(t *testing.T) {
 	for _, unit := range []string{"dtallyd.service", "dtally-backup.service"} {
 		says, err := exec.Command("systemd-analyze", "security", "--offline=true", "--no-pager", "--threshold=20",

@@ -113,7 +113,7 @@ func started(t *testing.T, cmd *exec.Cmd) *program {
 	return p
 }
 
-// address waits for the line that tells where the program listens.
+// address waits for the line that shows where the program listens.
 func (p *program) address(t *testing.T, line *regexp.Regexp) string {
 	t.Helper()
 	for {

@@ -21,7 +21,7 @@ func ExampleValue() {
 	// best: 20.6
 }
 
-// Runs of a quiet machine scatter little; one that was disturbed stands outside.
+// Runs of a quiet machine scatter little; a disturbed one is an outlier.
 func ExampleSpread() {
 	runs := []float64{20, 20.2, 20.4, 20.6, 31}
 	spread, _ := reading.Spread(runs)

@@ -8,7 +8,7 @@ import (
 	"testing"
 )
 
-// TestSumFramesBySorting holds the figures against those of the sorted times.
+// TestSumFramesBySorting compares the figures with those of the sorted times.
 func TestSumFramesBySorting(t *testing.T) {
 	r := rand.New(rand.NewPCG(1, 7))
 	for _, n := range []int{1, 2, 3, 99, 100, 101, 1000, 12345} {

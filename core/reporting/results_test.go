@@ -37,7 +37,7 @@ func standing(t *testing.T, b *bundle.Bundle) []string {
 	return scoring.Tabulate(b.Input(list), scoring.Options{}).Editions
 }
 
-// What a report asks for is settled where it was left open, and told in what comes back.
+// The choices that a report leaves open are made, and returned with the results.
 func TestComputeSettles(t *testing.T) {
 	b := golden(t, "plain")
 	r, err := reporting.Compute(

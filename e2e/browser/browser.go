@@ -108,7 +108,7 @@ func Prepare(tab context.Context) error {
 	})
 }
 
-// Forbidden calls tell with each thing that the policy of a page kept it from doing.
+// Forbidden calls tell for each thing that a page's policy forbade.
 func Forbidden(tab context.Context, tell func(what string)) error {
 	return chromedp.Listen(tab, func(event any) {
 		if said, ok := event.(*log.EventEntryAdded); ok && strings.Contains(said.Entry.Text, "Content Security Policy") {
@@ -261,7 +261,7 @@ func Choose(button, option string) Step {
 	}
 }
 
-// Drawn waits until the page has had time to do what it was just told.
+// Drawn waits until the page has had time to react.
 func Drawn(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
 	return Until(`new Promise((done) => setTimeout(() => setTimeout(() => done(true), 50)))`)(ctx, t)
 }

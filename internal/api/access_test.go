@@ -143,7 +143,7 @@ var told = map[string]map[string]any{
 	"POST /session/second":    {"code": "AAAAA-AAAAA"},
 }
 
-// retold puts into a body what the operation tells of.
+// retold sets the fields of a body that repeat the address.
 func retold(body any, operation string) {
 	object, ok := body.(map[string]any)
 	if !ok {

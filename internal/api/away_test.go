@@ -90,7 +90,7 @@ func TestOneLineGoesSilent(t *testing.T) {
 	w.planned("ines", "ivybeck/5.4/hearthside")
 }
 
-// TestSlowDatabase: one that answers, and takes too long, is told as that, and nobody is cut off.
+// TestSlowDatabase: a slow database is reported as slow, and no connection is cut.
 func TestSlowDatabase(t *testing.T) {
 	t.Parallel()
 	w, between := behindDatabase(t)

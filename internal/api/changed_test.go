@@ -55,7 +55,7 @@ func TestGradeChangedAfterLooking(t *testing.T) {
 	}
 	isIt("the desk", list.Changed[0])
 	isIt("data quality", doubts.ChangedGrades[0])
-	// Tomas has not graded: the change would tell him both grades.
+	// Tomas has not graded: the change would show him both grades.
 	var unseen struct{ Changed []changed }
 	w.must(200, "tomas", "GET", at+"/readings", nil).into(t, &unseen)
 	if len(unseen.Changed) != 0 {

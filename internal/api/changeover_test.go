@@ -47,7 +47,7 @@ func (w *world) reweighted() {
 	w.must(201, "marit", "POST", "/api/v1/checklists", list)
 }
 
-// carriedOver is what carrying reviews over tells.
+// carriedOver is the report of carrying reviews over.
 type carriedOver struct {
 	Carried []struct {
 		Edition, Review     string

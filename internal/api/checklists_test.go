@@ -49,7 +49,7 @@ func TestDraftOfTheNextVersion(t *testing.T) {
 		t.Errorf("a second draft: %s", r.body)
 	}
 
-	// Two edit at once: the second is told, and repeats on what is there now.
+	// Two edit at once: the second is informed, and repeats the edit on the new version.
 	draft.Title = "First of two"
 	w.must(200, "marit", "PUT", path(draft), draft, "If-Match", tag)
 	draft.Title = "Second of two"

@@ -370,7 +370,7 @@ func groundJoins(t *testing.T, w *world) {
 	w.must(200, "", "GET", "/api/v1/steadiness?ground=true&draws=200&vary=both", nil)
 }
 
-// historyHolds holds lines, records and leaders against the rankings of their days.
+// historyHolds compares lines, records and leaders with the rankings of their days.
 func historyHolds(t *testing.T, w *world) {
 	var lines contract.LineList
 	w.must(200, "", "GET", "/api/v1/lines", nil).into(t, &lines)
@@ -545,7 +545,7 @@ func compareBaselines(t *testing.T, w *world) {
 	}
 }
 
-// components keeps versions of a component, and tells how far behind editions were.
+// components adds versions of a component, and checks how far behind editions were.
 func components(t *testing.T, w *world) {
 	rules := func(components ...map[string]any) map[string]any {
 		return map[string]any{"secondReviewer": "advised", "retestDays": 120, "components": components}

@@ -80,7 +80,7 @@ func forge(t *testing.T, archive []byte, name, mediaType string, alter func([]by
 	return out.Bytes()
 }
 
-// forged imports archives that somebody altered: nothing in them runs, and what differs is told.
+// forged imports archives that somebody altered: nothing in them runs, and differences are reported.
 func forged(t *testing.T, archive []byte) {
 	w := newWorld(t, false)
 	same := func(b []byte) []byte { return b }

@@ -13,7 +13,7 @@ const metricsPage = "../../docs/reference/metrics.md"
 
 var aMetric = regexp.MustCompile(`(?m)^# HELP (dtally_\w+) (.*)\n# TYPE \w+ (\w+)\n\w+(?:\{([^}]*)\})?`)
 
-// TestMetricsPage holds the page that lists the metrics against what an instance reports. DTALLY_DOCS=write writes it.
+// TestMetricsPage compares the page that lists the metrics with those of an instance. DTALLY_DOCS=write writes it.
 func TestMetricsPage(t *testing.T) {
 	w := newWorld(t, false)
 	w.must(200, "", "GET", "/api/v1/distributions", nil)

@@ -60,7 +60,7 @@ func TestQueue(t *testing.T) {
 		t.Fatalf("the request is %+v", x)
 	}
 
-	// The lead's order; the second of two who change it at once is told.
+	// The lead's order; the second of two who change it at once is informed.
 	_, tag := w.queue()
 	order := map[string]any{"subjects": []string{"something new from the harbour", requested}}
 	w.must(403, "ines", "PUT", "/api/v1/queue/order", order, "If-Match", tag)

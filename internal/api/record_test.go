@@ -195,7 +195,7 @@ func TestHiddenGrades(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, true)
 	review := w.planned("ines", "ivybeck/5.4/hearthside")
-	const telling = 7.3129 // a number that stands nowhere else
+	const telling = 7.3129 // a number that occurs nowhere else
 	_, r := w.record(
 		200,
 		"ines",
@@ -258,7 +258,7 @@ func TestHiddenGrades(t *testing.T) {
 	}
 }
 
-// says tells whether a text holds another that no digit goes before.
+// says reports whether a text contains another that does not follow a digit.
 func says(text, part string) bool {
 	for {
 		at := strings.Index(text, part)

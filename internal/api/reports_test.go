@@ -60,7 +60,7 @@ type reportView struct {
 	}
 }
 
-// file fetches a form of a revision by its address and holds it against its hash.
+// file fetches a form of a revision by its address and checks its hash.
 func (w *world) file(r *reportView, revision int, name string) []byte {
 	w.t.Helper()
 	for _, x := range r.Revisions {

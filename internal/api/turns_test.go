@@ -102,7 +102,7 @@ func TestExportsAtOnce(t *testing.T) {
 	w.must(200, "", "GET", "/api/v1/exports/bundle", nil)
 }
 
-// TestExportOnAFullDisk: where an export finds no room on the disk, that is what is told; and nothing stays there.
+// TestExportOnAFullDisk: an export without room on the disk says so, and leaves nothing there.
 func TestExportOnAFullDisk(t *testing.T) {
 	w := newWorld(t, true)
 	folder := smalldisk.Mount(t, 4<<20)

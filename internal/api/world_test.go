@@ -39,7 +39,7 @@ func (w *world) pass(d time.Duration) { w.ahead.Add(int64(d)) }
 
 var today = time.Date(2026, 11, 23, 14, 2, 0, 0, time.UTC)
 
-// still is a clock that stands at today.
+// still is a clock that always shows today.
 func still() time.Time { return today }
 
 // peopled and filled are what worlds begin with: the demo's people, and its records too.

@@ -168,7 +168,7 @@ func TestComputedOnce(t *testing.T) {
 	})
 }
 
-// A fault in what is computed is told to who asked, and the next asking tries anew.
+// A panic in a computation is returned to its callers, and the next request computes again.
 func TestComputingPanics(t *testing.T) {
 	s := &State{answers: newAnswers()}
 	func() {

@@ -86,7 +86,7 @@ rig;bench-tiny;;;;;;;;1;4;0,5;"[""printer"", ""wireless""]"
 	}
 }
 
-// TestCatalogueNamesItsFaults: whatever is wrong is told with its line.
+// TestCatalogueNamesItsFaults: every fault is reported with its line.
 func TestCatalogueNamesItsFaults(t *testing.T) {
 	for text, want := range map[string]string{
 		"": "the file is empty", "- x": "row with named fields", "x": "distributions and rigs",

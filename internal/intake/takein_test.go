@@ -23,7 +23,7 @@ import (
 
 const quaymark = "quaymark/22.1/latchwork"
 
-// heard collects what an import tells.
+// heard collects the reports of an import.
 type heard struct{ rows []intake.Outcome }
 
 func (h *heard) watch() intake.Watch {

@@ -71,7 +71,7 @@ func TestWaits(t *testing.T) {
 	}
 }
 
-// TestBreaks holds every condition against the usual rules.
+// TestBreaks checks every condition with the default rules.
 func TestBreaks(t *testing.T) {
 	rules := (&checklist.Checklist{}).Rules(&checklist.Procedure{})
 	for _, c := range []struct {
@@ -172,7 +172,7 @@ func TestReference(t *testing.T) {
 			}
 		}
 		b.Journal.Close()
-		time.Sleep(time.Second) // sessions are told apart by the second in which they begin
+		time.Sleep(time.Second) // sessions are distinguished by the second in which they begin
 	}
 }
 

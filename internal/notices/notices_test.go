@@ -329,10 +329,10 @@ func TestMailServerGone(t *testing.T) {
 	}
 }
 
-// TestHooks tells an address of changes, signed, again where it failed, and of nothing that it does not want.
+// TestHooks notifies an address of the changes that it wants, signed, and again after a failure.
 func TestHooks(t *testing.T) {
 	s, marit, ines := servicetest.Loaded(t)
-	turn(t, s) // what was before is told nobody
+	turn(t, s) // earlier changes are not sent
 	var mu sync.Mutex
 	var got []map[string]any
 	var secret string
@@ -421,7 +421,7 @@ func TestHooks(t *testing.T) {
 	}
 }
 
-// TestTwoInstances read the same changes: each change is told once.
+// TestTwoInstances read the same changes: each change is sent once.
 func TestTwoInstances(t *testing.T) {
 	s, marit, _ := servicetest.Loaded(t)
 	turn(t, s)

@@ -89,7 +89,7 @@ func TestCertificateIsReadAgain(t *testing.T) {
 	}
 }
 
-// TestBeside tells metrics where they are wanted, and leads plain HTTP on.
+// TestBeside shows metrics where they are wanted, and redirects plain HTTP.
 func TestBeside(t *testing.T) {
 	free := func() string {
 		l, err := net.Listen("tcp", "127.0.0.1:0")

@@ -41,7 +41,7 @@ func TestDiskOfTheDatabaseFillsUp(t *testing.T) {
 				if _, err := tx.ExecContext(t.Context(),
 					`INSERT INTO writes (id, number, sort, subject, answer) VALUES (?, 0, '', 'filling', ?)`,
 					store.NewID()[:32], make([]byte, 1<<20)); err != nil {
-					return errors.Join(store.ErrUnavailable, err) // as the store's own statements tell it
+					return errors.Join(store.ErrUnavailable, err) // as the store's own statements report it
 				}
 			}
 			return nil

@@ -7,7 +7,7 @@ import (
 	"testing"
 )
 
-// TestReferences holds the pages against the definitions.
+// TestReferences compares the pages with the definitions.
 func TestReferences(t *testing.T) {
 	pages, err := all()
 	if err != nil {

@@ -73,7 +73,7 @@ func column(t *testing.T, data *tables.Table, name string) (cells []any) {
 	return cells
 }
 
-// Whatever a part tells, it tells of every edition that the report is about.
+// Every part includes every edition of the report.
 func TestNobodyIsLeftOut(t *testing.T) {
 	sections, r := laid(t, whole())
 	for _, kind := range []string{reporting.Ranking, reporting.Sections, reporting.Measures, reporting.HeadToHead, reporting.Facts, reporting.Contenders} {
@@ -157,7 +157,7 @@ func TestCaveatsAreWhole(t *testing.T) {
 	}
 }
 
-// The rows of a ranking come in its order, and what is told of the first two adds up.
+// The rows of a ranking are in its order, and the contributions of the first two add up.
 func TestRankingPart(t *testing.T) {
 	sections, r := laid(t, whole())
 	data := sections[reporting.Ranking].Data

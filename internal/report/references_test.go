@@ -36,7 +36,7 @@ func TestFill(t *testing.T) {
 	}
 }
 
-// What cannot be filled in stays as it is and says where it stands and why.
+// What cannot be filled in stays as it is, and its place and the reason are reported.
 func TestUnfilled(t *testing.T) {
 	spec := whole()
 	_, r := made(t, &spec)

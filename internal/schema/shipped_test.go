@@ -8,7 +8,7 @@ import (
 	"dappertally/internal/schema"
 )
 
-// written holds a file against what it is made of. DTALLY_SCHEMA=write writes it anew.
+// written compares a file with its source. DTALLY_SCHEMA=write writes it.
 func written(t *testing.T, file string, made func(shipped string) (string, error)) {
 	t.Helper()
 	shipped, err := os.ReadFile(file)

@@ -236,7 +236,7 @@ func TestBookTexts(t *testing.T) {
 	}
 }
 
-// TestBookEndsEarly: an error of the rows, or of who reads the book, ends it and is told.
+// TestBookEndsEarly: an error of the rows, or of the reader of the book, ends it and is returned.
 func TestBookEndsEarly(t *testing.T) {
 	broken := errors.New("broken")
 	table := &Table{Name: "rows", Columns: []Column{Text("text", "", "")}}
