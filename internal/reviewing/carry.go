@@ -144,7 +144,7 @@ type carrier struct {
 	all   []store.Review
 
 	accept   bool
-	notAlone string // people who cannot accept reviews that only they did; empty: no such rule
+	notAlone string // who cannot accept what only they reviewed; empty: no such rule
 }
 
 // choose finds the selected reviews and checks that each can be carried over.

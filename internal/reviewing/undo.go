@@ -22,7 +22,7 @@ type Undone struct {
 	Part     string // "reading", or the part of an entry
 	ID       string
 	Reading  *reading.Reading // of a reading
-	Restored bool             // of an entry: the previous revision, which is valid again; 0: the entry is removed
+	Restored bool             // of an entry: the previous revision is valid again; otherwise the entry is removed
 }
 
 // TakenBack is a reading that its reviewer undid.

@@ -148,6 +148,13 @@ func tables(ctx context.Context, conn *sql.Conn) ([]string, error) {
 	)
 }
 
+// hasTable reports whether the schema has a table of that name.
+func hasTable(ctx context.Context, from querier, name string) (there bool, err error) {
+	err = from.QueryRowContext(ctx, `SELECT COUNT(*) > 0 FROM information_schema.tables
+		WHERE table_schema = DATABASE() AND table_name = ?`, name).Scan(&there)
+	return there, err
+}
+
 func texts(ctx context.Context, from querier, query string, args ...any) (all []string, err error) {
 	err = each(ctx, from, query, args, func(row *sql.Rows) error {
 		var text string

@@ -78,9 +78,8 @@ func isInterrupted(err error) bool {
 
 // completeVersions adds the first row of the migrator's table if the migrator was interrupted before it.
 func completeVersions(ctx context.Context, conn *sql.Conn) error {
-	there, err := texts(ctx, conn, `SELECT table_name FROM information_schema.tables
-		WHERE table_schema = DATABASE() AND table_name = ?`, migratorsTable)
-	if err != nil || len(there) == 0 {
+	there, err := hasTable(ctx, conn, migratorsTable)
+	if err != nil || !there {
 		return err
 	}
 	_, err = conn.ExecContext(ctx, `INSERT INTO `+migratorsTable+` (version_id, is_applied)

@@ -26,9 +26,8 @@ const restoringTable = "restoring"
 
 // Whole returns ErrHalfRestored if a restore is not finished.
 func (s *Store) Whole(ctx context.Context) error {
-	there, err := texts(ctx, s.db, `SELECT table_name FROM information_schema.tables
-		WHERE table_schema = DATABASE() AND table_name = ?`, restoringTable)
-	if err == nil && len(there) > 0 {
+	there, err := hasTable(ctx, s.db, restoringTable)
+	if err == nil && there {
 		return ErrHalfRestored
 	}
 	return translate(err)
