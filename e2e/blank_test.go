@@ -93,6 +93,43 @@ func TestPageOffline(t *testing.T) {
 	)
 }
 
+// TestPartMissing breaks the connection while the code of parts of a page is fetched, as happens when a laptop goes
+// from one network to another. A page that does not work without the part is loaded anew, once; otherwise the page
+// stays without the part and says so.
+func TestPartMissing(t *testing.T) {
+	t.Parallel()
+	b := stand(t, serve(t))
+	broken := func(part string, times int32) {
+		b.answers(func(_ http.ResponseWriter, r *http.Request) bool {
+			if isPage(r, part) && atomic.AddInt32(&times, -1) >= 0 {
+				panic(http.ErrAbortHandler)
+			}
+			return false
+		})
+	}
+	const missing = "A part of this page could not be loaded"
+	inMenu := browser.Until(`document.querySelector("header a[title='My account']")`)
+	reload := chromedp.Click(`//button[. = "Reload"]`)
+	ctx := tab(t)
+	broken("SignedIn", 1)
+	do(t, ctx, browser.SignIn(b.address, "marit", secret("marit")), inMenu)
+	b.answers(nil)
+	other := tab(t)
+	broken("SignedIn", 1<<20)
+	do(t, other, browser.SignIn(b.address, "ines", secret("ines")),
+		says("[role=status]", missing), says("header nav", "Catalogue"), says("h1", "My work"))
+	b.answers(nil)
+	do(t, other, reload, inMenu)
+	broken("Palette", 1<<20)
+	search := chromedp.Click(chromedp.CSS("header button[aria-label=Search]"))
+	reader := tab(t) // nothing is kept in the browser of somebody who has not signed in
+	do(t, reader, chromedp.Navigate(b.address+"/catalogue"), browser.Settled(), search,
+		says("[role=status]", missing), says("h1", "Catalogue"))
+	b.answers(nil)
+	do(t, reader, reload, browser.Until(`!document.body.textContent.includes("`+missing+`")`), browser.Settled(), search,
+		browser.Until(`document.querySelector("[role=dialog] input")`))
+}
+
 // TestPageThatFails gives a page data that it cannot draw: the rest of the console still works.
 func TestPageThatFails(t *testing.T) {
 	t.Parallel()

@@ -75,7 +75,8 @@ func do(t *testing.T, ctx context.Context, steps ...browser.Step) {
 			limited, cancel := context.WithTimeout(ctx, eachStep)
 			defer cancel()
 			page, _ := chromedp.Run(limited,
-				chromedp.Evaluate[string](`location.href + "\n" + document.body.innerText.slice(0, 3000)`))
+				chromedp.Evaluate[string](`[location.href, document.body.innerText.slice(0, 3000),
+					...[...document.querySelectorAll("details pre")].map((e) => e.textContent)].join("\n")`))
 			t.Fatalf("step %d: %v\nthe page says:\n%s", i+1, err, page)
 		}
 	}

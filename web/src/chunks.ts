@@ -1,4 +1,5 @@
-import type { ComponentType } from "react";
+import { lazy, type ComponentType } from "react";
+import { shared, useShared } from "./shared";
 
 /** A page's code: the component that draws it. */
 export type Page = { default: ComponentType };
@@ -28,13 +29,50 @@ export async function fetchPage(load: () => Promise<Page>, address: string): Pro
   try {
     return await load();
   } catch (error) {
-    if (navigator.onLine && (await isUp()) && !wasReloaded(address)) {
-      location.assign(address);
-      return new Promise(() => undefined); // the page goes away
-    }
+    if (await opensAnew(address)) return never(); // the page goes away
     throw new PageMissing("The page could not be loaded.", { cause: error });
   }
 }
+
+let opening = "";
+
+/**
+ * Opens an address anew if the service answers and this was not tried a moment ago; says whether it does. Where a
+ * person goes counts more than where they are.
+ */
+async function opensAnew(address: string): Promise<boolean> {
+  if (!navigator.onLine || !(await isUp())) return false;
+  if (opening && address === location.href) return true;
+  if (wasReloaded(address)) return false;
+  opening = address;
+  location.assign(address);
+  return true;
+}
+
+const never = () => new Promise<never>(() => undefined);
+
+const missing = shared(false);
+
+/** Whether a part of the page is missing, and only opening the page anew brings it. */
+export const useMissing = () => useShared(missing);
+
+/** Fetches the code of a part of a page. Never fails, since the page around it is of use without the part. */
+async function fetchPart<T>(load: () => Promise<T>, needed: boolean): Promise<T> {
+  try {
+    return await load();
+  } catch {
+    if (!needed || !(await opensAnew(location.href))) missing.set(true);
+    return never();
+  }
+}
+
+/**
+ * A part of a page whose code is fetched when it is first drawn, in a Suspense that shows what stands for it. Where
+ * its code cannot be had the page stays as it is, without it, and useMissing says so. A page that does not work
+ * without the part is opened anew first, once.
+ */
+export const part = <P>(load: () => Promise<{ default: ComponentType<P> }>, needed = false) =>
+  lazy(() => fetchPart(load, needed));
 
 /** Whether the service answers: reloading helps only then. */
 export const isUp = () =>

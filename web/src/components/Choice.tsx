@@ -1,11 +1,13 @@
 import { ChevronDown } from "lucide-react";
-import { Suspense, lazy, useState, type KeyboardEvent } from "react";
+import { Suspense, useState, type KeyboardEvent } from "react";
+import { part } from "../chunks";
 import { triggerLook } from "./choiceLook";
 
 export type Option = { value: string; label: string };
 
 const fetchMenu = () => import("./ChoiceMenu");
-const Menu = lazy(fetchMenu);
+const prefetchMenu = () => void fetchMenu().catch(() => undefined); // drawing it asks again
+const Menu = part(fetchMenu);
 
 type Choosing = {
   label: string;
@@ -36,8 +38,8 @@ function Opener(choosing: Choosing) {
       aria-expanded={false}
       aria-haspopup="listbox"
       className={triggerLook}
-      onPointerEnter={() => void fetchMenu()}
-      onFocus={() => void fetchMenu()}
+      onPointerEnter={prefetchMenu}
+      onFocus={prefetchMenu}
       onClick={() => setOpened(true)}
       onKeyDown={(e: KeyboardEvent) => {
         if (e.key === "ArrowDown" || e.key === "ArrowUp") {

@@ -1,7 +1,8 @@
-import { Suspense, lazy, useState } from "react";
+import { Suspense, useState } from "react";
 import { Search } from "lucide-react";
 import { Link, NavLink, Outlet, ScrollRestoration, useLocation, useNavigation } from "react-router";
 import { useArrival } from "../arrival";
+import { part, useMissing } from "../chunks";
 import { useMoved } from "../moved";
 import { clock } from "../numbers";
 import { openPalette, useOver, useShortcuts } from "../palette";
@@ -19,6 +20,7 @@ export function Layout() {
   useOtherTabs();
   const upgrade = useUpgrade(!!person);
   const arrived = useArrival();
+  const missing = useMissing();
   const fetching = useNavigation().state !== "idle";
   return (
     <StatusPlace value={place}>
@@ -27,14 +29,9 @@ export function Layout() {
           Skip to content
         </a>
         <Head place={setPlace} mine={setMine} fetching={fetching} />
-        {upgrade.ready && (
-          <p role="status" className="border-b border-rule bg-chosen px-4 py-1 md:px-8">
-            A new version of the console is ready.{" "}
-            <button type="button" className="act ml-2" onClick={upgrade.take}>
-              Reload
-            </button>{" "}
-            <span className="text-soft">What you typed is saved.</span>
-          </p>
+        {upgrade.ready && <Anew act={upgrade.take}>A new version of the console is ready.</Anew>}
+        {missing && !upgrade.ready && (
+          <Anew act={() => location.reload()}>A part of this page could not be loaded.</Anew>
         )}
         <Outlet />
         {person && (
@@ -52,9 +49,22 @@ export function Layout() {
   );
 }
 
-const SignedIn = lazy(() => import("./SignedIn"));
-const Palette = lazy(() => import("./palette/Palette"));
-const Keys = lazy(() => import("./palette/Keys"));
+/** Says why it helps to open the page anew, and does it. */
+function Anew({ act, children }: { act: () => void; children: string }) {
+  return (
+    <p role="status" className="border-b border-rule bg-chosen px-4 py-1 md:px-8">
+      {children}{" "}
+      <button type="button" className="act ml-2" onClick={act}>
+        Reload
+      </button>{" "}
+      <span className="text-soft">What you typed is saved.</span>
+    </p>
+  );
+}
+
+const SignedIn = part(() => import("./SignedIn"), true);
+const Palette = part(() => import("./palette/Palette"));
+const Keys = part(() => import("./palette/Keys"));
 
 /** What lies over the page while it is asked for. */
 function Over() {

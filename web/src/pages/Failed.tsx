@@ -1,11 +1,11 @@
-import { lazy, Suspense, useEffect, useState, type ReactNode } from "react";
+import { Suspense, useEffect, useState, type ReactNode } from "react";
 import { isRouteErrorResponse, useRevalidator, useRouteError } from "react-router";
 import { Refusal, Unreachable } from "../api";
-import { isUp, PageMissing } from "../chunks";
+import { isUp, PageMissing, part } from "../chunks";
 import { Frame } from "../components/Frame";
 import { Failure } from "../components/States";
 
-const NotFound = lazy(() => import("./NotFound"));
+const NotFound = part(() => import("./NotFound"));
 
 /** What a page shows when it fails: what happened, and what helps. The layout around it stays. */
 export function PageFailed() {

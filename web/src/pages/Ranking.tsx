@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
-import { Suspense, lazy, useEffect, useRef, useState } from "react";
+import { Suspense, useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { api, take, type Schemas } from "../api";
+import { part } from "../chunks";
 import { Export } from "../components/Export";
 import { Choice } from "../components/Choice";
 import { EditionLink, said } from "../components/Edition";
@@ -20,9 +21,9 @@ import { useAbout, useSession } from "../session";
 // Of more than so many one wants to find one by its name.
 const manyRanked = 30;
 
-const SavedViews = lazy(() => import("../components/SavedViews"));
-const Group = lazy(() => import("./ranking/Group"));
-const Winners = lazy(() => import("./ranking/Winners"));
+const SavedViews = part(() => import("../components/SavedViews"));
+const Group = part(() => import("./ranking/Group"));
+const Winners = part(() => import("./ranking/Winners"));
 
 export default function RankingPage() {
   const view = useView();

@@ -1,6 +1,7 @@
 import { ChevronDown, ChevronRight } from "lucide-react";
-import { Suspense, lazy, useEffect, useState } from "react";
+import { Suspense, useEffect, useState } from "react";
 import type { Schemas } from "../../api";
+import { part } from "../../chunks";
 import { EditionLink, said } from "../../components/Edition";
 import { DotScale, ScoreDot, SectionBar, SectionMark } from "../../components/Figures";
 import { drawnWhole, firstOf, type InView } from "../../components/table/inview";
@@ -71,7 +72,7 @@ interface Shown {
   gains: boolean;
 }
 
-const Long = lazy(() => import("../../components/table/Long"));
+const Long = part(() => import("../../components/table/Long"));
 
 /** The entries of a ranking: a table where there is room, cards that open where there is not. */
 export function Rows(shown: Shown) {
