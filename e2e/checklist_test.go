@@ -14,7 +14,7 @@ import (
 	"dappertally/e2e/browser"
 )
 
-// withDraft makes a draft of the third version out of the second, as it is.
+// withDraft makes a draft of the third version, equal to the second.
 func (c *client) withDraft() {
 	c.t.Helper()
 	file := filepath.Join(c.t.TempDir(), "list.yaml")
@@ -32,7 +32,7 @@ func (c *client) document(name string) map[string]any {
 	return v
 }
 
-// awkward is a list whose words YAML could take for something else.
+// awkward is a checklist with texts that YAML could read as other types.
 const awkward = `{"key": "odd", "version": 1, "state": "draft", "title": "yes", "maximum": 12.5, "sections": [
  {"key": "all", "title": "012", "weight": 1e-3, "criteria": [
   {"key": "on", "title": "null", "guidance": "first: line\n\n  - second, # not a comment\n\ttab \"quoted\" 'single' \\ back\n", "kind": "grade", "weight": 3},
@@ -46,8 +46,7 @@ func TestChecklistAsDocument(t *testing.T) {
 	dir := t.TempDir()
 	file := filepath.Join(dir, "list.yaml")
 
-	// One can begin from an example, which says where its schema is, and is never
-	// written over.
+	// A file can begin from an example, which names its schema. An existing file is never overwritten.
 	example := filepath.Join(dir, "example.yaml")
 	marit.must("checklist", "new", "--example", example)
 	written, err := os.ReadFile(example)
@@ -67,7 +66,7 @@ func TestChecklistAsDocument(t *testing.T) {
 		t.Errorf("a list that is there: %s", says)
 	}
 
-	// What is exported and imported again is the same, as YAML and as JSON.
+	// An exported checklist is the same after an import, as YAML and as JSON.
 	marit.must("checklist", "export", "workshop@2", file)
 	if out := marit.must("checklist", "import", file, "--dry-run", "--output", "table"); !strings.Contains(
 		out, "There are no differences",
@@ -96,7 +95,7 @@ func TestChecklistAsDocument(t *testing.T) {
 		t.Errorf("the awkward list came back as\n%v\nwant\n%v", got, want)
 	}
 
-	// A changed file becomes the draft, and the differences are described for people.
+	// A changed file becomes the draft, and its differences are described in words.
 	text, err := os.ReadFile(file)
 	if err != nil {
 		t.Fatal(err)
@@ -160,7 +159,7 @@ func TestChecklistCheck(t *testing.T) {
 		!strings.Contains(out, "best of the field") {
 		t.Errorf("the check:\n%s", out)
 	}
-	// The same without a service, from a bundle.
+	// The same from a bundle, without a service.
 	offline := newClient(t, "http://127.0.0.1:9")
 	out := offline.must("checklist", "check", "desk@2", "--bundle", "../core/testdata/golden/versions.bundle.json")
 	if !strings.Contains(out, "has no guidance") {
@@ -207,7 +206,7 @@ func TestKit(t *testing.T) {
 	) {
 		t.Errorf("uploaded for the draft:\n%s", out)
 	}
-	reader.fails(3, "checklist", "test-files", "workshop@3", "--upload", fresh) // a draft is the team's
+	reader.fails(3, "checklist", "test-files", "workshop@3", "--upload", fresh) // only the team sees a draft
 	reader.fails(4, "checklist", "test-files", "workshop@2", "--upload", filepath.Join(folder, "menu-tasks.txt"))
 }
 
@@ -252,7 +251,7 @@ func TestProposalByClient(t *testing.T) {
 	}
 	decode(t, marit.must("proposal", "effect", p.ID, "--output", "json"), &effect)
 	for _, m := range effect.Moves {
-		// Of the beta nobody has timed the start.
+		// Nobody has timed the start of the beta.
 		if lower := m.ScoreNow != nil && *m.ScoreThen < *m.ScoreNow; lower == strings.Contains(m.Edition, "beta") {
 			t.Errorf("a steeper curve lowers the score of %s: %v", m.Edition, lower)
 		}
@@ -296,8 +295,8 @@ func TestProposalByClient(t *testing.T) {
 	}
 }
 
-// TestTwoLeadsAtOnce edits a draft in the console while it changes underneath:
-// what does not clash is merged, what clashes is told and kept.
+// TestTwoLeadsAtOnce edits a draft in the console while another lead changes it: changes to different fields are
+// merged; for the same field both values are shown and kept.
 func TestTwoLeadsAtOnce(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -379,8 +378,7 @@ func TestTwoLeadsAtOnce(t *testing.T) {
 	)
 }
 
-// TestProposalInConsole makes a proposal by hand, sees its effect, and has the lead
-// accept it.
+// TestProposalInConsole makes a proposal, looks at its effect, and has the lead accept it.
 func TestProposalInConsole(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -443,8 +441,8 @@ func TestProposalInConsole(t *testing.T) {
 	)
 }
 
-// TestComputeFurther computes what else a bundle holds with the built program, and
-// holds it against the golden results.
+// TestComputeFurther computes further results of a bundle with the built program and compares them with the golden
+// ones.
 func TestComputeFurther(t *testing.T) {
 	c := newClient(t, "http://127.0.0.1:9")
 	const golden = "../core/testdata/golden/"

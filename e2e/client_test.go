@@ -137,8 +137,7 @@ func TestClientExitCodes(t *testing.T) {
 	}
 }
 
-// TestComputeGolden computes a golden case with the built program, with every set
-// of options.
+// TestComputeGolden computes a golden case with the built program, with every set of options.
 func TestComputeGolden(t *testing.T) {
 	c := newClient(t, "http://127.0.0.1:9")
 	var cases []struct {

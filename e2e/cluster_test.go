@@ -12,8 +12,8 @@ import (
 	"dappertally/internal/trial"
 )
 
-// TestFaults kills a database node and an instance of a cluster, cuts its network where it has one, and kills the parts
-// of a single machine, while writers and readers are at work. make faults is the long form.
+// TestFaults kills a database node and an instance of a cluster, cuts the node's network if it has one of its own, and
+// kills the parts of a single machine, while there are writers and readers. make faults is the long form.
 func TestFaults(t *testing.T) {
 	dir := dbtest.Folder(t)
 	o := trial.Options{Dir: dir, Program: filepath.Join(bin, "dtallyd"), Size: 3, Listen: "127.0.0.1:0", Network: true}
@@ -55,7 +55,7 @@ func TestFaults(t *testing.T) {
 	}
 }
 
-// balanced requires that the balancer leads to all instances, and keeps a browser on one.
+// balanced requires that the balancer reaches all instances, and keeps a browser on one.
 func balanced(t *testing.T, cluster *trial.Trial) {
 	t.Helper()
 	met := map[string]int{}

@@ -12,8 +12,8 @@ import (
 	"dappertally/e2e/browser"
 )
 
-// TestComparingAtEighty reads what compares and explains in a terminal of 80 columns:
-// no line is longer, and what had to give way is named.
+// TestComparingAtEighty compares and explains in a terminal of 80 columns: no line is longer, and columns that are left
+// out are named.
 func TestComparingAtEighty(t *testing.T) {
 	c := newClient(t, serve(t))
 	t.Setenv("COLUMNS", "80")
@@ -47,7 +47,7 @@ func TestComparingAtEighty(t *testing.T) {
 				t.Errorf("dtally %s: a line of %d:\n%s", x.command, n, line)
 			}
 		}
-		// The other forms hold what the table leaves out.
+		// The other forms have the columns that the table leaves out.
 		for _, form := range []string{"json", "yaml", "csv"} {
 			if out := c.must(append(strings.Fields(x.command), "--output", form)...); len(out) < 40 {
 				t.Errorf("dtally %s --output %s: %q", x.command, form, out)
@@ -56,7 +56,7 @@ func TestComparingAtEighty(t *testing.T) {
 	}
 }
 
-// TestComparingRefusals gives each command what it cannot answer.
+// TestComparingRefusals calls each command with arguments that it must refuse.
 func TestComparingRefusals(t *testing.T) {
 	t.Parallel()
 	c := newClient(t, serve(t))
@@ -108,8 +108,8 @@ func TestComparingRefusals(t *testing.T) {
 	}
 }
 
-// TestWeights moves a weight by keyboard until the lead changes where the mark said it
-// would, sends the address on, and keeps the weights as an audience.
+// TestWeights moves a weight by keyboard until the lead changes at the mark, opens the same address elsewhere, and
+// saves the weights as an audience.
 func TestWeights(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -149,7 +149,7 @@ func TestWeights(t *testing.T) {
 		says("p", fmt.Sprintf("%s 5.2 Hearthside leads from %.1f %%", next, share)),
 		chromedp.Focus(`[role=slider][aria-label="Performance"]`),
 	)
-	for range 4 { // Shift and an arrow move by ten steps of a tenth
+	for range 4 { // Shift and an arrow move by ten steps of 0.1
 		do(t, ctx, keys(kb.ArrowRight, chromedp.KeyModifiers(kb.ModifierShift)))
 	}
 	do(t, ctx,
@@ -168,7 +168,7 @@ func TestWeights(t *testing.T) {
 		chromedp.Navigate(address),
 		browser.Settled(),
 		browser.Until(fmt.Sprintf(`%s.includes(%q)`, first, next)),
-		// The same weights as a whole ranking, which says whose they are.
+		// The same weights for the whole ranking, which names them.
 		chromedp.Click(
 			`//a[text()="Show as a ranking"]`,
 		),
@@ -188,8 +188,8 @@ func TestWeights(t *testing.T) {
 	)
 }
 
-// TestTwelveMarks compares as many editions as can be: each has a mark of its own, told
-// by shape and not by colour, and what is not tested shows as a range.
+// TestTwelveMarks compares the highest number of editions: each has a mark with a shape of its own, and a criterion
+// that is not tested is shown as a range.
 func TestTwelveMarks(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -235,8 +235,8 @@ func TestTwelveMarks(t *testing.T) {
 	)
 }
 
-// TestMeetOnCommonGround follows the console to the common ground, from a ranking on
-// common rigs too: these two do not go together, so the one takes the other's place.
+// TestMeetOnCommonGround follows the console to the common ground, also from a ranking on common rigs: the two cannot
+// be combined, so that one replaces the other.
 func TestMeetOnCommonGround(t *testing.T) {
 	t.Parallel()
 	server := serve(t)

@@ -18,10 +18,10 @@ import (
 	"dappertally/e2e/browser"
 )
 
-// patience bounds a whole test in the browser.
+// patience is the longest time of a whole test in the browser.
 const patience = 15 * time.Minute
 
-// tab opens the one browser of a test.
+// tab opens a browser with one tab.
 func tab(t *testing.T) context.Context {
 	t.Helper()
 	ctx, stop, err := browser.Start(context.Background())
@@ -35,7 +35,7 @@ func tab(t *testing.T) context.Context {
 	return ctx
 }
 
-// allowed holds a tab's pages to what their policy lets them do.
+// allowed fails the test if a page does something that its policy forbids.
 func allowed(t *testing.T, ctx context.Context) {
 	t.Helper()
 	told := sync.Once{}
@@ -45,7 +45,7 @@ func allowed(t *testing.T, ctx context.Context) {
 	}
 }
 
-// anotherTab opens one more in the browser of a tab.
+// anotherTab opens one more tab in the same browser.
 func anotherTab(t *testing.T, ctx context.Context) context.Context {
 	t.Helper()
 	ctx, stop := chromedp.NewContext(ctx)
@@ -116,7 +116,7 @@ func TestConsole(t *testing.T) {
 		browser.SignIn(server, "ines", secret("ines")),
 		chromedp.Navigate(server+"/desk/"+id+"?section=usability"),
 		browser.Settled(),
-		// A grade: digits type, Enter records and goes on.
+		// A grade: type digits; Enter records it and goes on.
 		browser.Until(held+`"First-run guide"`),
 		browser.Until(`document.activeElement?.matches("input[data-figure]")`),
 		keys("7"),
@@ -126,7 +126,7 @@ func TestConsole(t *testing.T) {
 		browser.Until(held+`"Menu and search"`),
 		says("[role=status]", "saved"),
 		says("li", "7.5 of 10"),
-		// A wrong value: refused with its reason, and still there.
+		// A wrong value is refused with its reason, and stays in the field.
 		keys("1"),
 		keys("1"),
 		keys(kb.Enter),
@@ -154,7 +154,7 @@ func TestConsole(t *testing.T) {
 		keys("no second account"),
 		keys(kb.Enter),
 		says("li", "not tested: no second account"),
-		// A lost connection: kept, said, and sent when it is back.
+		// A lost connection: the answer is kept, this is shown, and it is sent later.
 		browser.Until(held+`"A week of daily use"`),
 		browser.Offline(true),
 		keys("6"),
@@ -199,7 +199,7 @@ func TestConsole(t *testing.T) {
 		says("li", "26.4 · 25.9 · 26 s"),
 		says("[role=status]", "saved"),
 	)
-	// What is only typed survives the closing of the page.
+	// Text that was only typed is still there after the page is closed.
 	do(
 		t,
 		ctx,
@@ -310,11 +310,11 @@ func TestPages(t *testing.T) {
 	}
 }
 
-// frozen is the address of a page in which nothing runs, not the accessibility checker either: a published report, and
-// the documentation.
+// frozen matches the addresses of pages in which no script runs, and so not the accessibility checker: published
+// reports and the documentation.
 var frozen = regexp.MustCompile(`^/(reports/spring-pensioners(/revision/\d+)?|docs(/.*)?)$`)
 
-// readable gives the address of a server that shows such pages without the policy that keeps scripts from running.
+// readable returns the address of a server that shows such pages without the policy that forbids scripts.
 func readable(t *testing.T, server string) string {
 	b := stand(t, server)
 	b.answers(func(w http.ResponseWriter, r *http.Request) bool {
@@ -335,8 +335,8 @@ func readable(t *testing.T, server string) string {
 	return b.address
 }
 
-// looks are how each page is looked at, one after the other. The first asks everything,
-// the others what colours or the width can change.
+// looks are the widths and schemes in which each page is checked. The first checks every rule, the others only those
+// that colours or the width can break.
 var looks = []struct {
 	width  int64
 	scheme string
@@ -347,7 +347,7 @@ var looks = []struct {
 	{390, "light", `{type: "rule", values: ["target-size", "scrollable-region-focusable"]}`},
 }
 
-// inspect opens a page and says what is wrong with each look of it.
+// inspect opens a page in each look and reports its faults.
 func inspect(t *testing.T, ctx context.Context, server, page, axe string) {
 	t.Helper()
 	do(t, ctx, browser.Look(looks[0].width, 800, looks[0].scheme), chromedp.Navigate(server+page), browser.Settled())
@@ -367,11 +367,10 @@ func inspect(t *testing.T, ctx context.Context, server, page, axe string) {
 	}
 }
 
-// everyRule is all that the standard asks at its levels A and AA.
+// everyRule is the tags of all rules of the standard's levels A and AA.
 const everyRule = `["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"]`
 
-// violations asks the accessibility checker, which the page has loaded, for what breaks
-// the rules.
+// violations runs the accessibility checker, which the page has loaded, and returns the rules that are broken.
 func violations(t *testing.T, ctx context.Context, rules string) []string {
 	t.Helper()
 	text, err := chromedp.Run(ctx, chromedp.Evaluate[string](`axe.run({runOnly: `+rules+`, resultTypes: ["violations"]})

@@ -12,8 +12,8 @@ import (
 	"dappertally/internal/dbtest"
 )
 
-// TestOneMachine runs the service on a private database: from nothing, killed and started again, beside the commands of
-// an administrator, and from a backup in a new folder.
+// TestOneMachine runs the service on a private database: from nothing, killed and started again, together with an
+// administrator's commands, and from a backup in a new folder.
 func TestOneMachine(t *testing.T) {
 	top := dbtest.Folder(t)
 	data, kept := filepath.Join(top, "data"), filepath.Join(top, "kept.gz")

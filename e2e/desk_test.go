@@ -10,8 +10,8 @@ import (
 	"dappertally/e2e/browser"
 )
 
-// TestTwoAtOneReview has two reviewers at one desk: what one records appears at the other's, but a grade only once
-// the other has graded as well.
+// TestTwoAtOneReview has two reviewers at one desk: each sees what the other records, but a grade only after grading as
+// well.
 func TestTwoAtOneReview(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -76,7 +76,7 @@ func TestTwoAtOneReview(t *testing.T) {
 		says("[role=status]", "saved"),
 		browser.Until(`!document.querySelector("header").textContent.includes("not sent")`),
 	)
-	// The session ends elsewhere: what is typed waits for the sign-in.
+	// The session ends elsewhere: typed text waits until the reviewer signs in again.
 	do(
 		t,
 		ctx,
@@ -99,7 +99,7 @@ func TestTwoAtOneReview(t *testing.T) {
 	)
 }
 
-// TestDeskTools tries the tools of a reviewer besides plain answers.
+// TestDeskTools uses the desk's tools for reviewers.
 func TestDeskTools(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -155,7 +155,7 @@ func TestDeskTools(t *testing.T) {
 		browser.Press("x"),
 		browser.Until(`document.querySelectorAll("input[data-figure]").length === 7`),
 		chromedp.Click(`//button[contains(., "discard the input")]`),
-		// A new state is one key; readings go into it from then on.
+		// A new system state is one key; readings after it belong to it.
 		browser.Press("t"),
 		says("[role=dialog]", "New state"),
 		keys("after the updates"),
@@ -163,7 +163,7 @@ func TestDeskTools(t *testing.T) {
 		keys("effects off"),
 		chromedp.Click(`//div[@role="dialog"]//button[text()="Save the state"]`),
 		says("#page", "in state s4"),
-		// Another phase holds until it is changed, and says that it does not score.
+		// Another phase stays until it is changed, and its page says that it does not score.
 		browser.Press("c"),
 		says("[role=dialog]", "How the next readings are taken"),
 		keys(kb.Escape),
@@ -172,7 +172,7 @@ func TestDeskTools(t *testing.T) {
 		browser.Settled(),
 		says("#page", "not as asked"),
 	)
-	// Missing equipment is said once for all that need it.
+	// Missing equipment is entered once for all criteria that need it.
 	do(
 		t,
 		ctx,
@@ -186,7 +186,7 @@ func TestDeskTools(t *testing.T) {
 		keys(kb.Enter),
 		says("li", "not tested: no printer at hand"),
 	)
-	// Evidence is pasted, a finding of the release before is looked after, a new one written.
+	// Evidence is pasted, a finding of the previous release is checked again, and a new one is written.
 	do(
 		t,
 		ctx,
@@ -211,14 +211,14 @@ func TestDeskTools(t *testing.T) {
 		keys(kb.Enter),
 		says("[role=alert]", "is missing"),
 	)
-	// The lead is asked nothing that a reviewer was: another finds it all on the page for readers.
+	// A person who only leads gets no tools of reviewers; readers find everything on the review's page.
 	if out := ines.must("finding", "list", id, "--output", "json"); out == "" {
 		t.Error("no findings")
 	}
 }
 
-// TestBenchSession plans four contenders, opens a session, and goes through
-// criteria by keyboard; every entry is a reading of its edition's own review.
+// TestBenchSession plans four contenders, opens a session, and answers criteria by keyboard; every entry is a reading
+// of its edition's own review.
 func TestBenchSession(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -251,7 +251,7 @@ func TestBenchSession(t *testing.T) {
 		do(t, ctx, keys(run), keys(kb.Enter))
 	}
 	do(t, ctx,
-		// The field was left: it is recorded in the second contender's review, and the next one is in hand.
+		// Leaving the field records the reading in the second contender's review, and the next contender has the focus.
 		browser.Until(`document.activeElement?.closest("[data-line]") === document.querySelectorAll("[data-line]")[2]`),
 		line(1, "median of 5: 11.2 s"), line(1, "better"),
 	)
@@ -294,7 +294,7 @@ func TestBenchSession(t *testing.T) {
 	)
 }
 
-// TestDeskKeys moves by a keyboard of another script, and by a key that was changed.
+// TestDeskKeys moves with a keyboard of another script, and with a changed key.
 func TestDeskKeys(t *testing.T) {
 	t.Parallel()
 	server := serve(t)

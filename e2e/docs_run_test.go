@@ -23,7 +23,7 @@ var (
 	chained  = regexp.MustCompile(`; (bin/)?dtally `)
 )
 
-// commandsOf lists the commands of ours that a document shows in its blocks of code.
+// commandsOf returns the commands of this product in a document's code blocks.
 func commandsOf(t *testing.T, file string) (lines []string) {
 	t.Helper()
 	text, err := os.ReadFile(file)
@@ -31,21 +31,22 @@ func commandsOf(t *testing.T, file string) (lines []string) {
 		t.Fatal(err)
 	}
 	for _, block := range anyFence.FindAllStringSubmatch(string(text), -1) {
-		dialogue := strings.Contains("\n"+block[1], "\n$ ") // what has no $ before it is output
+		dialogue := strings.Contains("\n"+block[1], "\n$ ") // lines without $ are output
 		for line := range strings.Lines(block[1]) {
 			line = aComment.ReplaceAllString(strings.TrimSpace(line), "")
 			found := aCommand.FindStringSubmatch(line)
 			if found == nil || dialogue && found[1] == "" || strings.HasPrefix(line, "#") {
 				continue
 			}
-			// Each command of a line has to work, not only the last.
+			// Each command of a line must succeed, not only the last.
 			lines = append(lines, chained.ReplaceAllString(found[2], " && ${1}dtally "))
 		}
 	}
 	return lines
 }
 
-// TestDocsRun runs the commands of these pages, each in its order on a fresh demo. TestGuide does so for reviewers.
+// TestDocsRun runs the commands of these pages in their order, each page on a fresh demo. TestGuide does so for the
+// guide for reviewers.
 func TestDocsRun(t *testing.T) {
 	for file, least := range map[string]int{
 		"../docs/tutorial/tour.md": 60, "../docs/guides/leads.md": 9, "../docs/reference/bundle.md": 3,
@@ -76,10 +77,10 @@ func TestDocsRun(t *testing.T) {
 	}
 }
 
-// backupOfHelp is how the backup is named that the help and the guide speak of.
+// backupOfHelp is the name of the backup in the help and the guide.
 const backupOfHelp = "dtally-20261130T020000Z.gz"
 
-// sealedBackup makes an encrypted backup, and the key that reads it.
+// sealedBackup makes an encrypted backup, and the key to decrypt it.
 func sealedBackup(t *testing.T, dir, database string) {
 	t.Helper()
 	key, err := age.GenerateX25519Identity()
@@ -93,8 +94,8 @@ func sealedBackup(t *testing.T, dir, database string) {
 		"--database", database)
 }
 
-// TestServiceExamplesRun runs the examples of the service's help, and the commands of the
-// guide for administrators, with a settings file and folders of their own.
+// TestServiceExamplesRun runs the examples of the service's help, and the commands of the guide for administrators,
+// with a settings file and folders of their own.
 func TestServiceExamplesRun(t *testing.T) {
 	var help []string
 	var walk func(*cobra.Command)
@@ -113,7 +114,7 @@ func TestServiceExamplesRun(t *testing.T) {
 		"settings",
 		"backup",
 		"restore",
-	} // what one needs, the next has
+	} // files that one command creates are there for the next
 	verb := func(line string) int {
 		return slices.IndexFunc(order, func(v string) bool { return strings.Contains(line, "dtallyd "+v) })
 	}
@@ -132,13 +133,13 @@ func TestServiceExamplesRun(t *testing.T) {
 			for _, line := range lines {
 				line = strings.TrimSpace(line)
 				if verb(line) < 0 {
-					continue // serve and demo do not end; the other tests run them
+					continue // serve and demo do not end; other tests run them
 				}
 				config := "dtally.yaml"
 				if strings.Contains(line, "restore") || strings.Contains(line, "account add") {
 					config = "empty.yaml"
 				}
-				// What is said of a private database is tried with one that is there: TestOneMachine runs private ones.
+				// Examples with a private database run on the shared server here: TestOneMachine runs private ones.
 				line := strings.NewReplacer("--data /var/lib/dtally-new", "--config /etc/dtally.yaml",
 					"--data /var/lib/dtally", "--config /etc/dtally.yaml").Replace(line)
 				database := database

@@ -11,13 +11,13 @@ import (
 	"dappertally/e2e/browser"
 )
 
-// TestRankingFollowsTheDrag drags a weight with the mouse: the page keeps drawing, and the ranking is drawn anew on the
-// way, not only at the end.
+// TestRankingFollowsTheDrag drags a weight with the mouse: the page keeps drawing, and the ranking changes during the
+// drag, not only at its end.
 func TestRankingFollowsTheDrag(t *testing.T) {
 	server := serve(t)
 	ctx := tab(t)
 	var got []float64
-	for range 4 { // a machine that is busy with something else says little
+	for range 4 { // a busy machine gives no useful time
 		if got = dragged(t, ctx, server); got[0] <= 50 && got[1] >= 10 {
 			return
 		}

@@ -33,7 +33,7 @@ var peopled = dbtest.Filled{Name: "team_only", Fill: func(ctx context.Context, s
 	return nil
 }}
 
-// routesOf reads the addresses that the console knows.
+// routesOf returns the console's routes.
 func routesOf(t *testing.T) []string {
 	t.Helper()
 	text, err := os.ReadFile("../web/src/routes.tsx")
@@ -50,7 +50,7 @@ func routesOf(t *testing.T) []string {
 	return routes
 }
 
-// filledIn is a route with names of nothing in place of its parameters.
+// filledIn returns a route with keys that do not exist as its parameters.
 func filledIn(route string) string {
 	return regexp.MustCompile(`:\w+`).ReplaceAllStringFunc(route, func(name string) string {
 		if name == ":id" {
@@ -75,7 +75,7 @@ func state(t *testing.T, ctx context.Context, address string) (heading, alerts s
 		t.Errorf("%s does not settle: %v", address, err)
 		return "", ""
 	}
-	// What failed may be fetched anew while it is looked at.
+	// A part that failed may load again in between.
 	for end := time.Now().Add(eachStep); heading == "" && time.Now().Before(end); time.Sleep(50 * time.Millisecond) {
 		text, err := chromedp.Run(ctx, chromedp.Evaluate[[]string](`[
 			[...document.querySelectorAll("#page h1, #page h2")].map(h => h.textContent).join(" / "),
@@ -144,7 +144,7 @@ func TestEveryPageFails(t *testing.T) {
 	}
 	for _, route := range routesOf(t) {
 		if route == "/" {
-			route = "/?newest=true" // the ranking of all comes with the page
+			route = "/?newest=true" // the page itself contains the whole ranking
 		}
 		if _, alerts := state(t, ctx, b.address+filledIn(route)); !still[route] &&
 			!strings.Contains(alerts, "on fire") {

@@ -14,27 +14,27 @@ import (
 	"dappertally/internal/dbtest"
 )
 
-// alone are the verbs whose examples take away what others need: each has a demo of its
-// own. All other commands of a noun share one.
+// alone are the verbs whose examples remove things that others need: each has a demo of its own. All other commands of
+// a noun share one.
 var alone = []string{"merge", "rename", "remove", "import", "accept", "undo", "logout"}
 
-// leaves are the examples that end with another status than 0, as their help says.
+// leaves maps examples to their exit status, if that is not 0 according to their help.
 var leaves = map[string]int{
-	// There is no session or token of that id.
+	// There is no session or token with that id.
 	"dtally session end 01a2079c-190f-704e-8692-1071691b58a1 --person tomas": 3,
 	"dtally token end 01a2079c-190f-704e-8692-1071691b58a1":                  3,
 	"dtally token end 01a2079c-190f-704e-8692-1071691b58a1 --person tomas":   3,
 
-	// Two test files lie on a shelf.
+	// There are two test files.
 	"dtally checklist test-files workshop@2 --folder kit":                 1,
 	"dtally measure pack quaymark.sheet --review quaymark/22.1/latchwork": 3,
 
 	"dtally measure pack stick/quaymark.sheet --review quaymark/22.1/latchwork --test-files stick/test-files": 3,
 
-	"dtally record week-of-use 11 --review quaymark/22.1/latchwork": 4, // shows what a refusal says
+	"dtally record week-of-use 11 --review quaymark/22.1/latchwork": 4, // it shows an error
 }
 
-// together are nouns whose examples get along with each other on one demo.
+// together are the nouns whose examples can run on the same demo.
 var together = map[string][]string{
 	"record-of-a-review": {
 		"advice",
@@ -86,9 +86,8 @@ func groupOf(noun string) string {
 	return noun
 }
 
-// TestExamplesRun runs the examples of every command's help as somebody would who tries
-// them: in their order, on a fresh demo, in the folder with its files, signed in as a
-// reviewer or, for what a reviewer may not, as a lead.
+// TestExamplesRun runs the examples of every command's help: in their order, on a fresh demo, in the folder with its
+// files, signed in as a reviewer or, if a reviewer has no right, as a lead.
 func TestExamplesRun(t *testing.T) {
 	groups := map[string][]*cobra.Command{}
 	count := 0
@@ -156,11 +155,11 @@ func serveEmpty(t *testing.T) string {
 	return p.address(t, listening)
 }
 
-// example is a folder in which somebody tries examples.
+// example is a folder in which examples run.
 type example struct {
 	t           *testing.T
 	dir, server string
-	people      []string // who try in turn, until one may
+	people      []string // who try in turn, until one has the right
 	signedIn    map[string]bool
 }
 
@@ -177,7 +176,7 @@ func newExample(t *testing.T, server string) *example {
 	return e
 }
 
-// as runs a line as somebody, and gives what it printed and its status.
+// as runs a line as a person, and returns its output and status.
 func (e *example) as(who, line string) (out string, status int) {
 	cmd := exec.Command("bash", "-c", line)
 	cmd.Dir, cmd.Stdin = e.dir, strings.NewReader(secret(loginOf(line, who))+"\n")
@@ -197,7 +196,7 @@ func (e *example) as(who, line string) (out string, status int) {
 	return string(said), cmd.ProcessState.ExitCode()
 }
 
-// loginOf is the account that a line signs in to.
+// loginOf returns the account that a line signs in to.
 func loginOf(line, who string) string {
 	if _, rest, ok := strings.Cut(line, "dtally login "); ok {
 		return strings.Fields(rest)[0]
@@ -205,7 +204,7 @@ func loginOf(line, who string) string {
 	return who
 }
 
-// run runs an example line, which must end as its help says.
+// run runs an example line, which must end with the status in its help.
 func (e *example) run(line string) {
 	e.t.Helper()
 	if line == "" {
@@ -214,7 +213,7 @@ func (e *example) run(line string) {
 	// The demo of the help has the standard address; this one has another.
 	typed := strings.ReplaceAll(line, "http://127.0.0.1:8310", e.server)
 	if strings.Contains(line, "--caches dropped") && os.Geteuid() != 0 {
-		return // only root drops caches
+		return // only root can drop caches
 	}
 	for _, who := range e.people {
 		if !e.signedIn[who] {

@@ -12,7 +12,7 @@ import (
 	"dappertally/internal/demo"
 )
 
-// named is what examples may name: what the demo has.
+// named is everything with a name in the demo, which examples can use.
 type named struct {
 	editions, lines, rigs, lists, audiences, criteria, sections, reports []string
 }
@@ -59,7 +59,7 @@ var (
 	aList     = regexp.MustCompile(`^workshop@[0-9]+$`)
 )
 
-// strange names what the words of a command name that the demo does not have.
+// strange returns the names in a command's words that the demo does not have.
 func (n *named) strange(words []string) (all []string) {
 	for i, word := range words {
 		word = strings.Trim(word, "'\",;`")
@@ -90,8 +90,8 @@ func (n *named) strange(words []string) (all []string) {
 	return all
 }
 
-// TestDocsNameTheDemo reads the commands that stand in the sentences of the README and the
-// guides: whoever types them finds what they name. TestDocsRun runs those in blocks.
+// TestDocsNameTheDemo checks the commands in the sentences of the README and the guides: the demo has everything that
+// they name. TestDocsRun runs those in code blocks.
 func TestDocsNameTheDemo(t *testing.T) {
 	n := demoNames(t)
 	files, err := filepath.Glob("../docs/*/*.md")

@@ -10,7 +10,7 @@ import (
 	"dappertally/e2e/browser"
 )
 
-// labelled is the field with that label.
+// labelled returns a selector of the field with that label.
 func labelled(label string) string {
 	return `(//label[starts-with(normalize-space(.), "` + label + `")]/following-sibling::*[1] | //label[starts-with(normalize-space(.), "` + label + `")]//input | //label[starts-with(normalize-space(.), "` + label + `")]//textarea)[1]`
 }
@@ -28,8 +28,7 @@ func holds(label, text string) browser.Step {
 	))
 }
 
-// date puts a day into a field for dates, which takes what is typed by the
-// browser's language.
+// date sets the day of a date field, in which typed digits depend on the browser's language.
 func date(label, day string) browser.Step {
 	return chromedp.Evaluate[chromedp.Void](`(() => {
 		const field = [...document.querySelectorAll("label")].find(l => l.textContent.trim().startsWith(` + "`" + label + "`" + `)).querySelector("input");
@@ -42,8 +41,7 @@ func press(button string) browser.Step {
 	return chromedp.Click(`//button[normalize-space(.)="` + button + `"]`)
 }
 
-// TestForms adds to the catalogue, renames, plans a comparison and writes a record by
-// the forms of the console.
+// TestForms adds to the catalogue, renames, plans a comparison and writes a record with the forms of the console.
 func TestForms(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -156,7 +154,7 @@ func TestForms(t *testing.T) {
 		says("h1", "Two desktops"),
 		says("td", "✓ done"),
 	)
-	// The rules, a suggestion of a reader, and what a lead does with it.
+	// The rules, a reader's suggestion, and a lead's answer.
 	do(
 		t,
 		ctx,

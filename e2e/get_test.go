@@ -19,8 +19,8 @@ import (
 	"dappertally/internal/build"
 )
 
-// TestGetTheClient: a machine fetches the client by one line for its shell, which checks it; a program that was altered
-// on the way is thrown away.
+// TestGetTheClient: a machine fetches the client with one line for its shell, which verifies it; an altered program is
+// deleted.
 func TestGetTheClient(t *testing.T) {
 	server := serve(t)
 	var about struct {
@@ -70,7 +70,7 @@ func TestGetTheClient(t *testing.T) {
 	))
 }
 
-// altered runs the script against a service that hands out another program than the one whose hash is in it.
+// altered runs the script against a service that sends another program than the one whose hash is in the script.
 func altered(t *testing.T, server, sum string) {
 	t.Helper()
 	bad := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
@@ -81,7 +81,7 @@ func altered(t *testing.T, server, sum string) {
 				return
 			}
 			defer resp.Body.Close()
-			script, _ := io.ReadAll(resp.Body) // what is missing shows below
+			script, _ := io.ReadAll(resp.Body) // a missing part shows below
 			_, _ = io.WriteString(w, strings.ReplaceAll(string(script), server, "http://"+r.Host))
 			return
 		}
@@ -99,7 +99,7 @@ func altered(t *testing.T, server, sum string) {
 	}
 }
 
-// TestOtherVersion: client and service of different sources say so, once and beside the answer.
+// TestOtherVersion: a client that differs from the service's version says so, once and beside the answer.
 func TestOtherVersion(t *testing.T) {
 	program := filepath.Join(t.TempDir(), "dtally")
 	made := exec.Command("go", "build", "-ldflags", "-X dappertally/internal/build.stamped=2026-11-01.aaaaaaa",

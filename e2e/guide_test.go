@@ -12,12 +12,11 @@ import (
 	"dappertally/internal/survey/surveytest"
 )
 
-// guide is where the walk for reviewers lies.
+// guide is the path of the guide for reviewers.
 const guide = "../docs/guides/reviewers.md"
 
-// TestGuide runs every command of the guide on the demo and holds what it prints
-// against what the guide shows. DTALLY_GUIDE=write puts the output into the guide
-// instead.
+// TestGuide runs every command of the guide on the demo and compares its output with that in the guide.
+// DTALLY_GUIDE=write writes the output into the guide instead.
 func TestGuide(t *testing.T) {
 	t.Parallel()
 	text, err := os.ReadFile(guide)
@@ -70,7 +69,7 @@ func TestGuide(t *testing.T) {
 
 var fence = regexp.MustCompile("(?s)```console( volatile)?\n(.*?)```")
 
-// laidOut puts the files of the guide and the made-up system into a folder.
+// laidOut puts the guide's files and the made-up system into a folder.
 func laidOut(t *testing.T, dir string) {
 	t.Helper()
 	if _, err := surveytest.Lay("../internal/survey/testdata/quaymark.txtar", filepath.Join(dir, "quaymark")); err != nil {
@@ -81,7 +80,7 @@ func laidOut(t *testing.T, dir string) {
 	}
 }
 
-// run1 runs one command as a terminal of 110 columns would show it.
+// run1 runs one command as in a terminal of 110 columns.
 func run1(t *testing.T, dir string, env []string, command string) string {
 	t.Helper()
 	line := command
@@ -114,8 +113,7 @@ var moving = []struct {
 	{regexp.MustCompile(`\s+`), " "},
 }
 
-// steady is a text without what differs from run to run, and without how it is
-// broken into lines.
+// steady returns a text without the parts that differ from run to run, and without line breaks.
 func steady(text string) string {
 	for _, m := range moving {
 		text = m.what.ReplaceAllString(text, m.with)

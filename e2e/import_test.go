@@ -18,7 +18,7 @@ Quaymark 22.1;WLAN;old;18.11.2026 09:40;works;
 Quaymark 22.1;Archives;old;18.11.2026 09:50;perhaps;
 `
 
-// offer puts a file of that name and content before the page.
+// offer selects a file with that name and content on the page.
 func offer(t *testing.T, name, content string) browser.Step {
 	t.Helper()
 	file := filepath.Join(t.TempDir(), name)
@@ -32,8 +32,7 @@ func pick(label, option string) browser.Step {
 	return browser.Choose(`//button[@aria-label="`+label+`"]`, option)
 }
 
-// TestImportPage takes somebody's old sheet in by a mapping that is written on the
-// page, after a bad row in it is corrected.
+// TestImportPage imports an old sheet with a mapping that is made on the page, after a bad row in it is corrected.
 func TestImportPage(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -107,7 +106,7 @@ func TestImportPage(t *testing.T) {
 	) {
 		t.Errorf("the mapping was kept as\n%s", out)
 	}
-	// Test results, and what is no table at all.
+	// Test results, and a file that is not a table.
 	do(
 		t,
 		ctx,
@@ -149,7 +148,7 @@ func TestImportPage(t *testing.T) {
 	}
 }
 
-// writer writes files into a folder and gives their paths.
+// writer returns a function that writes a file into a folder and returns its path.
 func writer(t *testing.T, dir string) func(name, content string) string {
 	return func(name, content string) string {
 		t.Helper()
@@ -161,7 +160,7 @@ func writer(t *testing.T, dir string) func(name, content string) string {
 	}
 }
 
-// TestImportCommands takes files in by the client.
+// TestImportCommands imports files with the client.
 func TestImportCommands(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -265,7 +264,7 @@ fields:
 	}
 }
 
-// TestImportCatalogueCommands takes the catalogue in by the client.
+// TestImportCatalogueCommands imports the catalogue with the client.
 func TestImportCatalogueCommands(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -315,7 +314,7 @@ func TestImportCatalogueCommands(t *testing.T) {
 	ines.must("edition", "show", "harrowgate/2.0/standard")
 }
 
-// sampleOf is the sample of a catalogue in the command's help, without its indent.
+// sampleOf returns the sample of a catalogue in the command's help, without its indent.
 func sampleOf(help string) string {
 	_, rest, _ := strings.Cut(help, "\n  distributions:\n")
 	sample, _, _ := strings.Cut(rest, "\n\n")

@@ -47,7 +47,7 @@ func logic(t *testing.T) context.Context {
 	return ctx
 }
 
-// computed calls a function of the console with each list of arguments and gives the answers.
+// computed calls a function of the console with each list of arguments and returns the results.
 func computed[T any](t *testing.T, ctx context.Context, function string, calls [][]any) []T {
 	t.Helper()
 	args, err := json.Marshal(calls)
@@ -63,8 +63,8 @@ func computed[T any](t *testing.T, ctx context.Context, function string, calls [
 	return answers
 }
 
-// TestFiguresReadAlike compares the console's figures with the client's: the same number is formatted in the same way
-// in a page, in a terminal and in a report, except for the minus sign.
+// TestFiguresReadAlike compares the console's figures with the client's: the same number has the same form in a page,
+// in a terminal and in a report, except for the minus sign.
 func TestFiguresReadAlike(t *testing.T) {
 	ctx := logic(t)
 	chance := rand.New(rand.NewPCG(1, 2))
@@ -104,7 +104,7 @@ func TestFiguresReadAlike(t *testing.T) {
 	} {
 		for i, got := range computed[string](t, ctx, f.name, calls) {
 			want := strings.ReplaceAll(f.write(&numbers[i]), "-", "−")
-			if strings.Trim(want, "−0. %") == "" { // there is no negative nothing in a page
+			if strings.Trim(want, "−0. %") == "" { // a page never shows a negative zero
 				want = strings.TrimPrefix(want, "−")
 			}
 			if got != want {

@@ -14,8 +14,8 @@ import (
 	"dappertally/e2e/browser"
 )
 
-// TestMachineSignsIn signs a machine under review in: the client shows a code, a reviewer approves it in the console
-// elsewhere, and what the machine records is recorded in that review alone, until it is ended.
+// TestMachineSignsIn signs a machine under review in: the client shows a code, a reviewer approves it in the console on
+// another machine, and the machine can record in that review only, until its access is ended.
 func TestMachineSignsIn(t *testing.T) {
 	t.Parallel()
 	server := serve(t)

@@ -17,7 +17,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// crowd is how many editions the tests of long lists have besides the demo's.
+// crowd is the number of editions of the tests of long lists, without the demo's.
 const crowd = 600
 
 var crowded = dbtest.Filled{Name: "crowded", Fill: func(ctx context.Context, s *store.Store) error {
@@ -30,14 +30,14 @@ func enter(selector, text string) browser.Step {
 	return chromedp.Steps(chromedp.Focus(chromedp.CSS(selector)), chromedp.SendKeys(chromedp.CSS(selector), text))
 }
 
-// TestManyEditions opens the pages that could be long: they draw what is seen, and are found through, sorted and
+// TestManyEditions opens pages with long lists: they draw only what is in view, and can be searched, sorted and
 // scrolled.
 func TestManyEditions(t *testing.T) {
 	t.Parallel()
 	server := serveFrom(t, &crowded)
 	ctx := tab(t)
 	do(t, ctx, browser.Look(1280, 800, "light"), browser.SignIn(server, "marit", secret("marit")))
-	// None of them may hold more than a few thousand elements, however many editions there are.
+	// None of them may have more than a few thousand elements, however many editions there are.
 	for _, page := range []string{
 		"/", "/steadiness", "/data-quality", "/catalogue", "/work", "/lines", "/fits?memoryMiB=2048", "/groups", "/weights",
 		"/team", "/team/plans/new", "/reports/radio-winter/edit",
@@ -64,7 +64,7 @@ func TestManyEditions(t *testing.T) {
 		return s
 	}
 
-	// The end of the ranking is fetched when somebody goes there.
+	// The end of the ranking is fetched when the reader scrolls there.
 	do(t, ctx, chromedp.Navigate(server+"/"), browser.Settled(),
 		browser.Until(`document.querySelector("tbody tr[aria-hidden]")`),
 		chromedp.Evaluate[chromedp.Void](`scrollTo(0, document.querySelector(".ledger").offsetHeight - 600)`),
@@ -78,7 +78,7 @@ func TestManyEditions(t *testing.T) {
 		t.Errorf("found: %s", rows)
 	}
 
-	// A table is looked through, sorted by its heads, and shows fewer columns.
+	// A table is searched, sorted by its heads, and shows fewer columns.
 	do(t, ctx, chromedp.Navigate(server+"/steadiness"), browser.Settled(),
 		chromedp.Click(chromedp.Search(`//th//button[starts-with(., "Edition")]`)),
 		browser.Until(`document.querySelector("th[aria-sort=ascending]")?.textContent.startsWith("Edition")`))
@@ -92,7 +92,7 @@ func TestManyEditions(t *testing.T) {
 		chromedp.Click(chromedp.Search(`//label[contains(., "First")]/input`)),
 		browser.Until(`![...document.querySelectorAll(".ledger.rows thead th")].some(h => h.textContent.startsWith("First"))`))
 
-	// The arrow keys go from row to row, through what was not drawn.
+	// The arrow keys go from row to row, also to rows that were not drawn.
 	do(t, ctx, chromedp.Navigate(server+"/lines"), browser.Settled(),
 		chromedp.Focus(chromedp.CSS(".ledger.rows tbody tr a")))
 	for range 40 {
@@ -106,7 +106,7 @@ func TestManyEditions(t *testing.T) {
 	}
 }
 
-// TestPalette goes to a thing by a few letters, begins a review, and keeps a view.
+// TestPalette opens pages by a few letters, begins a review, and saves a view.
 func TestPalette(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -120,13 +120,13 @@ func TestPalette(t *testing.T) {
 	choose := func(words string) browser.Step {
 		return chromedp.Steps(browser.Until(option(words)), chromedp.Evaluate[chromedp.Void](option(words)+`.click()`))
 	}
-	// A reader finds pages and editions, and none of the team's work.
+	// A reader finds pages and editions, but nothing of the team's work.
 	do(t, ctx, chromedp.Navigate(server+"/"), browser.Settled(), open, chromedp.WaitVisible(chromedp.CSS(field)),
 		enter(field, "oakshott 1.8"), choose("Oakshott 1.8 Awning"),
 		browser.Until(`location.pathname === "/edition/oakshott/1.8/awning" && !document.querySelector("[role=dialog]")`))
 	do(t, ctx, open, chromedp.WaitVisible(chromedp.CSS(field)), enter(field, "queue"),
 		browser.Until(`document.querySelector("[role=dialog] [role=status]").textContent.includes("Nothing")`))
-	// Who reviews begins a review.
+	// A reviewer begins a review.
 	do(t, ctx, browser.SignIn(server, "ines", secret("ines")), open, chromedp.WaitVisible(chromedp.CSS(field)),
 		enter(field, "ivybeck 5.4 hearth"), choose("Start a review of Ivybeck 5.4"),
 		browser.Until(`location.pathname.startsWith("/desk/")`))
@@ -136,7 +136,7 @@ func TestPalette(t *testing.T) {
 		browser.Until(`document.querySelector("[role=dialog] h2")?.textContent === "Keys"`),
 		chromedp.Click(chromedp.Search(`//*[@role="dialog"]//button[. = "Close"]`)),
 		browser.Until(`!document.querySelector("[role=dialog]")`))
-	// A view kept by a name leads back.
+	// A saved view opens again by its name.
 	do(t, ctx, chromedp.Click(chromedp.Search(`//button[. = "My views"]`)), chromedp.WaitVisible(chromedp.CSS(field)),
 		enter(field, "For pensioners"), chromedp.Click(chromedp.Search(`//*[@role="dialog"]//button[. = "Save"]`)),
 		browser.Until(`[...document.querySelectorAll("[role=dialog] li a")].some(a => a.textContent === "For pensioners")`),
@@ -145,7 +145,7 @@ func TestPalette(t *testing.T) {
 		browser.Until(`location.search === "?audience=pensioner"`))
 }
 
-// TestTogether plans and accepts several things at once, and reports what was refused.
+// TestTogether plans and accepts several reviews at once, and shows which were refused.
 func TestTogether(t *testing.T) {
 	t.Parallel()
 	server := serve(t)

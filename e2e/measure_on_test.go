@@ -13,8 +13,8 @@ import (
 	"time"
 )
 
-// TestMeasureElsewhere measures other machines by SSH, against a real server: once, killed and resumed, two rigs at
-// once, over restarts, with a host key that is unknown or has changed. Nothing stays behind there.
+// TestMeasureElsewhere measures other machines by SSH, with a real server: once, killed and resumed, two rigs at once,
+// over restarts, with a host key that is unknown or has changed. Nothing stays behind there.
 func TestMeasureElsewhere(t *testing.T) {
 	b := newBenchTest(t)
 	far := newFarMachine(t)
@@ -25,8 +25,8 @@ func TestMeasureElsewhere(t *testing.T) {
 	b.strangers(far)
 }
 
-// farMachine is a machine with a server for SSH. Its folder for temporary files, its start and its systemctl are its
-// own.
+// farMachine is a machine with an SSH server. It has a folder for temporary files, a start of the machine and a
+// systemctl of its own.
 type farMachine struct {
 	t                              *testing.T
 	folder, tmp, root, pid, config string
@@ -59,7 +59,7 @@ func newFarMachine(t *testing.T) *farMachine {
 	m.newKey(filepath.Join(folder, "host"))
 	m.newKey(filepath.Join(m.home, ".ssh/id_ed25519"))
 	m.boot("first")
-	// A restart ends the server and everything that it serves; a machine that starts has another boot id.
+	// A restart ends the server and all its connections; a machine that starts has another boot id.
 	m.write("bin/systemctl", fmt.Sprintf(
 		"#!/bin/sh\necho \"$@\" >> %s/asked\ndate +%%s%%N > %s/proc/sys/kernel/random/boot_id\n"+
 			"setsid sh -c 'sleep 0.2; pkill -9 -P $(cat %s); kill -9 $(cat %s)' >/dev/null 2>&1 </dev/null &\n",
@@ -104,7 +104,7 @@ func (m *farMachine) trust() {
 	m.write("home/.ssh/known_hosts", "[127.0.0.1]:"+m.port+" "+key)
 }
 
-// keepOn runs the server, again whenever it has ended, until the folder is gone.
+// keepOn runs the server, and starts it again when it ends, until the folder is gone.
 func (m *farMachine) keepOn() {
 	for {
 		if _, err := os.Stat(filepath.Join(m.folder, "off")); err == nil {
@@ -155,7 +155,7 @@ func (m *farMachine) clean() {
 	m.t.Errorf("left behind: %v", left)
 }
 
-// user is somebody who measures the machine from here.
+// user returns the arguments to measure the machine from here.
 func (m *farMachine) user(b *benchTest) *client {
 	b.t.Setenv("HOME", m.home)
 	b.t.Setenv("SSH_AUTH_SOCK", "")
@@ -168,7 +168,7 @@ func (b *benchTest) far(m *farMachine, more ...string) []string {
 
 func (m *farMachine) at() string { return "root@127.0.0.1:" + m.port }
 
-// once measures one machine once: the runs are here, in the start that they belong to there.
+// once measures one machine once: the runs are in the journal here, with the start of the machine there.
 func (b *benchTest) once(m *farMachine) {
 	t, journal := b.t, filepath.Join(b.folder, "far.journal")
 	var plan map[string][]struct{ Criterion, LeftOut string }
@@ -188,8 +188,8 @@ func (b *benchTest) once(m *farMachine) {
 	m.clean()
 }
 
-// killedElsewhere kills the command here while runs are made there: they are in the journal here, and the next command
-// goes on.
+// killedElsewhere kills the command here during runs there: they are in the journal here, and the next command
+// continues.
 func (b *benchTest) killedElsewhere(m *farMachine) {
 	t, journal := b.t, filepath.Join(b.folder, "cut.journal")
 	args := b.far(m, "count", "--on", m.at(), "--rig", "bench-old", "--journal", journal, "--yes")
@@ -242,7 +242,7 @@ func (b *benchTest) twoRigs(m *farMachine) {
 	m.clean()
 }
 
-// restartedElsewhere restarts the machine there by itself, until there are runs of three starts.
+// restartedElsewhere restarts the machine there until there are runs of three starts.
 func (b *benchTest) restartedElsewhere(m *farMachine) {
 	t, journal := b.t, filepath.Join(b.folder, "starts there.journal")
 	var got []measured
@@ -260,7 +260,7 @@ func (b *benchTest) restartedElsewhere(m *farMachine) {
 	m.clean()
 }
 
-// strangers are machines that are not who they seem to be, and one that cannot be signed in to.
+// strangers are machines with a wrong host key, and one that refuses to sign in.
 func (b *benchTest) strangers(m *farMachine) {
 	t := b.t
 	list := b.far(m, "--on", m.at(), "--rig", "bench-old", "--list")

@@ -63,7 +63,7 @@ type measured struct {
 	Runs                     []float64
 }
 
-// TestMeasure measures a review on this machine: killed and resumed, asked for, submitted, and without a service.
+// TestMeasure measures a review on this machine: killed and resumed, with a question, submitted, and without a service.
 func TestMeasure(t *testing.T) {
 	b := newBenchTest(t)
 	var plan []struct{ Criterion, LeftOut string }
@@ -71,7 +71,7 @@ func TestMeasure(t *testing.T) {
 	if len(plan) != 5 {
 		t.Errorf("planned: %+v", plan)
 	}
-	// Nobody agreed to run these commands, and there is no terminal to ask at.
+	// Nobody agreed to run these commands, and there is no terminal for the question.
 	if says := b.marit.fails(2, b.on("--journal", b.journal)...); !strings.Contains(
 		says,
 		"Run these commands on this machine?",
@@ -81,7 +81,7 @@ func TestMeasure(t *testing.T) {
 	}
 	b.killedAndResumed()
 	b.submitted()
-	// Runs that belong to several starts of the machine end with what to do.
+	// If runs over several starts of the machine are left, the output says what to do.
 	out, says, code := b.marit.run("", b.on("starts", "--journal", filepath.Join(b.folder, "b.journal"), "--yes")...)
 	if code != 0 || !strings.Contains(says, "Restart the machine") || !strings.Contains(out, "in progress") {
 		t.Errorf("over several starts: %d %s %s", code, out, says)
@@ -91,8 +91,8 @@ func TestMeasure(t *testing.T) {
 	b.seenAndStopped()
 }
 
-// benchTest is a review on a checklist with procedures, and a machine that is said to be at rest, whatever else the
-// tests keep it busy with.
+// benchTest is a review on a checklist with procedures, and a machine that reports being at rest, although other tests
+// keep it busy.
 type benchTest struct {
 	t                             *testing.T
 	server, folder, root, journal string
@@ -142,7 +142,7 @@ func (b *benchTest) on(more ...string) []string {
 
 func (b *benchTest) slip() string { return filepath.Join(b.folder, "a.slip") }
 
-// readings counts those on the slip.
+// readings returns the number of readings on the slip.
 func (b *benchTest) readings() int { return strings.Count(read(b.t, b.slip()), "criterion: ") }
 
 func (b *benchTest) killedAndResumed() {
@@ -194,13 +194,14 @@ func (b *benchTest) killedAndResumed() {
 	}
 	readings := b.readings()
 	b.marit.must(
-		b.on("count", "said", "broken", "--journal", b.journal, "--yes", "--resume")...) // once more adds nothing
+		b.on("count", "said", "broken", "--journal", b.journal, "--yes", "--resume")...) // again adds nothing
 	if n := b.readings(); n != readings || n != 2 {
 		t.Errorf("%d readings on the slip, %d after it was ended again", readings, n)
 	}
 }
 
-// submitted sends the slip twice: its readings are there once, with every run as evidence, and are not measured again.
+// submitted submits the slip twice: its readings are there once, with every run as evidence, and are not measured
+// again.
 func (b *benchTest) submitted() {
 	t := b.t
 	ines := newClient(t, b.server).login("ines")
@@ -253,7 +254,7 @@ func (b *benchTest) submitted() {
 	}
 }
 
-// byRunSheet measures by a run sheet, where no service can be reached.
+// byRunSheet measures with a run sheet, without a service.
 func (b *benchTest) byRunSheet() {
 	t := b.t
 	sheet := filepath.Join(b.folder, "stick.sheet")
@@ -274,7 +275,7 @@ func (b *benchTest) byRunSheet() {
 	away.fails(1, "measure", "--sheet", sheet, "--rig", "bench-new", "--yes")
 }
 
-// seenAndStopped looks on in the console while a measurement from a run sheet is under way, and stops it there.
+// seenAndStopped watches a measurement from a run sheet in the console, and stops it there.
 func (b *benchTest) seenAndStopped() {
 	t := b.t
 	ines := newClient(t, b.server).login("ines")
@@ -308,7 +309,7 @@ func (b *benchTest) seenAndStopped() {
 	do(t, ctx, browser.Until(`!document.querySelector("[data-measurement]")`))
 }
 
-// restarted measures over three starts of a machine that restarts by itself, as far as a command that says so shows.
+// restarted measures over three starts of a machine that a command pretends to restart.
 func (b *benchTest) restarted() {
 	t := b.t
 	if os.Geteuid() != 0 {

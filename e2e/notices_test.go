@@ -11,7 +11,7 @@ import (
 	"dappertally/e2e/browser"
 )
 
-// TestNoticesPage notifies a reviewer of what waits, and another program of changes.
+// TestNoticesPage notifies a reviewer of new work, and another program of changes.
 func TestNoticesPage(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -29,13 +29,13 @@ func TestNoticesPage(t *testing.T) {
 	do(t, ines, browser.SignIn(server, "ines", secret("ines")))
 	c := newClient(t, server).login("marit")
 	c.must("review", "add", "ivybeck/5.4/hearthside", "--assigned", "ines", "--due", "2026-11-24")
-	// The count in the head follows by itself.
+	// The count in the head changes by itself.
 	do(t, ines, browser.Until(`document.querySelector("header a[href='/notices']")?.textContent.trim() > "0"`),
 		chromedp.Click(chromedp.CSS("header a[href='/notices']")), says("li", "Ivybeck 5.4 Hearthside"),
 		says("li", "Overdue"))
 	do(t, marit, press("Deliveries"), says("td", "delivered, 200"),
 		chromedp.Click(chromedp.CSS(`button[aria-label^="Send change"]`)))
-	for range 2 { // once, and once again
+	for range 2 { // twice
 		<-told
 	}
 }

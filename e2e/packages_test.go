@@ -12,7 +12,7 @@ import (
 	"dappertally/internal/build"
 )
 
-// TestPackages builds the packages twice to the same bytes, and installs, upgrades, removes and purges the service in
+// TestPackages builds the packages twice with the same bytes, and installs, upgrades, removes and purges the service in
 // a clean Debian tree, with data.
 func TestPackages(t *testing.T) {
 	if os.Geteuid() != 0 {
@@ -80,7 +80,7 @@ func packages(t *testing.T, to string, environment ...string) {
 	}
 }
 
-// packageIn is the file of a package in a folder.
+// packageIn returns the file of a package in a folder.
 func packageIn(t *testing.T, folder, name, kind string) string {
 	t.Helper()
 	found, err := filepath.Glob(filepath.Join(folder, name+`[_\-]*`+kind))
@@ -165,7 +165,7 @@ func (d *debianTree) write(name, text string) {
 	}
 }
 
-// install installs a package, and keeps settings that were changed.
+// install installs a package, and keeps changed settings.
 func (d *debianTree) install(file string) {
 	d.t.Helper()
 	there := filepath.Join(d.root, "tmp", filepath.Base(file))
@@ -175,7 +175,7 @@ func (d *debianTree) install(file string) {
 	d.must("dpkg", "--force-confold", "--install", "/tmp/"+filepath.Base(file))
 }
 
-// installed requires what the package promises of a machine.
+// installed requires everything that the package promises of a machine.
 func (d *debianTree) installed() {
 	d.t.Helper()
 	for file, want := range map[string]string{
@@ -193,7 +193,7 @@ func (d *debianTree) installed() {
 	}
 }
 
-// atWork runs the service as its unit does, with its own account, while do is at work.
+// atWork runs the service as its unit does, with its own account, during do.
 func (d *debianTree) atWork(do func(address string)) {
 	d.t.Helper()
 	cmd := exec.Command("chroot", "--userspec=dtally:dtally", d.root, "dtallyd", "serve", "--config", settingsFile,
@@ -211,7 +211,7 @@ func (d *debianTree) atWork(do func(address string)) {
 	p.stop(d.t)
 }
 
-// removed removes the package, which leaves data and settings, and purges it, which leaves nothing.
+// removed removes the package, which keeps data and settings, and purges it, which keeps nothing.
 func (d *debianTree) removed() {
 	d.t.Helper()
 	d.must("dpkg", "--remove", "dtallyd")

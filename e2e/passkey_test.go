@@ -12,7 +12,7 @@ import (
 	"dappertally/e2e/browser"
 )
 
-// authenticator gives the tab's browser a device that keeps passkeys and is unlocked by its owner.
+// authenticator gives the tab's browser a device with passkeys that its owner has unlocked.
 func authenticator(t *testing.T, ctx context.Context) {
 	t.Helper()
 	if err := chromedp.Do(ctx, browser.Call(webauthn.Enable, webauthn.EnableParams{}),
@@ -27,7 +27,7 @@ func authenticator(t *testing.T, ctx context.Context) {
 }
 
 // TestPasskeys: a passkey signs in alone, or as the second step after the password, as does a recovery code, once;
-// where the rules need it, leads do nothing before they have one.
+// where the rules need it, leads can do nothing before they have one.
 func TestPasskeys(t *testing.T) {
 	t.Parallel()
 	server := strings.Replace(serve(t), "127.0.0.1", "localhost", 1) // passkeys belong to a name
@@ -90,7 +90,7 @@ func TestPasskeys(t *testing.T) {
 	if errs := ofLogin(t, server, "ines"); !strings.Contains(errs, "second step") {
 		t.Errorf("the client says: %s", errs)
 	}
-	// An administrator asks it of leads and administrators, once they have one themselves.
+	// An administrator requires it of leads and administrators, once they have one themselves.
 	do(t, ctx,
 		browser.SignIn(server, "perrin", secret("perrin")),
 		chromedp.Navigate(server+"/team/people"), browser.Settled(),
@@ -110,7 +110,7 @@ func TestPasskeys(t *testing.T) {
 	)
 	out("marit")
 	do(t, ctx, press("Use a passkey"), says("h1", "My work"), as("marit"))
-	// Anyone who lost theirs is helped by an administrator.
+	// An administrator helps people who lost theirs.
 	out("perrin")
 	do(
 		t,
@@ -130,7 +130,7 @@ func TestPasskeys(t *testing.T) {
 	do(t, ctx, says("h1", "My work"), as("ines"))
 }
 
-// ofLogin is what the client says when somebody signs in by it who needs a second step.
+// ofLogin is the client's message to people who need a second step.
 func ofLogin(t *testing.T, server, name string) string {
 	t.Helper()
 	_, errs, code := newClient(t, server).run(secret(name)+"\n", "login", name)

@@ -9,8 +9,8 @@ import (
 	"dappertally/e2e/browser"
 )
 
-// TestPeople adds somebody in the console, who comes by the link, chooses a password, works, and is disabled while they
-// type at the desk.
+// TestPeople adds a person in the console, who uses the link, chooses a password, works, and is disabled while typing
+// at the desk.
 func TestPeople(t *testing.T) {
 	t.Parallel()
 	server := serve(t)

@@ -10,8 +10,7 @@ import (
 	"testing"
 )
 
-// TestRecordByClient writes a whole record with the built program, at what dtally at
-// has set.
+// TestRecordByClient writes a whole record with the built program, in the review that dtally at has set.
 func TestRecordByClient(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -191,5 +190,5 @@ func TestRecordByClient(t *testing.T) {
 	}
 	ines.must("rig", "add", "old-bench", "--name", "The same again")
 	marit.fails(4, "rig", "merge", "old-bench", "bench-old", "--dry-run")
-	marit.fails(2, "distribution", "merge", "mossgate", "ivybank") // nobody can answer the question
+	marit.fails(2, "distribution", "merge", "mossgate", "ivybank") // there is no terminal for the question
 }

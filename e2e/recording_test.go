@@ -15,7 +15,7 @@ import (
 )
 
 // video makes a video of 30 frames a second in which a square turns white in frame 21 and another in frame 51. With
-// sparse, of the frames from the 40th on only every third is there.
+// sparse, only every third of the frames from the 40th on is there.
 func video(t *testing.T, sparse bool) string {
 	t.Helper()
 	file := filepath.Join(t.TempDir(), "made.webm")
@@ -32,7 +32,7 @@ func video(t *testing.T, sparse bool) string {
 	return file
 }
 
-// bright tells how bright the square at a place of a clip's picture is, as it is shown.
+// bright returns how bright the square at a place of a clip's picture is, as it is shown.
 func bright(clip, x int) string {
 	return fmt.Sprintf(`(() => { const v = document.querySelectorAll("video")[%d], c = document.createElement("canvas");
 		c.width = 320; c.height = 240; const p = c.getContext("2d"); p.drawImage(v, 0, 0);
@@ -51,11 +51,11 @@ func chooseFile(clip int, file string) browser.Step {
 		chromedp.CSS(fmt.Sprintf("figure:nth-of-type(%d) input[type=file]", clip+1)), []string{file})
 }
 
-// tenOn goes on by ten frames.
+// tenOn goes ten frames forward.
 var tenOn = keys(kb.ArrowRight, chromedp.KeyModifiers(kb.ModifierShift))
 
-// TestRecording times a video to the frame: of an even rate, and where frames are left out; the time is recorded with
-// its method and the two pictures.
+// TestRecording times a video to the frame: with an even rate, and with missing frames; the time is recorded with its
+// method and the two pictures.
 func TestRecording(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -82,7 +82,7 @@ func TestRecording(t *testing.T) {
 		browser.Until(bright(0, 250)+" > 200"), keys("e"),
 		browser.Until(`/21\s*51\s*1\.000\s*0\.033/.test(document.querySelector("table").innerText)`),
 		press("Save the run"), says("table", "1.000"))
-	// Where frames are left out, the 43rd begins in the second 1.7, and a frame lasts a tenth of a second there.
+	// In the part with missing frames, the 43rd begins at second 1.7, and a frame lasts a tenth of a second.
 	do(
 		t,
 		ctx,
@@ -120,7 +120,7 @@ func TestRecording(t *testing.T) {
 	do(t, ctx, chooseFile(0, notVideo(t)), says("[role=alert]", "cannot be read as a video"))
 }
 
-// recordedFrom holds what was recorded from a recording.
+// recordedFrom checks the reading that was made from a recording.
 func recordedFrom(t *testing.T, c *client, review string) {
 	t.Helper()
 	var got struct {
@@ -160,7 +160,7 @@ func recordedFrom(t *testing.T, c *client, review string) {
 	}
 }
 
-// openReview is a review of the demo that is under way, or the first that is open.
+// openReview returns a review of the demo that is under way, or the first open one.
 func openReview(t *testing.T, c *client) string {
 	t.Helper()
 	var reviews struct {
@@ -177,7 +177,7 @@ func openReview(t *testing.T, c *client) string {
 }
 
 // TestRecordingOfContenders times two contenders in one picture: they begin together, and their times and places are
-// recorded at once.
+// recorded together.
 func TestRecordingOfContenders(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -225,7 +225,7 @@ func TestRecordingOfContenders(t *testing.T) {
 	}
 }
 
-// notVideo is a file that is no video, though its name says so.
+// notVideo is a file that is not a video, although its name says so.
 func notVideo(t *testing.T) string {
 	t.Helper()
 	file := filepath.Join(t.TempDir(), "odd.mp4")

@@ -15,8 +15,7 @@ import (
 	"dappertally/e2e/browser"
 )
 
-// TestRecomputed fetches a published report and computes everything that it states
-// again from its own bundle, with no service.
+// TestRecomputed fetches a published report and computes all its figures again from its own bundle, without a service.
 func TestRecomputed(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -48,8 +47,8 @@ func TestRecomputed(t *testing.T) {
 			&again,
 		)
 		if !reflect.DeepEqual(again, r.Value) {
-			a, _ := json.Marshal(again)   // both were JSON a moment ago
-			b, _ := json.Marshal(r.Value) // likewise
+			a, _ := json.Marshal(again)   // both came from JSON
+			b, _ := json.Marshal(r.Value) // and this
 			at := 0
 			for at < min(len(a), len(b)) && a[at] == b[at] {
 				at++
@@ -66,9 +65,8 @@ func TestRecomputed(t *testing.T) {
 	c.fails(2, "report", "download", "old-laptops-autumn", "--form", "poster", "--folder", dir)
 }
 
-// TestWriteReport writes a report in the console: the preview follows, a lost
-// connection loses nothing, another author's part is taken over, and what cannot be
-// filled in stands in the way of publishing.
+// TestWriteReport writes a report in the console: the preview follows, a lost connection loses nothing, another
+// author's part is adopted, and references that cannot be filled in prevent publishing.
 func TestWriteReport(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -108,7 +106,7 @@ func TestWriteReport(t *testing.T) {
 		),
 		chromedp.Click(`//button[normalize-space(.)="Cancel"]`),
 	)
-	// The network goes; what is typed is kept, also over a reload of the page.
+	// The network goes; typed text is kept, also when the page is loaded again.
 	do(t, ctx,
 		browser.Offline(true),
 		typeInto("The first is {leader}, with {score gullhaven/5.2/hearthside} points."),
@@ -118,7 +116,7 @@ func TestWriteReport(t *testing.T) {
 		browser.Until(fmt.Sprintf(inFrame, "with 84.1 points.")),
 		browser.Until(fmt.Sprintf(status, "saved ")),
 	)
-	// Somebody else writes another part meanwhile.
+	// Another author writes another part meanwhile.
 	theirs := filepath.Join(t.TempDir(), "theirs.yaml")
 	if err := os.WriteFile(theirs, []byte("title: Two for the library\naudiences: [pensioner]\neditions: [gullhaven/5.2/hearthside, mossgate/12/hearthside]\nparts:\n"+
 		"  - {id: summary, kind: summary, text: \"The first is {leader}, with {score gullhaven/5.2/hearthside} points.\"}\n  - {id: ranking, kind: ranking, text: Odile looked at the order.}\n  - {id: caveats, kind: caveats}\n"), 0o644); err != nil {
@@ -131,7 +129,7 @@ func TestWriteReport(t *testing.T) {
 		typeInto("The first of two is {leader}, with {score gullhaven/5.2/hearthside} points."),
 		browser.Until(fmt.Sprintf(inFrame, "The first of two is Gullhaven")),
 		browser.Until(fmt.Sprintf(inFrame, "Odile looked at the order.")),
-		// What she wrote stays, also once everything has come to rest.
+		// Her text stays, also after everything has been sent.
 		chromedp.Sleep(2*time.Second),
 		browser.Until(fmt.Sprintf(status, "saved ")),
 		browser.Until(fmt.Sprintf(inFrame, "Odile looked at the order.")),
@@ -151,8 +149,8 @@ func TestWriteReport(t *testing.T) {
 	)
 }
 
-// TestReportOnPaper prints the workshop's reports: nothing is wider than the paper, no
-// control is left on it, and what opens and closes on the page is all there.
+// TestReportOnPaper prints the workshop's reports: nothing is wider than the paper, no control is printed, and parts
+// that can be closed are open.
 func TestReportOnPaper(t *testing.T) {
 	t.Parallel()
 	server := serve(t)

@@ -9,7 +9,7 @@ import (
 	"time"
 )
 
-// inBash asks bash what it offers at the end of a line, as Tab twice does.
+// inBash returns what bash offers at the end of a line, as after Tab twice.
 const inBash = `. /usr/share/bash-completion/bash_completion
 . "$HOME/completion"
 compopt() { :; }
@@ -19,7 +19,7 @@ printf '%s\n' "${COMPREPLY[@]}"`
 
 const inFish = `source "$HOME/completion"; complete -C "dtally $argv"`
 
-// inZsh types a line and Tab in a terminal, and prints the screen.
+// inZsh types a line and Tab in a terminal, and returns the screen.
 const inZsh = `zmodload zsh/zpty
 zpty -b t "TERM=dumb PS1='> ' zsh -f -i"
 until_shown() { local n; for n in {1..100}; do
@@ -32,8 +32,7 @@ until_shown "$WANTED"
 print -r -- "$out"
 zpty -d t`
 
-// Completion works where it is used: in the three shells, for fixed choices and for
-// keys that the service has.
+// Completion works in the three shells, for fixed choices and for keys that the service has.
 func TestCompletionInShells(t *testing.T) {
 	t.Parallel()
 	server := serve(t)

@@ -12,8 +12,8 @@ import (
 	"dappertally/internal/signon/signontest"
 )
 
-// TestSingleSignOn: people sign in by a provider, and link the account that they have; where passwords are switched off,
-// none is asked for.
+// TestSingleSignOn: people sign in by a provider, and link their existing account; if passwords are switched off, the
+// page asks for none.
 func TestSingleSignOn(t *testing.T) {
 	t.Parallel()
 	p := signontest.New(t)

@@ -15,7 +15,7 @@ import (
 	"dappertally/internal/survey"
 )
 
-// quaymark lays out just as much of a system as names it, with memory and a kernel.
+// quaymark creates the files of a system that name it, with memory and a kernel.
 func quaymark(t *testing.T) string {
 	t.Helper()
 	root := t.TempDir()
@@ -34,7 +34,7 @@ func quaymark(t *testing.T) string {
 	return root
 }
 
-// handed is what submit says that it did with each thing.
+// handed is the outcome for each entry, as submit prints it.
 func handed(t *testing.T, out string) (fates map[string]string, tally map[string]int) {
 	t.Helper()
 	var said struct {
@@ -55,11 +55,10 @@ func handed(t *testing.T, out string) (fates map[string]string, tally map[string
 	return fates, tally
 }
 
-// TestSlip takes facts, times, frames and answers without a service, hands them in,
-// again, interrupted and corrected.
+// TestSlip takes facts, times, frames and answers without a service, submits them, again, interrupted and corrected.
 func TestSlip(t *testing.T) {
 	t.Parallel()
-	away := newClient(t, "http://127.0.0.1:1") // nobody listens there
+	away := newClient(t, "http://127.0.0.1:1") // nothing listens there
 	file := filepath.Join(t.TempDir(), "quaymark.slip")
 	log := filepath.Join(t.TempDir(), "run.csv")
 	var frames strings.Builder
@@ -118,7 +117,7 @@ func TestSlip(t *testing.T) {
 	)
 	away.must("record", "smoothness", "7,5", "--rig", "bench-old", "--slip", file)
 	away.must("record", "printing", "--not-tested", "no printer at hand", "--slip", file)
-	for i := range 60 { // enough to be interrupted in
+	for i := range 60 { // enough for an interruption
 		away.must("record", "cold-start", fmt.Sprint(20+i), "--rig", "bench-old", "--slip", file)
 	}
 	if says := away.fails(5, "submit", file, "--yes"); !strings.Contains(says, "cannot be reached") {
@@ -188,7 +187,7 @@ func TestSlip(t *testing.T) {
 	}
 }
 
-// TestSurveyStraight surveys straight into the review that dtally at has set.
+// TestSurveyStraight records a survey directly in the review that dtally at has set.
 func TestSurveyStraight(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -252,7 +251,7 @@ func correct(t *testing.T, file, from, to string) {
 	}
 }
 
-// TestEmptyRoot runs the client alone in a folder, as on a system that has nothing.
+// TestEmptyRoot runs the client alone in a folder, as on a system without other programs.
 func TestEmptyRoot(t *testing.T) {
 	if os.Getuid() != 0 {
 		t.Skip("changing the root needs root")

@@ -14,7 +14,7 @@ import (
 	"dappertally/e2e/browser"
 )
 
-// TestStatesOfPages looks at what lies over pages and at pages that failed, as TestPages looks at pages.
+// TestStatesOfPages checks what opens over pages, and pages that failed, as TestPages checks pages.
 func TestStatesOfPages(t *testing.T) {
 	t.Parallel()
 	b := stand(t, serve(t))
@@ -87,8 +87,8 @@ func TestStatesOfPages(t *testing.T) {
 	}
 }
 
-// TestFollowsAcceptance has pages open while a review is accepted: each shows the new figures within two seconds, on a
-// machine that has nothing else to do.
+// TestFollowsAcceptance has pages open while a review is accepted: each shows the new figures, within two seconds on a
+// machine that does nothing else.
 func TestFollowsAcceptance(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -127,7 +127,7 @@ func TestFollowsAcceptance(t *testing.T) {
 	}
 }
 
-// TestChangeWhilePageOpens: a page has fetched what it shows, and something changes before it has fetched the rest. It
+// TestChangeWhilePageOpens: after a page has fetched a part, something changes before it has fetched the rest. The page
 // shows the change.
 func TestChangeWhilePageOpens(t *testing.T) {
 	t.Parallel()

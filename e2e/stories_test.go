@@ -13,7 +13,7 @@ import (
 	"dappertally/internal/contract"
 )
 
-// get reads an address of the service as whoever is signed in.
+// get reads an address of the service as the person who is signed in.
 func (c *client) get(path string) []byte {
 	c.t.Helper()
 	kept := readLogin(c.t, c)
@@ -34,8 +34,7 @@ func (c *client) get(path string) []byte {
 	return body
 }
 
-// told is the demo as it is asked over the network, by somebody who knows nothing of
-// how it was made.
+// told reads the demo over the network only, as somebody who does not know how it was made.
 type told struct {
 	t      *testing.T
 	client *client
@@ -69,7 +68,7 @@ type tracesView struct {
 	}
 }
 
-// traced reports whether something holds for one of the traces of a criterion.
+// traced reports whether a condition holds for one of the traces of a criterion.
 func (d *told) traced(edition, criterion string, says func(i int, v tracesView) bool) bool {
 	d.t.Helper()
 	all := ask[tracesView](d, "/scorecards/"+edition+"/traces")
@@ -81,7 +80,7 @@ func (d *told) traced(edition, criterion string, says func(i int, v tracesView) 
 	return false
 }
 
-// TestEveryStory names every story that the demo has planted, and finds it.
+// TestEveryStory finds every story of the demo.
 func TestEveryStory(t *testing.T) {
 	t.Parallel()
 	d := &told{t, newClient(t, serve(t)).login("marit")}
@@ -95,7 +94,7 @@ func TestEveryStory(t *testing.T) {
 	}
 }
 
-// stories says of each story how somebody who asks over the network finds it.
+// stories maps each story to how it is found over the network.
 var stories = map[string]func(*told) bool{
 	"a published report with a correction that a reader led to": func(d *told) bool {
 		r := ask[contract.Report](d, "/reports/spring-pensioners")

@@ -13,7 +13,7 @@ import (
 	"dappertally/e2e/browser"
 )
 
-// cut takes the network away between a browser and a service: every connection ends without an answer.
+// cut removes the network between a browser and a service: every connection ends without an answer.
 func (b *between) cut() {
 	b.answers(func(w http.ResponseWriter, _ *http.Request) bool {
 		if conn, _, err := w.(http.Hijacker).Hijack(); err == nil {
@@ -23,7 +23,7 @@ func (b *between) cut() {
 	})
 }
 
-// planned makes a review to be recorded in, and gives its id.
+// planned adds a review and returns its id.
 func planned(t *testing.T, c *client, edition string) string {
 	t.Helper()
 	var review struct{ ID string }
@@ -48,8 +48,8 @@ const (
 	keptHere = `navigator.serviceWorker.ready.then(r => !!r.active)`
 )
 
-// TestDeskOpensOffline loads the desk anew without a network: it opens with what is known, and what is typed there
-// is sent when the network is back, from another page.
+// TestDeskOpensOffline loads the desk without a network: it opens with the stored records, and answers typed there are
+// sent when the network is back, from another page.
 func TestDeskOpensOffline(t *testing.T) {
 	t.Parallel()
 	b := stand(t, serve(t))
@@ -61,7 +61,7 @@ func TestDeskOpensOffline(t *testing.T) {
 		browser.SignIn(b.address, "ines", secret("ines")),
 		chromedp.Navigate(desk), browser.Settled(), browser.Until(inFigure),
 		chromedp.Evaluate[chromedp.Void](keptHere, chromedp.EvalAwaitPromise),
-		chromedp.Sleep(2*time.Second), // what is fetched is kept a second later
+		chromedp.Sleep(2*time.Second), // records are stored after a second
 	)
 	b.cut()
 	do(t, ctx,
@@ -78,8 +78,8 @@ func TestDeskOpensOffline(t *testing.T) {
 	}
 }
 
-// TestTwoTabsOffline types in two tabs of one review without a network: each keeps what the other typed, and all of it
-// is recorded once.
+// TestTwoTabsOffline types in two tabs of one review without a network: both keep everything, and all of it is recorded
+// once.
 func TestTwoTabsOffline(t *testing.T) {
 	t.Parallel()
 	b := stand(t, serve(t))
@@ -142,7 +142,7 @@ func TestBrowserKilled(t *testing.T) {
 	}
 }
 
-// TestUpgradeWaits serves a newer console under an open desk: the desk says so, and goes on as it is.
+// TestUpgradeWaits serves a newer console under an open desk: the desk says so, and works unchanged.
 func TestUpgradeWaits(t *testing.T) {
 	t.Parallel()
 	b := stand(t, serve(t))
@@ -166,8 +166,8 @@ func TestUpgradeWaits(t *testing.T) {
 	)
 }
 
-// TestDrafts leaves a text that was not saved: it is there after another part of the desk, after loading the page
-// anew, and from the list of what is not sent; saved, it is gone.
+// TestDrafts leaves a text that was not saved: it is still there on return to that part of the desk, after loading the
+// page again, and in the list of unsent texts; when it is saved, it is gone.
 func TestDrafts(t *testing.T) {
 	t.Parallel()
 	server := serve(t)

@@ -84,8 +84,8 @@ func TestUpgrade(t *testing.T) {
 	}
 }
 
-// lastRelease returns the revision of the last release. Before the first one it is the revision with the schema from
-// which on programs work beside each other.
+// lastRelease returns the revision of the last release; before the first one, the revision with the schema from which
+// on two programs can work beside each other.
 func lastRelease(t *testing.T) string {
 	t.Helper()
 	if shallow, err := exec.Command("git", "rev-parse", "--is-shallow-repository").Output(); err != nil ||
@@ -106,7 +106,7 @@ func programOf(t *testing.T, revision string) string {
 	dir := t.TempDir()
 	top := git(t, "rev-parse", "--show-toplevel")
 	unpack := exec.Command("sh", "-c", `git -C "$1" archive "$2" | tar -x -C "$3"`, "sh", top, revision, dir)
-	page := exec.Command("sh", "-c", `echo '<!doctype html><div id="root"></div>' > web/dist/index.html`) // not asked for
+	page := exec.Command("sh", "-c", `echo '<!doctype html><div id="root"></div>' > web/dist/index.html`) // not needed
 	page.Dir = dir
 	compile := exec.Command("go", "build", "-o", "dtallyd-before", "./cmd/dtallyd")
 	compile.Dir = dir

@@ -21,16 +21,16 @@ const (
 	mostShift    = 0.1  // how far content moves, as CLS has it
 )
 
-// TestFirstLoad opens the front page on a slow connection: what it fetches, when it can be read, whether it holds
-// still. No other test of the console runs meanwhile.
+// TestFirstLoad opens the front page on a slow connection and checks what it fetches, when it can be read, and whether
+// it moves. No other test of the console runs meanwhile.
 func TestFirstLoad(t *testing.T) {
 	server := serve(t)
 	ctx := tab(t)
-	do(t, ctx, chromedp.Navigate(server+"/healthz")) // the browser is up, and nothing is kept
+	do(t, ctx, chromedp.Navigate(server+"/healthz")) // the browser has started, and its cache is empty
 	slow := network.Conditions{Latency: 400, DownloadThroughput: 400e3 / 8, UploadThroughput: 400e3 / 8}
 	do(t, ctx, browser.Look(1280, 800, "light"), browser.Slow(&slow), browser.Forgetful())
 	got := opened(t, ctx, server+"/")
-	for range 4 { // a machine that is busy with something else says little
+	for range 4 { // a busy machine gives no useful time
 		if got.Paint > 0 && got.Paint <= mostPaint {
 			break
 		}
@@ -66,7 +66,7 @@ func TestFirstLoad(t *testing.T) {
 	}
 }
 
-// weight is what the browser measured of a page.
+// weight is what the browser measured while opening a page.
 type weight struct {
 	Paint, Shift float64
 	What         string
@@ -76,11 +76,11 @@ type weight struct {
 	}
 }
 
-// opened opens a page of which the browser keeps nothing.
+// opened opens a page without the browser's cache.
 func opened(t *testing.T, ctx context.Context, address string) (got weight) {
 	t.Helper()
 	do(t, ctx, chromedp.Navigate("about:blank"), chromedp.Navigate(address), browser.Settled(),
-		browser.Until(`document.querySelectorAll("tbody input[type=checkbox]").length > 5`)) // the console's own
+		browser.Until(`document.querySelectorAll("tbody input[type=checkbox]").length > 5`)) // the console draws
 	text, err := chromedp.Run(ctx, chromedp.Evaluate[string](`new Promise(done => {
 		const paints = [], shifts = [];
 		new PerformanceObserver(l => paints.push(...l.getEntries())).observe({type: "largest-contentful-paint", buffered: true});

@@ -9,7 +9,7 @@ import (
 	"dappertally/e2e/browser"
 )
 
-// TestWhereAndWhen reads the console as somebody with another language and in another zone does.
+// TestWhereAndWhen reads the console in another language and time zone.
 func TestWhereAndWhen(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -35,7 +35,7 @@ func TestWhereAndWhen(t *testing.T) {
 	if strings.Contains(said, "81.7") || strings.Contains(said, "UTC") {
 		t.Errorf("it says so in two ways: %.900s", said)
 	}
-	// A day stays the day that it is, wherever it is read.
+	// A day is the same in every zone.
 	do(t, ctx, browser.Place("en-GB", "Pacific/Auckland"), chromedp.Navigate(server+"/catalogue/bramblewick/7.0"),
 		browser.Settled())
 	if said := text(page); !strings.Contains(said, "14 Apr 2026") {
@@ -48,8 +48,8 @@ func TestWhereAndWhen(t *testing.T) {
 	}
 }
 
-// TestNamesOfAnyLength gives distributions names that are long, and of a script that is read from the right: no page
-// grows wider than the window.
+// TestNamesOfAnyLength gives distributions long names, and names of a script that is read from right to left: no page
+// gets wider than the window.
 func TestNamesOfAnyLength(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -58,7 +58,7 @@ func TestNamesOfAnyLength(t *testing.T) {
 	marit.must("distribution", "edit", "gullhaven", "--name", "مرفأ النوارس الطويل جدا")
 	ctx := tab(t)
 	const pair = "edition=gullhaven/5.2/hearthside&edition=bramblewick/7.0/hearthside"
-	// What fits a phone fits a wide window too, but for tables that are there alone.
+	// A page that fits a phone also fits a wide window, except for tables that only appear there.
 	pages := [][]string{{
 		"/", "/edition/bramblewick/7.0/hearthside", "/edition/gullhaven/5.2/hearthside", "/compare?" + pair, "/steadiness",
 		"/weights", "/catalogue",

@@ -14,7 +14,7 @@ import (
 	"dappertally/e2e/browser"
 )
 
-// answerKeys types an answer to a criterion as a reviewer would, and leaves it.
+// answerKeys types an answer to a criterion as a reviewer would, and leaves the field.
 func answerKeys(c *checklist.Criterion, n int) []browser.Step {
 	figure := browser.Until(`document.activeElement?.matches("input[data-figure]")`)
 	switch c.Kind {
@@ -49,8 +49,8 @@ func answerKeys(c *checklist.Criterion, n int) []browser.Step {
 	return steps
 }
 
-// TestWholeReview fills in every criterion of the list by keyboard alone. In the
-// middle the network is cut, and the page is closed before it is back.
+// TestWholeReview answers every criterion of the list by keyboard alone. In the middle the network is cut, and the page
+// is closed before it is back.
 func TestWholeReview(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -125,7 +125,7 @@ func TestWholeReview(t *testing.T) {
 	)
 }
 
-// TestWholeBench takes ten criteria across four contenders on two rigs, by keyboard.
+// TestWholeBench answers ten criteria for four contenders on two rigs, by keyboard.
 func TestWholeBench(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
@@ -200,7 +200,7 @@ func TestWholeBench(t *testing.T) {
 				}
 			}
 		}
-		do(t, ctx, says("h1", "Cold start to desktop")) // after the last comes the first again
+		do(t, ctx, says("h1", "Cold start to desktop")) // after the last criterion the first follows
 		for _, key := range criteria {
 			var sheet struct {
 				Lines []struct {

@@ -1,5 +1,4 @@
-// Package e2e tries the real thing: built programs, the network, a real database
-// and a real browser.
+// Package e2e tests the built programs over the network, with a real database and a real browser.
 package e2e
 
 import (
@@ -26,7 +25,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// bin is where the programs are that TestMain built.
+// bin is the folder of the programs that TestMain built.
 var bin string
 
 func TestMain(m *testing.M) {
@@ -50,14 +49,14 @@ func run(m *testing.M) int {
 	return m.Run()
 }
 
-// serve runs dtallyd on the demo's records and gives its address. Tests with a service of
-// their own can run side by side.
+// serve runs dtallyd on the demo's records and returns its address. Tests with a service of their own can run in
+// parallel.
 func serve(t *testing.T) string {
 	t.Helper()
 	return serveFrom(t, &filled)
 }
 
-// serveFrom is serve on other records.
+// serveFrom is serve with other records.
 func serveFrom(t *testing.T, records *dbtest.Filled) string {
 	t.Helper()
 	return serves(t, records, "--team", demo.Team).address(t, listening)
@@ -79,7 +78,7 @@ func serves(t *testing.T, records *dbtest.Filled, flags ...string) *program {
 	return p
 }
 
-// listening is the line that says where the service listens.
+// listening matches the line with the service's address.
 var listening = regexp.MustCompile(`msg=listening address=(http://\S+)`)
 
 // program is a long-running program of ours.
@@ -87,7 +86,7 @@ type program struct {
 	cmd  *exec.Cmd
 	said *bytes.Buffer
 	out  *bufio.Reader
-	told sync.WaitGroup // reads on in said
+	told sync.WaitGroup // collects said
 	done chan error
 }
 
@@ -113,7 +112,7 @@ func started(t *testing.T, cmd *exec.Cmd) *program {
 	return p
 }
 
-// address waits for the line that shows where the program listens.
+// address waits for the line with the program's address, and returns it.
 func (p *program) address(t *testing.T, line *regexp.Regexp) string {
 	t.Helper()
 	for {
@@ -129,7 +128,7 @@ func (p *program) address(t *testing.T, line *regexp.Regexp) string {
 	}
 }
 
-// stop ends the program in good order and requires that it does.
+// stop ends the program in an orderly way and requires that it succeeds.
 func (p *program) stop(t *testing.T) {
 	t.Helper()
 	_ = p.cmd.Process.Signal(syscall.SIGTERM)
@@ -144,7 +143,7 @@ func (p *program) stop(t *testing.T) {
 	}
 }
 
-// client runs dtally with a login folder of its own.
+// client runs dtally with its own login folder.
 type client struct {
 	t      *testing.T
 	server string
@@ -153,7 +152,7 @@ type client struct {
 
 func newClient(t *testing.T, server string) *client { return &client{t, server, t.TempDir()} }
 
-// run gives what dtally printed and its exit code.
+// run returns the output of dtally and its exit code.
 func (c *client) run(stdin string, args ...string) (stdout, stderr string, code int) {
 	c.t.Helper()
 	ctx, cancel := context.WithTimeout(context.Background(), time.Minute)
@@ -171,7 +170,7 @@ func (c *client) run(stdin string, args ...string) (stdout, stderr string, code 
 	return out.String(), errs.String(), cmd.ProcessState.ExitCode()
 }
 
-// must is a run that has to succeed.
+// must is a run that must succeed.
 func (c *client) must(args ...string) string {
 	c.t.Helper()
 	out, errs, code := c.run("", args...)
@@ -181,7 +180,7 @@ func (c *client) must(args ...string) string {
 	return out
 }
 
-// fails runs the program, which must end with that code, and gives what it says.
+// fails runs the program, which must end with that code, and returns its message.
 func (c *client) fails(code int, args ...string) string {
 	c.t.Helper()
 	_, errs, got := c.run("", args...)

@@ -20,8 +20,8 @@ import (
 	"github.com/chromedp/chromedp"
 )
 
-// Start starts a browser with an empty profile; stop ends it. Tabs are made from
-// ctx with chromedp.NewContext, or used as it is for a single one.
+// Start starts a browser with an empty profile; stop ends it. ctx is for a single tab; chromedp.NewContext makes more
+// from it.
 func Start(ctx context.Context) (tab context.Context, stop func(), err error) {
 	tab, p, err := StartIn(ctx, "")
 	if err != nil {
@@ -32,7 +32,7 @@ func Start(ctx context.Context) (tab context.Context, stop func(), err error) {
 
 // Process is a browser that runs.
 type Process struct {
-	Stop func() // in good order; may be called twice
+	Stop func() // in an orderly way; may be called twice
 	Kill func() // as a crash does
 }
 
@@ -89,8 +89,8 @@ func start(ctx context.Context, profile string) (tab context.Context, p *Process
 	return tab, p, nil
 }
 
-// Prepare makes a tab speak British English, whatever the machine does, and say yes where the browser asks whether a
-// page with unsaved drafts may be left.
+// Prepare sets a tab's language to British English, and confirms when the browser asks whether a page with unsaved
+// drafts may be left.
 func Prepare(tab context.Context) error {
 	if err := chromedp.Do(tab, Call(emulation.SetLocaleOverride,
 		emulation.SetLocaleOverrideParams{Locale: "en-GB"})); err != nil {
@@ -108,7 +108,7 @@ func Prepare(tab context.Context) error {
 	})
 }
 
-// Forbidden calls tell for each thing that a page's policy forbade.
+// Forbidden calls tell for each action that a page's policy forbade.
 func Forbidden(tab context.Context, tell func(what string)) error {
 	return chromedp.Listen(tab, func(event any) {
 		if said, ok := event.(*log.EventEntryAdded); ok && strings.Contains(said.Entry.Text, "Content Security Policy") {
@@ -142,7 +142,7 @@ func Look(width, height int64, scheme string) Step {
 	)
 }
 
-// Paper lays the page out as it is printed on paper whose text is so wide, in pixels.
+// Paper shows the page as printed on paper that is that many pixels wide between its margins.
 func Paper(width int64) Step {
 	return chromedp.Steps(
 		chromedp.EmulateViewport(width, 1000),
@@ -150,7 +150,7 @@ func Paper(width int64) Step {
 	)
 }
 
-// Offline takes the network away from the page, or gives it back.
+// Offline disconnects the page from the network, or connects it again.
 func Offline(off bool) Step {
 	return chromedp.Steps(
 		Call(network.Enable, network.EnableParams{}),
@@ -165,7 +165,7 @@ func Offline(off bool) Step {
 	)
 }
 
-// Place makes the browser speak a language and be in a time zone.
+// Place sets the browser's language and time zone.
 func Place(locale, zone string) Step {
 	return chromedp.Steps(
 		Call(emulation.SetLocaleOverride, emulation.SetLocaleOverrideParams{Locale: locale}),
@@ -181,13 +181,12 @@ func Slow(conditions *network.Conditions) Step {
 	)
 }
 
-// Forgetful makes the browser keep nothing of what it fetches.
+// Forgetful switches the browser's cache off.
 func Forgetful() Step {
 	return Call(network.SetCacheDisabled, network.SetCacheDisabledParams{CacheDisabled: true})
 }
 
-// emulateNetwork is network.EmulateNetworkConditionsByRule with what browsers before
-// it asked for as well.
+// emulateNetwork is network.EmulateNetworkConditionsByRule with a field that older browsers need.
 var emulateNetwork = cdp.Command[networkRules, network.EmulateNetworkConditionsByRuleResult]{
 	Method: network.EmulateNetworkConditionsByRule.Method,
 }
@@ -205,16 +204,15 @@ func Call[P, R any](command cdp.Command[P, R], params P) Step {
 	}
 }
 
-// Settled waits until the page has drawn what it fetched: nothing says that it is
-// still fetching.
+// Settled waits until the page has drawn what it fetched, and nothing on it says that it is loading.
 func Settled() Step {
 	return Until(
 		`document.fonts.status === "loaded" && document.querySelector("#page, body > header, main") && !document.querySelector("[data-first-view]") && ![...document.querySelectorAll("[role=status]")].some(e => e.textContent.startsWith("Loading"))`,
 	)
 }
 
-// Until waits until a JavaScript expression, or what it promises, is true, also of a page that comes after
-// the one shown now.
+// Until waits until a JavaScript expression, or the promise it returns, is true, also on a page that replaces the
+// present one.
 func Until(expression string) Step {
 	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
 		end := time.Now().Add(2 * time.Minute)
@@ -235,15 +233,14 @@ func Until(expression string) Step {
 	}
 }
 
-// leftPage tells whether an expression could not be asked to its end because the page
-// that it was asked of gave way to another.
+// leftPage reports whether an expression could not be evaluated because its page was replaced by another.
 func leftPage(err error) bool {
 	var refused *cdproto.Error
 	return errors.As(err, &refused) && refused.Code == -32000
 }
 
-// Choose opens a list by its button and takes one of its options. On a busy machine a page may be laid out anew
-// between looking where the button is and the click on it; the button is pressed again then.
+// Choose opens a list by its button and chooses an option. On a busy machine the layout may change between finding the
+// button and the click; the button is then pressed again.
 func Choose(button, option string) Step {
 	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
 		wanted := `//*[@role="option"][normalize-space(.)="` + option + `"]`
@@ -266,11 +263,10 @@ func Drawn(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
 	return Until(`new Promise((done) => setTimeout(() => setTimeout(() => done(true), 50)))`)(ctx, t)
 }
 
-// Press presses a key that carries a character, as a keyboard does: what the page
-// does with the key decides whether it is typed.
+// Press presses a key with a character, like a keyboard: the page decides whether it is typed.
 func Press(character string) Step { return PressAt("Key"+strings.ToUpper(character), character) }
 
-// PressAt is Press for a key at a place of the keyboard, such as KeyK, that carries another character there.
+// PressAt is Press for a key at a position of the keyboard, such as KeyK, that has another character there.
 func PressAt(code, character string) Step {
 	return chromedp.Steps(
 		Call(

@@ -21,16 +21,16 @@ type shot struct {
 	width, height          int64
 	click                  []click
 	top                    string // the heading that the picture begins at, as XPath
-	file                   string // put before the page, which is then looked at with a saved mapping
+	file                   string // selected on the page of imports, which then shows it with a saved mapping
 }
 
 const pair = "edition=gullhaven/5.2/hearthside&edition=bramblewick/7.0/hearthside&edition=eiderloft/2026-04/latchwork"
 
-// click is a link to follow, as XPath, and what is to be read on the page that it leads to.
+// click is a link to follow, as XPath, and a text of the page that it leads to.
 type click struct{ link, then string }
 
-// deskOfMine stands for the first review of who is signed in, at its second
-// section: its address is not known beforehand.
+// deskOfMine stands for the first review of the person who is signed in, at its second section, since its address is
+// not known beforehand.
 const deskOfMine = "desk"
 
 // firstProposal stands for the proposal that is open.
@@ -54,7 +54,7 @@ func openDesk() []browser.Step {
 	}
 }
 
-// lookAt puts a file before the page of imports and has every row looked at.
+// lookAt selects a file on the page of imports and previews every row.
 func lookAt(file string) []browser.Step {
 	whole, err := filepath.Abs(file)
 	if err != nil {

@@ -13,7 +13,7 @@ import (
 	"dappertally/internal/servicetest"
 )
 
-// Who led when is what the rankings of all moments say, one by one.
+// The leaders and their times are those of the rankings of all moments, one by one.
 func TestLeaders(t *testing.T) {
 	s, _, _ := servicetest.Loaded(t)
 	first, err := s.Answers.Rank(t.Context(), answers.Query{})
@@ -70,7 +70,7 @@ func TestLeaders(t *testing.T) {
 
 func last(all []time.Time) time.Time { return all[len(all)-1] }
 
-// reignAt is the reign of a moment; nil if there is none.
+// reignAt returns the reign at a moment; nil if there is none.
 func reignAt(reigns []answers.Reign, at time.Time) *answers.Reign {
 	for i := range reigns {
 		if r := &reigns[i]; !r.From.After(at) && (r.To == nil || r.To.After(at)) {

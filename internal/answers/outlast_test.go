@@ -11,8 +11,8 @@ import (
 	"dappertally/internal/servicetest"
 )
 
-// TestAnswersOutlastOpenWork records in a review that does not stand: what was
-// computed of those that stand is not computed again. An acceptance changes it.
+// TestAnswersOutlastOpenWork records in a review that is not accepted: answers about accepted reviews are not computed
+// again. An acceptance changes them.
 func TestAnswersOutlastOpenWork(t *testing.T) {
 	s, marit, _ := servicetest.Loaded(t)
 	tomas := servicetest.Person(t, s, "tomas")

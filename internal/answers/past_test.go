@@ -12,8 +12,8 @@ import (
 	"dappertally/internal/servicetest"
 )
 
-// TestPast looks at moments that have gone by: by receipt, acceptance and the time a
-// version was in force, whatever was changed, withdrawn or revised since.
+// TestPast requests past moments: by receipt, acceptance and the time a version was in force, whatever was changed,
+// withdrawn or revised since.
 func TestPast(t *testing.T) {
 	now := time.Date(2026, 11, 23, 9, 0, 0, 0, time.UTC)
 	s := servicetest.Following(t, servicetest.Filled.Open(t), func() time.Time { return now })

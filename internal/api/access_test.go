@@ -118,10 +118,10 @@ func sample(s *openapi3.Schema, name string) any {
 	return strings.Repeat("x", max(int(s.MinLength), 3))
 }
 
-// anEntry is an entry that is not there yet.
+// anEntry is an id that no entry has yet.
 const anEntry = "01a22639-d721-71ab-bb33-143989c477b3"
 
-// told are the fields of bodies that say again what the address says, or that need more than their form, by operation.
+// told lists, by operation, fields of the body that repeat the address or must have a certain value.
 var told = map[string]map[string]any{
 	"PUT /rigs/{rig}":                        {"key": "bench-old"},
 	"PUT /distributions/{distribution}":      {"key": "mossgate"},
@@ -163,7 +163,8 @@ func retold(body any, operation string) {
 	}
 }
 
-// subjects are what the parts of addresses stand for: what is there, so that whoever may is not told that it is not.
+// subjects are the values for the parameters of addresses. They exist, so that a caller with the right does not get
+// 404.
 func (w *world) subjects(review string) func(path, part string) string {
 	w.t.Helper()
 	w.everyRead(review)
@@ -207,7 +208,7 @@ func TestWhoMayAskWhat(t *testing.T) {
 		t.Fatal(err)
 	}
 	lines := map[string]string{}
-	var last []func() // operations that end a session of those who ask
+	var last []func() // operations that end a session of the caller
 	for _, path := range slices.Sorted(maps.Keys(doc.Paths.Map())) {
 		operations := doc.Paths.Value(path).Operations()
 		for _, method := range slices.Sorted(maps.Keys(operations)) {
@@ -263,7 +264,7 @@ refused because of who asks (401, 403); **hidden** – to them there is no such 
 
 `
 
-// forgive forgets that signing in has failed, which asking everything does often.
+// forgive clears the failed sign-ins, of which this test makes many.
 func (w *world) forgive() {
 	w.t.Helper()
 	for _, name := range []string{"*", "*device", "*set-up", "xxx", "roleless", "tomas", "marit", "perrin"} {
@@ -273,7 +274,7 @@ func (w *world) forgive() {
 	}
 }
 
-// access asks one operation as all sorts of callers and gives its line of the table.
+// access calls one operation as each kind of caller and returns its line of the table.
 func (w *world) access(
 	callers []caller, method, path string, op *openapi3.Operation, of func(path, part string) string,
 ) string {

@@ -25,7 +25,7 @@ func (w *world) browser() *browser {
 	return &browser{&own}
 }
 
-// ask sends a request with what the browser was given, and checks the status.
+// ask sends a request with the browser's cookies and checks the status.
 func (b *browser) ask(status int, method, path string, body any) []byte {
 	b.t.Helper()
 	return b.must(status, "", method, "/api/v1"+path, body).body
@@ -103,7 +103,7 @@ func TestLifeOfAnAccount(t *testing.T) {
 	second.ask(401, "GET", "/me/notices", nil)
 	second.signIn(401, "sunniva", good)
 	second.signIn(200, "sunniva", better)
-	// An administrator gives her another role and another name; what she holds goes on.
+	// An administrator gives her another role and another name; her session and tokens stay valid.
 	tag := w.must(200, "perrin", "GET", "/api/v1/people/sunniva", nil).header.Get("ETag")
 	changed := map[string]any{"name": "sunnivamf", "title": "Sunniva M.", "roles": []string{"lead", "reviewer"}}
 	w.must(428, "perrin", "PUT", "/api/v1/people/sunniva", changed)
@@ -115,16 +115,16 @@ func TestLifeOfAnAccount(t *testing.T) {
 		now.Person.Name != "sunnivamf" {
 		t.Errorf("her session is %q's, %v", now.Person.Name, err)
 	}
-	// Disabled, at once everywhere.
+	// A disabled account: everything ends at once.
 	w.must(200, "perrin", "PUT", "/api/v1/people/sunnivamf/disabled", map[string]any{"disabled": true})
 	sunniva.ask(401, "GET", "/me/notices", nil)
 	w.must(401, "sunniva", "GET", "/api/v1/people", nil)
 	w.browser().signIn(401, "sunnivamf", better)
 	w.linkFor(409, "sunnivamf")
 	w.must(200, "perrin", "PUT", "/api/v1/people/sunnivamf/disabled", map[string]any{"disabled": false})
-	sunniva.ask(401, "GET", "/me/notices", nil) // what had ended does not come back
+	sunniva.ask(401, "GET", "/me/notices", nil) // ended sessions do not come back
 	sunniva.signIn(200, "sunnivamf", better)
-	// A lost password: the link ends whatever somebody else may hold.
+	// A lost password: the link ends every session and token of the account.
 	link = w.linkFor(201, "sunnivamf")
 	again := w.browser()
 	again.by(200, link, "seven quiet harbours east")
@@ -132,7 +132,8 @@ func TestLifeOfAnAccount(t *testing.T) {
 	w.must(401, "sunniva", "GET", "/api/v1/people", nil)
 }
 
-// TestWhoMayChangeAccounts: administrators all, everybody what is shown of themselves; the last administrator stays.
+// TestWhoMayChangeAccounts: administrators change everything, all others only parts of their own account; the last
+// administrator stays.
 func TestWhoMayChangeAccounts(t *testing.T) {
 	w := newWorld(t, false)
 	edit := func(status int, who, name string, body map[string]any) {
@@ -175,7 +176,8 @@ func TestWhoMayChangeAccounts(t *testing.T) {
 	edit(200, "perrin", "perrin", map[string]any{"name": "perrin", "title": "Perrin", "roles": []string{"lead"}})
 }
 
-// TestTokensAreMadeByPassword: not by another token, not long after the password was given, and not without end.
+// TestTokensAreMadeByPassword: a token cannot make another, the password must have been given recently, and a token
+// always has an end.
 func TestTokensAreMadeByPassword(t *testing.T) {
 	w := newWorld(t, false)
 	label := map[string]any{"label": "bench"}

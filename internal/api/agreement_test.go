@@ -19,9 +19,9 @@ import (
 
 var numberOfChange = regexp.MustCompile(`"change":[0-9]+,`)
 
-// TestInstancesAgree makes one change after another on one instance and asks two more:
-// one that was there from the beginning and follows the changes, and one that has
-// just started and reads everything. All of them give the same answers, to the byte.
+// TestInstancesAgree makes one change after another on one instance and asks two others: one that has followed all
+// changes from the beginning, and one that has just started and reads everything. All give the same answers, byte for
+// byte.
 func TestInstancesAgree(t *testing.T) {
 	t.Parallel()
 	open := instances(t)
@@ -59,8 +59,7 @@ func TestInstancesAgree(t *testing.T) {
 				if resp.StatusCode != 200 {
 					t.Fatalf("after %s: %s: %d %.300s", after, path, resp.StatusCode, body.Bytes())
 				}
-				// Answers that hold on are remembered with the number of the change that they
-				// were first given after.
+				// Answers that stay the same are kept with the number of the change after which they were first given.
 				answer := numberOfChange.ReplaceAll(body.Bytes(), nil)
 				if said == nil {
 					said = answer
@@ -156,7 +155,7 @@ func TestInstancesAgree(t *testing.T) {
 	agree(fmt.Sprintf("a withdrawal of %s", edition))
 }
 
-// again is the demo's records with one review more: an accepted one, once more under other ids.
+// again returns the demo's records with one more review: an accepted one, copied with other ids.
 func again(t *testing.T) string {
 	t.Helper()
 	b, err := demo.Bundle()
@@ -185,8 +184,8 @@ func again(t *testing.T) string {
 	return out.String()
 }
 
-// TestImportIsTakenInAlone: what an import or a new name touched is read again by an instance that follows, and nothing
-// else; it answers like one that reads everything.
+// TestImportIsTakenInAlone: an instance that follows reads again only what an import or a new name changed, and gives
+// the same answers as one that reads everything.
 func TestImportIsTakenInAlone(t *testing.T) {
 	t.Parallel()
 	dsn := filled.DSN(t)

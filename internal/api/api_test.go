@@ -354,8 +354,7 @@ func TestLifeOfAReview(t *testing.T) {
 	w.record(409, "ines", review, map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 1}})
 }
 
-// coverage is an edition's coverage in the ranking as of the newest change; 0
-// where it is not there.
+// coverage returns an edition's coverage in the ranking as of the newest change; 0 if it is not in the ranking.
 func (w *world) coverage(edition string) float64 {
 	w.t.Helper()
 	n, err := w.svc.State(w.t.Context(), 0)
@@ -453,7 +452,7 @@ func TestCompression(t *testing.T) {
 	}
 }
 
-// Whatever can be read can be asked for its head alone, with the same tag.
+// Every address that can be read also answers HEAD, with the same tag.
 func TestHeads(t *testing.T) {
 	w := newWorld(t, true)
 	for _, path := range []string{"/reports.atom", "/calendar.ics", "/healthz", "/api/openapi.yaml", "/api/v1/ranking", "/api/v1/distributions", "/report?edition=mossgate/12/hearthside&edition=gullhaven/5.2/hearthside"} {
@@ -476,8 +475,7 @@ func TestHeads(t *testing.T) {
 	w.must(405, "", "HEAD", "/api/v1/events", nil)
 }
 
-// A ranking asked for again in the same words is the one of now: not one from before a
-// change, and a wrong question stays wrong.
+// A ranking that is requested again is the present one, not one from before a change; a wrong request is refused again.
 func TestAskedAgain(t *testing.T) {
 	w := newWorld(t, true)
 	const path = "/api/v1/ranking?audience=pensioner&newest=true"

@@ -28,8 +28,8 @@ func atOnce(n int, call func(i int) int) map[int]int {
 	return statuses
 }
 
-// TestManyAtOnce lets many do the same at the same moment: one wins, the others are
-// told, and nothing is there twice.
+// TestManyAtOnce has many clients do the same at the same moment: one succeeds, the others get a clear answer, and
+// nothing exists twice.
 func TestManyAtOnce(t *testing.T) {
 	w := newWorld(t, true)
 	review := w.planned("ines", "ivybeck/5.4/hearthside")
@@ -66,7 +66,7 @@ func TestManyAtOnce(t *testing.T) {
 		t.Errorf("%d entries are there", len(entries.Entries))
 	}
 
-	// A disclosure is put in once, however many first words there are at once.
+	// A disclosure is written once, however many first words there are at once.
 	other := w.planned("tomas", "mossgate/12/hearthside")
 	atOnce(6, func(i int) int {
 		return w.call(
@@ -150,7 +150,7 @@ func TestManyAtOnce(t *testing.T) {
 	}
 }
 
-// TestFilesWithoutHash takes a file from whoever cannot compute its hash.
+// TestFilesWithoutHash accepts a file from a client that cannot compute its hash.
 func TestFilesWithoutHash(t *testing.T) {
 	w := newWorld(t, false)
 	var kept struct {
@@ -171,8 +171,8 @@ func TestFilesWithoutHash(t *testing.T) {
 	w.must(http.StatusNotFound, "", "HEAD", "/api/v1/files/"+kept.SHA256, nil)
 }
 
-// TestRevisits continues an accepted review: what it says stands until the revisit
-// says otherwise, and its states can be named.
+// TestRevisits continues an accepted review: its readings count until the revisit replaces them, and the system states
+// can be named.
 func TestRevisits(t *testing.T) {
 	w := newWorld(t, true)
 	first := w.planned("ines", "ivybeck/5.4/hearthside")

@@ -12,7 +12,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// entries asks for entries of the audit trail.
+// entries requests entries of the audit trail.
 func (w *world) entries(status int, who, query string) []contract.AuditEntry {
 	w.t.Helper()
 	var list contract.AuditList
@@ -22,7 +22,7 @@ func (w *world) entries(status int, who, query string) []contract.AuditEntry {
 	return list.Entries
 }
 
-// TestAudit enters who did what, from where and how it was before, and shows it to those whom it concerns.
+// TestAudit records who did what, from where, and the values before, and shows it to the people concerned.
 func TestAudit(t *testing.T) {
 	w := newWorld(t, true)
 	w.must(401, "", "POST", "/api/v1/session", map[string]any{"name": "ines", "password": "my other password"})
@@ -75,7 +75,7 @@ func TestAudit(t *testing.T) {
 	erased(t, w)
 }
 
-// erased takes a person's name out of the records; the chain stays whole.
+// erased removes a person's name from the records; the chain stays whole.
 func erased(t *testing.T, w *world) {
 	t.Helper()
 	gone, err := w.svc.People.OnTheMachine().Erase(t.Context(), "tomas")
@@ -94,7 +94,7 @@ func erased(t *testing.T, w *world) {
 	w.must(200, "perrin", "GET", "/api/v1/people/"+gone, nil)
 }
 
-// TestAuditIsHeld names the first entry that was altered, left out or put in.
+// TestAuditIsHeld names the first entry that was altered, removed or inserted.
 func TestAuditIsHeld(t *testing.T) {
 	dsn := peopled.DSN(t)
 	st, err := store.Open(dsn)
@@ -140,7 +140,7 @@ func TestAuditIsHeld(t *testing.T) {
 			t.Errorf("%s, undone: %v", name, err)
 		}
 	}
-	// What is old can be forgotten; the chain begins later then.
+	// Old entries can be removed; the chain then begins later.
 	if n, err := s.PruneAudit(t.Context(), today.Add(time.Hour)); err != nil || n == 0 {
 		t.Errorf("%d forgotten, %v", n, err)
 	}

@@ -11,7 +11,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// behindDatabase starts a service whose way to its database can break.
+// behindDatabase starts a service whose connection to its database can break.
 func behindDatabase(t *testing.T) (*world, *dbtest.Between) {
 	t.Helper()
 	between := dbtest.Through(t, filled.DSN(t))
@@ -23,7 +23,7 @@ func behindDatabase(t *testing.T) (*world, *dbtest.Between) {
 	return newWorldOn(t, st), between
 }
 
-// within is a call that has to end with that status in that time.
+// within is a request that must end with that status within that time.
 func (w *world) within(most time.Duration, status int, who, path string) *reply {
 	w.t.Helper()
 	began := time.Now()
@@ -34,8 +34,8 @@ func (w *world) within(most time.Duration, status int, who, path string) *reply 
 	return r
 }
 
-// TestDatabaseGoesSilent: a database that answers no more, without closing a line, is found out in a few seconds; from
-// then on nobody waits for it, what is known is answered still, and the service is back when it is.
+// TestDatabaseGoesSilent: a database that stops answering without closing a connection is noticed within seconds. From
+// then on no request waits for it, known answers are still given, and the service works again when the database does.
 func TestDatabaseGoesSilent(t *testing.T) {
 	t.Parallel()
 	w, between := behindDatabase(t)
@@ -44,7 +44,7 @@ func TestDatabaseGoesSilent(t *testing.T) {
 	w.must(200, "", "GET", "/readyz", nil)
 	between.Silence(true)
 	const found = 7 * time.Second
-	w.within(found, 503, "ines", "/api/v1/reviews") // it is under way when nobody knows yet
+	w.within(found, 503, "ines", "/api/v1/reviews") // sent before anybody knows
 	w.within(found, 503, "", "/readyz")
 	const soon = 400 * time.Millisecond
 	for range 3 {
@@ -67,7 +67,7 @@ func TestDatabaseGoesSilent(t *testing.T) {
 	w.planned("ines", "ivybeck/5.4/hearthside")
 }
 
-// TestOneLineGoesSilent: where one line to the database is broken alone, the service goes on by another.
+// TestOneLineGoesSilent: if only one connection to the database is broken, the service goes on with another.
 func TestOneLineGoesSilent(t *testing.T) {
 	t.Parallel()
 	w, between := behindDatabase(t)

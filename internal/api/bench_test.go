@@ -18,8 +18,8 @@ import (
 
 const clients = 64
 
-// BenchmarkRanking asks for the demo's ranking from 64 clients, and in the same
-// run a bare handler for the same bytes, and tells the ratio of the two.
+// BenchmarkRanking requests the demo's ranking from 64 clients and, in the same run, the same bytes from a bare
+// handler, and reports the ratio of the two.
 func BenchmarkRanking(b *testing.B) {
 	w := newWorld(b, true)
 	const path = "/api/v1/ranking?audience=pensioner"
@@ -40,8 +40,8 @@ func BenchmarkRanking(b *testing.B) {
 	b.ReportMetric(0, "ns/op")
 }
 
-// BenchmarkFreshness accepts one new reading on one instance and asks another for the
-// ranking until it is there: the time from the first byte sent to the answer that has it.
+// BenchmarkFreshness accepts one new reading on one instance and requests the ranking of another until it is there: the
+// time from the first byte sent to the answer that has it.
 func BenchmarkFreshness(b *testing.B) {
 	open := instances(b)
 	first := open()
@@ -75,7 +75,7 @@ func BenchmarkFreshness(b *testing.B) {
 	b.ReportMetric(0, "ns/op")
 }
 
-// overallOf is an edition's score in a server's ranking, as it is written there.
+// overallOf returns an edition's score in a server's ranking, as it is written there.
 func overallOf(b *testing.B, server, edition string) string {
 	b.Helper()
 	resp, err := http.Get(server + "/api/v1/ranking?only=" + edition)
@@ -95,8 +95,8 @@ func overallOf(b *testing.B, server, edition string) string {
 	return ""
 }
 
-// load sends requests from all clients, each on a connection that is open already,
-// and gives the rate and the 99th percentile.
+// load sends requests from all clients, each on a connection that is already open, and returns the rate and the 99th
+// percentile.
 func load(b *testing.B, url string, requests int) (perSecond float64, p99 time.Duration) {
 	b.Helper()
 	client := &http.Client{Transport: &http.Transport{MaxIdleConnsPerHost: clients, DisableCompression: true}}

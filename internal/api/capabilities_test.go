@@ -15,8 +15,8 @@ import (
 	"dappertally/internal/service"
 )
 
-// TestCapabilitiesOverTheNetwork has the service say what each may do, with the session
-// and with things, in the words of the contract.
+// TestCapabilitiesOverTheNetwork checks what each person may do according to the session and to resources, in the words
+// of the contract.
 func TestCapabilitiesOverTheNetwork(t *testing.T) {
 	doc, err := openapi3.NewLoader().LoadFromData(contract.Document)
 	if err != nil {
@@ -55,8 +55,8 @@ func TestCapabilitiesOverTheNetwork(t *testing.T) {
 	}
 }
 
-// TestConsoleKnowsNoRoles keeps rules on roles out of the console: it asks what may be done. Pages about accounts show
-// and give them.
+// TestConsoleKnowsNoRoles checks that the console asks what may be done and names no role, except on the pages about
+// accounts, which show and assign roles.
 func TestConsoleKnowsNoRoles(t *testing.T) {
 	seen := 0
 	err := filepath.WalkDir("../../web/src", func(path string, d fs.DirEntry, err error) error {

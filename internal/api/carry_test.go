@@ -20,8 +20,8 @@ type carried struct {
 	}
 }
 
-// third puts a third version in force: one criterion asked in another way, one
-// scored in another way, one new.
+// third puts a third version in force, in which one criterion asks something else, one is scored in another way, and
+// one is new.
 func (w *world) third() {
 	w.t.Helper()
 	list, _ := w.list("workshop@2")
@@ -89,8 +89,8 @@ func TestCarryOver(t *testing.T) {
 		t.Errorf("a second time: %s", r.body)
 	}
 
-	// All the others in one step; what stands on the first version is carried over
-	// only where nothing newer stands.
+	// All the others in one step; an accepted review of the first version is only carried over if there is no newer
+	// one.
 	w.must(200, "ines", "POST", "/api/v1/carried-reviews", map[string]any{"to": "workshop@3"}).into(t, &done)
 	editions := map[string]int{}
 	for _, c := range done.Carried {
@@ -135,7 +135,7 @@ func TestFiles(t *testing.T) {
 	w.must(404, "", "GET", at, nil)
 	w.must(200, "marit", "PUT", at, string(content))
 	w.must(200, "marit", "PUT", at, string(content))
-	w.must(404, "", "GET", at, nil) // no kit and no accepted review holds it
+	w.must(404, "", "GET", at, nil) // no kit and no accepted review refers to it
 	r := w.must(200, "ines", "GET", at, nil)
 	if !bytes.Equal(r.body, content) {
 		t.Errorf("%d bytes came back of %d", len(r.body), len(content))
@@ -151,7 +151,7 @@ func TestFiles(t *testing.T) {
 	}
 }
 
-// TestLargestFile sends more than is taken, without holding it.
+// TestLargestFile sends more than is accepted; the service does not hold it in memory.
 func TestLargestFile(t *testing.T) {
 	w := newWorld(t, false)
 	req, err := http.NewRequest(
@@ -179,8 +179,8 @@ type zeros struct{}
 
 func (zeros) Read(p []byte) (int, error) { clear(p); return len(p), nil }
 
-// TestGroundOfThree ranks an edition that stands on a third version with those of the two
-// before it, on what all three ask and score alike.
+// TestGroundOfThree ranks an edition on a third version together with editions on the two before it, by the criteria
+// that all three ask and score in the same way.
 func TestGroundOfThree(t *testing.T) {
 	w := newWorld(t, true)
 	w.third()
@@ -215,7 +215,7 @@ func TestGroundOfThree(t *testing.T) {
 	if strings.Join(h.Ground, " ") != "workshop@3 workshop@2 workshop@1" || h.Checklist != "workshop@3" {
 		t.Errorf("the ground is of %v, on %s", h.Ground, h.Checklist)
 	}
-	// The third version asks two of the second's in another way, and one that is new.
+	// The third version changes two questions of the second and adds one.
 	for _, other := range []string{"memory-idle", "cold-start", "rescue"} {
 		w.must(404, "", "GET", "/api/v1/ranking?checklist=workshop@3&ground=true&criterionWeight="+other+"%3D2", nil)
 	}

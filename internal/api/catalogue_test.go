@@ -6,7 +6,7 @@ import (
 	"testing"
 )
 
-// ranked is the editions of the ranking, in its order.
+// ranked returns the editions of the ranking, in its order.
 func (w *world) ranked() []string {
 	w.t.Helper()
 	var r struct{ Ranking []struct{ Edition string } }
@@ -58,7 +58,7 @@ func TestRename(t *testing.T) {
 			t.Errorf("%s leads to %.300s", path, r.body)
 		}
 	}
-	// What is added or corrected under an old key lands under the new one.
+	// Entries that are added or corrected under an old key get the new one.
 	w.must(
 		201,
 		"ines",

@@ -6,8 +6,8 @@ import (
 	"time"
 )
 
-// TestGradeChangedAfterLooking: whoever grades, looks at the others' grade and takes it
-// over is shown to have done so, and cannot hide it by taking the first grade back.
+// TestGradeChangedAfterLooking: a reviewer who grades, looks at the other's grade and adopts it is shown to have done
+// so, and cannot hide it by undoing.
 func TestGradeChangedAfterLooking(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, true)
@@ -23,7 +23,7 @@ func TestGradeChangedAfterLooking(t *testing.T) {
 	undo := func(status int, who, id string) *reply {
 		return w.must(status, who, "POST", at+"/undo", map[string]any{"id": id})
 	}
-	// A slip that nobody can have looked beside is taken back, or corrected, without a trace.
+	// A slip of the pen that was corrected before anybody could look leaves no trace.
 	slip, _ := w.record(200, "odile", review, grade(9.5, ""))
 	undo(200, "odile", slip)
 	w.record(200, "odile", review, grade(6.5, ""))

@@ -29,8 +29,8 @@ func (w *world) rankingNow(query string) (r rankingNow) {
 	return r
 }
 
-// reweighted puts a third version in force that asks all of the second alike: two
-// sections weigh otherwise, one curve is another, one criterion is dropped.
+// reweighted puts a third version in force that asks everything as the second does, with other weights of two sections,
+// another curve, and one criterion less.
 func (w *world) reweighted() {
 	w.t.Helper()
 	list, _ := w.list("workshop@2")
@@ -47,7 +47,7 @@ func (w *world) reweighted() {
 	w.must(201, "marit", "POST", "/api/v1/checklists", list)
 }
 
-// carriedOver is the report of carrying reviews over.
+// carriedOver is the answer to carrying reviews over.
 type carriedOver struct {
 	Carried []struct {
 		Edition, Review     string
@@ -57,7 +57,7 @@ type carriedOver struct {
 	}
 }
 
-// check holds a trial to what it may say: the unchanged first, each with what it loses.
+// check checks a preview: unchanged reviews come first, each with what it loses.
 func (m *carriedOver) check(t *testing.T) {
 	t.Helper()
 	changed := false
@@ -81,8 +81,8 @@ func (m *carriedOver) check(t *testing.T) {
 	}
 }
 
-// A version put in force once moved the public ranking to itself at once, where nobody
-// stood yet, and every review had to be submitted and accepted by itself.
+// A version that was put in force once moved the public ranking to itself at once, although no review used it yet, and
+// every review had to be submitted and accepted one by one.
 func TestChangeover(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, true)
@@ -109,7 +109,7 @@ func TestChangeover(t *testing.T) {
 		t.Errorf("an empty group: %q", r.Nobody)
 	}
 
-	// Shown by itself at half of them.
+	// Half of them are enough for it to be shown.
 	w.must(422, "marit", "PUT", "/api/v1/checklists/workshop/shown", map[string]any{"version": 2, "share": 1.5})
 	w.must(403, "ines", "PUT", "/api/v1/checklists/workshop/shown", map[string]any{"version": 2, "share": 0.5})
 	w.must(200, "marit", "PUT", "/api/v1/checklists/workshop/shown", map[string]any{"version": 2, "share": 0.5})
@@ -127,7 +127,7 @@ func TestChangeover(t *testing.T) {
 		t.Error("a trial carried something over")
 	}
 
-	// One is carried over by hand first, and waits: it is accepted with the others.
+	// One review is carried over by hand before, and is accepted with the others.
 	one := w.standing("gullhaven/5.2/hearthside")
 	w.must(200, "ines", "POST", "/api/v1/carried-reviews", map[string]any{"to": "workshop@3", "reviews": []string{one}}).
 		into(t, &done)
@@ -155,7 +155,7 @@ func TestChangeover(t *testing.T) {
 			after.Heading.Changeover,
 		)
 	}
-	// What was shown then is not altered by that.
+	// Earlier moments still show what was shown then.
 	if r := w.must(200, "", "GET", "/api/v1/ranking?at=2026-06-01T00:00:00Z", nil); !strings.Contains(
 		string(r.body),
 		`"checklist":"workshop@2"`,

@@ -49,7 +49,7 @@ func TestDraftOfTheNextVersion(t *testing.T) {
 		t.Errorf("a second draft: %s", r.body)
 	}
 
-	// Two edit at once: the second is informed, and repeats the edit on the new version.
+	// Two people edit at once: the second gets a conflict, and repeats the edit on the new version.
 	draft.Title = "First of two"
 	w.must(200, "marit", "PUT", path(draft), draft, "If-Match", tag)
 	draft.Title = "Second of two"
@@ -81,7 +81,7 @@ func TestRemoveDraft(t *testing.T) {
 	w.draft()
 }
 
-// TestShownVersion: putting a version in force need not empty the ranking.
+// TestShownVersion: putting a version in force does not have to empty the ranking.
 func TestShownVersion(t *testing.T) {
 	w := newWorld(t, true)
 	ranked := func() (string, int) {
@@ -199,7 +199,7 @@ func TestAdviceAndEffect(t *testing.T) {
 	if !slices.ContainsFunc(found.Advice, func(a struct{ Pointer, Sort string }) bool { return a.Sort == "gate" }) {
 		t.Error("the readings so far were not looked at")
 	}
-	// Unchanged, the list changes nothing.
+	// Sending the unchanged list changes nothing.
 	var effect struct {
 		TauB  float64
 		Moves []struct{ Now, Then *int }
@@ -218,7 +218,7 @@ func TestAdviceAndEffect(t *testing.T) {
 	w.must(422, "ines", "POST", "/api/v1/checklists/effect", list)
 }
 
-// TestDraftsAreTheTeams: a checklist that is being written is not there for readers, however they ask.
+// TestDraftsAreTheTeams: readers cannot get a draft of a checklist by any request.
 func TestDraftsAreTheTeams(t *testing.T) {
 	w := newWorld(t, true)
 	list, _ := w.list("workshop@2")

@@ -13,7 +13,7 @@ import (
 	"dappertally/internal/contract"
 )
 
-// TestComparing asks one service, filled once, for everything that compares.
+// TestComparing makes all requests that compare, on one service.
 func TestComparing(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, true)
@@ -66,7 +66,7 @@ func (r *ranked) place(edition string) int {
 	return -1
 }
 
-// rankingNarrowed asks for groups, own weights, ranges, gains and single rigs.
+// rankingNarrowed requests groups, custom weights, ranges, gains and single rigs.
 func rankingNarrowed(t *testing.T, w *world) {
 	all := w.rank("ranges=true&since=2026-05-01T00:00:00Z")
 	for i, e := range all.Ranking {
@@ -111,7 +111,7 @@ func rankingNarrowed(t *testing.T, w *world) {
 	groupsRanked(t, w, &all)
 }
 
-// groupsRanked asks for groups of the ranking, whose members keep their scores.
+// groupsRanked requests groups of the ranking, whose members keep their scores.
 func groupsRanked(t *testing.T, w *world, all *ranked) {
 	for query, fits := range map[string]func(string) bool{
 		"desktop=Hearthside": func(e string) bool { return strings.HasSuffix(e, "/hearthside") },
@@ -221,7 +221,7 @@ func explanationAddsUp(t *testing.T, w *world) {
 	}
 }
 
-// leader is who has the highest score where a section has that share.
+// leader returns the edition with the highest score if a section has that share.
 func (w *world) leader(audience string, r *ranked, section string, share float64) string {
 	w.t.Helper()
 	q := url.Values{"audience": {audience}}
@@ -282,8 +282,7 @@ func steadinessAndPairs(t *testing.T, w *world) {
 	}
 }
 
-// groundJoins ranks the editions of two versions together, with the scores that their
-// lines have on common ground.
+// groundJoins ranks the editions of two versions together, with the scores that their lines have on common ground.
 func groundJoins(t *testing.T, w *world) {
 	var apart, joined contract.Ranking
 	w.must(200, "", "GET", "/api/v1/ranking?audience=pensioner", nil).into(t, &apart)
@@ -490,7 +489,7 @@ func fits(t *testing.T, w *world) {
 	w.must(422, "", "GET", "/api/v1/fits?cores=many", nil)
 }
 
-// compareBaselines compares with what is no edition chosen by name.
+// compareBaselines compares with baselines other than a chosen edition.
 func compareBaselines(t *testing.T, w *world) {
 	compare := func(query string) (c contract.Comparison) {
 		t.Helper()
@@ -586,7 +585,7 @@ func components(t *testing.T, w *world) {
 	if !found {
 		t.Errorf("facts: %+v", c.FactRows)
 	}
-	// Rules that say nothing of components leave them as they are.
+	// Rules that do not name components leave them unchanged.
 	w.must(
 		200,
 		"marit",

@@ -5,8 +5,8 @@ import (
 	"time"
 )
 
-// TestRigControl: the reference of the old laptop left its band in one summer; whoever has no account sees what is
-// accepted, and a rig without sessions has no chart.
+// TestRigControl: the reference of the old laptop left its band in one summer. Readers see the chart of accepted
+// reviews only, and a rig without sessions has no chart.
 func TestRigControl(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, true)

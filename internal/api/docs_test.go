@@ -7,7 +7,7 @@ import (
 	"testing"
 )
 
-// TestDocs: the service answers with its documentation, also where readers need an account.
+// TestDocs: the service serves its documentation, also if readers need an account.
 func TestDocs(t *testing.T) {
 	w := newWorld(t, true)
 	for path, want := range map[string]struct {

@@ -14,8 +14,8 @@ import (
 	"dappertally/internal/intake"
 )
 
-// forge gives an archive in which the first file of that name of a report was altered, and its type where one is given,
-// with all hashes set right.
+// forge returns an archive in which the first file with that name of a report is altered, also its media type unless
+// that is empty, and all hashes fit.
 func forge(t *testing.T, archive []byte, name, mediaType string, alter func([]byte) []byte) []byte {
 	t.Helper()
 	var index intake.ArchiveIndex

@@ -67,7 +67,7 @@ var (
 	structuredData = regexp.MustCompile(`<script type="application/ld\+json">(.*?)</script>`)
 )
 
-// TestFirstView reads pages as somebody does whose browser runs no script, and as a search engine.
+// TestFirstView reads pages as a browser without scripts and a search engine do.
 func TestFirstView(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, true)
@@ -119,7 +119,7 @@ func TestFirstView(t *testing.T) {
 		review.Rating.RatingValue < 50 || !strings.Contains(page, "Gullhaven 5.2 <em>Hearthside") {
 		t.Errorf("a scorecard: %+v, %v, %.400s", review, err, page)
 	}
-	// Whatever else is asked for is the console's page as it is.
+	// Every other request gets the console's page without a first view.
 	for _, path := range []string{"/edition/no/such/one", "/edition/gullhaven/5.2", "/?audience=pensioner", "/work",
 		"/edition/a/b/c/d"} {
 		if _, page := fetch(t, server.URL+path); page != consolePage {
@@ -128,7 +128,7 @@ func TestFirstView(t *testing.T) {
 	}
 }
 
-// TestPictures draws pictures for links, and names the pages that there are.
+// TestPictures draws the pictures of link previews, and reads the list of pages.
 func TestPictures(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, true)
@@ -157,7 +157,7 @@ func TestPictures(t *testing.T) {
 	}
 }
 
-// TestCompressed sends the console's code as it was compressed when it was built, as far as the browser takes that.
+// TestCompressed sends the console's code as compressed when it was built, if the browser accepts that.
 func TestCompressed(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, false)
@@ -177,7 +177,7 @@ func TestCompressed(t *testing.T) {
 	}
 }
 
-// TestFrames shows a ranking and a scorecard in the pages that the administrator allows, and in no other.
+// TestFrames shows a ranking and a scorecard inside the pages that the administrator allows, and no others.
 func TestFrames(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, true)
@@ -204,7 +204,7 @@ func TestFrames(t *testing.T) {
 	}
 }
 
-// TestClosedFront keeps a closed service's figures out of all that is read without an account.
+// TestClosedFront: without an account, nothing of a closed service's figures can be read.
 func TestClosedFront(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, true)

@@ -11,7 +11,7 @@ import (
 	"dappertally/internal/api"
 )
 
-// behind gives the world another face, which trusts a proxy on loopback.
+// behind returns the same service behind a proxy on loopback, which it trusts.
 func (w *world) behind(trusted ...string) *world {
 	w.t.Helper()
 	o := api.Options{Log: slog.New(slog.DiscardHandler)}
@@ -28,7 +28,7 @@ func (w *world) behind(trusted ...string) *world {
 	return &own
 }
 
-// TestGuessing: failures alone count, for one name from one network, and keep nobody else out.
+// TestGuessing: only failures count, for one name from one network, and nobody else is kept out.
 func TestGuessing(t *testing.T) {
 	w := newWorld(t, false).behind("127.0.0.0/8")
 	moment := time.Now()
@@ -49,10 +49,10 @@ func TestGuessing(t *testing.T) {
 	if got := try(429, attacker, "ines", "guess").header.Get("Retry-After"); got != "3" && got != "2" {
 		t.Errorf("after 5 failures one waits %s s", got)
 	}
-	try(429, attacker, "ines", right)             // a guess that is right does not show itself
+	try(429, attacker, "ines", right)             // a right guess is not recognizable
 	try(200, victim, "ines", right)               // elsewhere she signs in
-	try(401, attacker, "tomas", "guess")          // other names are free there still
-	try(429, "::ffff:"+attacker, "ines", "guess") // the same network in another dress
+	try(401, attacker, "tomas", "guess")          // other names are still free there
+	try(429, "::ffff:"+attacker, "ines", "guess") // the same network, written differently
 	// Each failure doubles the wait.
 	wait := 2 * time.Second
 	for range 2 {
@@ -67,19 +67,19 @@ func TestGuessing(t *testing.T) {
 	try(200, attacker, "ines", right) // and success forgets them
 	try(401, attacker, "ines", "guess")
 	try(401, attacker, "ines", "guess")
-	// One customer of IPv6 has 2⁶⁴ addresses.
+	// One customer with IPv6 has 2⁶⁴ addresses.
 	for i := range 5 {
 		try(401, "2001:db8:1:2::"+string(rune('1'+i)), "ines", "guess")
 	}
 	try(429, "2001:db8:1:2:ffff::1", "ines", "guess")
 	try(401, "2001:db8:1:3::1", "ines", "guess")
-	// What is counted is in the database: another instance knows it, and many names do not push it out.
+	// The counts are in the database: another instance knows them, and many names do not displace them.
 	other := w.behind("127.0.0.0/8")
 	other.must(429, "", "POST", "/api/v1/session", map[string]any{"name": "ines", "password": "x"},
 		"X-Forwarded-For", "2001:db8:1:2::9")
 }
 
-// TestProxies: a stranger's word on where a request comes from counts for nothing, a trusted proxy's does.
+// TestProxies: the address that a stranger claims for a request is ignored; a trusted proxy's is used.
 func TestProxies(t *testing.T) {
 	plain := newWorld(t, false)
 	body := map[string]any{"name": "ines", "password": secretOf("ines")}

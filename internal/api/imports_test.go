@@ -11,7 +11,7 @@ import (
 	"dappertally/internal/intake"
 )
 
-// outcome is what an import answers, line by line.
+// outcome is the answer to an import, line by line.
 type outcome struct {
 	rows     []intake.Outcome
 	progress int

@@ -12,7 +12,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// form posts a form as a machine does and gives what came back.
+// form posts a form as a machine does and returns the answer.
 func (w *world) form(path string, values url.Values) (status int, answer map[string]any) {
 	w.t.Helper()
 	resp, err := w.client.PostForm(w.server.URL+path, values)
@@ -30,7 +30,7 @@ func (w *world) form(path string, values url.Values) (status int, answer map[str
 	return resp.StatusCode, answer
 }
 
-// TestMachineSignsIn: a machine that shows a code gets a token that records in one review, and does nothing else.
+// TestMachineSignsIn: a machine that shows a code gets a token that can record in one review and nothing else.
 func TestMachineSignsIn(t *testing.T) {
 	t.Parallel()
 	const found, decided = "/api/v1/machines/found", "/api/v1/machines/decided"
@@ -68,7 +68,7 @@ func TestMachineSignsIn(t *testing.T) {
 	at = at.Add(6 * time.Second)
 	fault(device, "authorization_pending")
 	fault("no-such-device", "expired_token")
-	// A code is seen and decided on by people in a session, by reviewers, once.
+	// A code is seen and decided on by reviewers with a session, once.
 	show := func(code string) map[string]any { return map[string]any{"code": code} }
 	decide := func(code, review string) map[string]any { return map[string]any{"code": code, "review": review} }
 	w.must(401, "", "POST", found, show(code))
@@ -86,10 +86,10 @@ func TestMachineSignsIn(t *testing.T) {
 	if status != 200 || got["scope"] != "review:"+mine || got["expires_in"].(float64) > 24*3600 {
 		t.Fatalf("%d %v", status, got)
 	}
-	fault(device, "expired_token") // it is given once
+	fault(device, "expired_token") // it is returned once
 	w.tokens["machine"] = got["access_token"].(string)
 	w.boundToOneReview(mine, other)
-	// One that is refused, and one whose time is over.
+	// A code that was refused, and one that has expired.
 	refused, code := wait()
 	ines(204, "POST", decided, show(code))
 	fault(refused, "access_denied")
@@ -108,7 +108,7 @@ func TestMachineSignsIn(t *testing.T) {
 	w.must(401, "machine", "GET", "/api/v1/session", nil)
 }
 
-// boundToOneReview holds the machine's token to what it may do.
+// boundToOneReview checks what the machine's token can do.
 func (w *world) boundToOneReview(mine, other string) {
 	w.t.Helper()
 	grade := map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 7}}
@@ -138,10 +138,10 @@ func (w *world) boundToOneReview(mine, other string) {
 	}
 }
 
-// signedIn asks as somebody who is signed in by a session.
+// signedIn sends requests as somebody who is signed in by a session.
 type signedIn func(status int, method, path string, body any, headers ...string) *reply
 
-// signedIn signs somebody in by password and gives what asks in that session.
+// signedIn signs somebody in by password and returns what sends requests in that session.
 func (w *world) signedIn(t *testing.T, name, password string) signedIn {
 	t.Helper()
 	in := w.must(200, "", "POST", "/api/v1/session", map[string]any{"name": name, "password": password})

@@ -6,8 +6,8 @@ import (
 	"github.com/google/uuid"
 )
 
-// TestMeasurements: how far a measurement is can be seen by the team, told by whoever measures alone, and stopped by
-// any reviewer; what has ended is gone.
+// TestMeasurements: the team can see the progress of a measurement, only the person who measures can report it, and any
+// reviewer can stop it; a measurement that ended is gone.
 func TestMeasurements(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, true)
@@ -67,7 +67,7 @@ func TestMeasurements(t *testing.T) {
 		t.Errorf("nonsense: %d", r.status)
 	}
 	w.must(204, "odile", "POST", path+"/stop", nil)
-	w.must(204, "tomas", "POST", path+"/stop", nil) // it is stopped already
+	w.must(204, "tomas", "POST", path+"/stop", nil) // it is already stopped
 	w.must(200, "ines", "PUT", path, body(1, 2.5, 3)).into(t, &got)
 	if got.Stopper != "odile" || seen("ines").Measurements[0].Stopper != "odile" {
 		t.Errorf("stopped by %q", got.Stopper)

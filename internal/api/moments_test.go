@@ -9,8 +9,8 @@ import (
 	"dappertally/internal/store"
 )
 
-// Points in time that do not exist are refused wherever one is asked for. A day that no
-// calendar has once failed inside the service, and the zero time of programs became now.
+// A point in time that does not exist is refused by every operation. A day that no calendar has once caused an internal
+// error, and the zero time of programs was taken as now.
 func TestMomentsThatDoNotExist(t *testing.T) {
 	w := newWorld(t, true)
 	review := w.planned("ines", "ivybeck/5.4/hearthside")
@@ -48,7 +48,7 @@ func TestMomentsThatDoNotExist(t *testing.T) {
 	}
 }
 
-// Sentences about what does not fit the contract name the value and what would do.
+// Messages about values that do not fit the contract name the value and what is accepted.
 func TestWording(t *testing.T) {
 	w := newWorld(t, true)
 	review := w.planned("ines", "ivybeck/5.4/hearthside")
@@ -80,8 +80,8 @@ func TestWording(t *testing.T) {
 	}
 }
 
-// TestStandingClock: the demo's clock stands still, and machines under review measure by the real one. What is later
-// than both is refused.
+// TestStandingClock: the demo's clock stands still, while machines measure by the real one. A time that is later than
+// both is refused.
 func TestStandingClock(t *testing.T) {
 	w := newWorld(t, true)
 	review := w.planned("ines", "ivybeck/5.4/hearthside")

@@ -11,7 +11,7 @@ import (
 	"dappertally/internal/ledger"
 )
 
-// unread sends a request and reads nothing of the answer, as a laptop that fell asleep.
+// unread sends a request and reads nothing of the answer, like a laptop that fell asleep.
 func (w *world) unread(who, path, body, mediaType string) {
 	w.t.Helper()
 	c, err := net.Dial("tcp", strings.TrimPrefix(w.server.URL, "http://"))
@@ -27,8 +27,8 @@ func (w *world) unread(who, path, body, mediaType string) {
 	}
 }
 
-// TestSleepingImporterHoldsNobody: who previews an import and does not read the answer
-// keeps nobody from recording in the same review.
+// TestSleepingImporterHoldsNobody: somebody who previews an import and does not read the answer keeps nobody from
+// recording in the same review.
 func TestSleepingImporterHoldsNobody(t *testing.T) {
 	w := newWorld(t, true)
 	review := w.planned("ines", "quaymark/22.1/latchwork")
@@ -72,8 +72,7 @@ func TestSleepingImporterHoldsNobody(t *testing.T) {
 	}
 }
 
-// TestManyWritersAtOnce: more writers than the database has connections wait for each
-// other, and not for themselves.
+// TestManyWritersAtOnce: more writers than the database has connections wait for each other without a deadlock.
 func TestManyWritersAtOnce(t *testing.T) {
 	w := newWorld(t, true)
 	review := w.planned("ines", "quaymark/22.1/latchwork")

@@ -15,8 +15,8 @@ import (
 	"dappertally/internal/demo"
 )
 
-// TestNonsense asks every operation of the contract what nobody should ask: each refuses
-// in the form of all problems, none fails inside, and nothing is written.
+// TestNonsense calls every operation of the contract with nonsense: each refuses with a problem document, none fails
+// with an internal error, and nothing is written.
 func TestNonsense(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, true)
@@ -143,7 +143,7 @@ func TestNonsense(t *testing.T) {
 	t.Log(fmt.Sprint(asked), "asked,", refused, "refused")
 }
 
-// TestControlCharacters takes nothing that writes to a terminal or makes text read other than it is, by any way in.
+// TestControlCharacters: characters that control a terminal or reorder text are refused by every way in.
 func TestControlCharacters(t *testing.T) {
 	w := newWorld(t, true)
 	const escape, override = "\x1b]0;mine\a\x1b[2J", "invoice\u202Efdp.exe"

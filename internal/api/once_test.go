@@ -34,7 +34,7 @@ func (w *world) reviewsOf(edition string) (n int) {
 	return n
 }
 
-// TestSameRequestAgain: a request with a key is carried out once and answered the same again; the key belongs to its
+// TestSameRequestAgain: a request with a key is carried out once and gets the same answer again; the key belongs to its
 // caller and its request.
 func TestSameRequestAgain(t *testing.T) {
 	t.Parallel()
@@ -55,14 +55,14 @@ func TestSameRequestAgain(t *testing.T) {
 	for _, key := range []string{"short", strings.Repeat("k", 201), "with a space in the middle"} {
 		w.must(422, "ines", "POST", reviewsAt, body, keyHeader, key)
 	}
-	// What was refused is looked at anew.
+	// A refused request is examined again.
 	const other = oneKey + "-2"
 	w.must(422, "marit", "POST", "/api/v1/distributions", map[string]any{"key": "Bad Key"}, keyHeader, other)
 	good := map[string]any{"key": "harrowgate", "name": "Harrowgate", "model": "fixed"}
 	w.must(201, "marit", "POST", "/api/v1/distributions", good, keyHeader, other)
 	w.must(201, "marit", "POST", "/api/v1/distributions", good, keyHeader, other)
 	w.must(409, "marit", "POST", "/api/v1/distributions", good)
-	// An edit names the version that it is based on: repeated, it is no other edit.
+	// An edit names the version it is based on: the same edit again is not another one.
 	tag := w.must(200, "marit", "GET", "/api/v1/distributions/harrowgate", nil).header.Get("ETag")
 	good["name"] = "Harrowgate Linux"
 	edit := func() *reply {
@@ -148,14 +148,14 @@ func TestAnswerToTheCommitIsLost(t *testing.T) {
 	began := w.reviewsOf(edition)
 	planned := func(n int) {
 		t.Helper()
-		w.eventually(200, "", "GET", "/readyz", nil) // lists are as new as what the service follows
+		w.eventually(200, "", "GET", "/readyz", nil) // lists are as new as the changes that the service has followed
 		if got := w.reviewsOf(edition) - began; got != n {
 			t.Errorf("%d reviews were planned, not %d", got, n)
 		}
 	}
 	whole := func() { between.Refuse(false); between.Decide(func(string) dbtest.Fate { return dbtest.Arrives }) }
 
-	// The answer is lost, and the database is there.
+	// The answer is lost, and the database works.
 	var lost atomic.Bool
 	between.Decide(func(s string) dbtest.Fate {
 		if s == "COMMIT" && lost.CompareAndSwap(false, true) {
@@ -187,7 +187,7 @@ func TestAnswerToTheCommitIsLost(t *testing.T) {
 	}
 	planned(2)
 
-	// It is written, and nobody knows.
+	// It is written, and the service cannot find out.
 	between.Decide(func(s string) dbtest.Fate {
 		if s == "COMMIT" {
 			between.Refuse(true)
@@ -221,7 +221,7 @@ func TestAnswerToTheCommitIsLost(t *testing.T) {
 	planned(4)
 }
 
-// eventually is a call that ends with that status within some seconds, where the service was cut off before.
+// eventually is a request that ends with that status within some seconds, after the service was cut off.
 func (w *world) eventually(status int, who, method, path string, body any, headers ...string) *reply {
 	w.t.Helper()
 	for end := time.Now().Add(20 * time.Second); ; time.Sleep(50 * time.Millisecond) {

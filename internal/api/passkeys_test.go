@@ -6,8 +6,8 @@ import (
 	"time"
 )
 
-// TestPasskeysRefused: what no passkey has answered opens nothing, and adding one needs a session of whoever showed
-// shortly before who they are. What a real browser does is tried end to end.
+// TestPasskeysRefused: an answer without a valid passkey opens nothing, and adding a passkey needs a session that was
+// confirmed shortly before. A test with a real browser does the rest.
 func TestPasskeysRefused(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, false)
@@ -40,7 +40,7 @@ func TestPasskeysRefused(t *testing.T) {
 	} {
 		ines(c.status, c.method, "/api/v1"+c.path, c.body)
 	}
-	// A token adds none, and nor does a session that was left open.
+	// A token cannot add one, and neither can an old session.
 	w.must(403, "ines", "POST", "/api/v1/me/passkeys/options", nil)
 	at = at.Add(11 * time.Minute)
 	for _, path := range []string{"/me/passkeys/options", "/me/recovery-codes"} {
@@ -48,7 +48,7 @@ func TestPasskeysRefused(t *testing.T) {
 			t.Errorf("%s: %s", path, r.body)
 		}
 	}
-	// Who would lock themselves out is refused.
+	// People cannot lock themselves out.
 	if r := w.must(409, "perrin", "PUT", "/api/v1/sign-in-rules", map[string]any{"secondStep": "required"}); !strings.Contains(
 		string(r.body),
 		"own account first",

@@ -76,7 +76,7 @@ func TestLifeOfAProposal(t *testing.T) {
 		t.Error("the draft of the next version does not have the change")
 	}
 
-	// What the draft changed already is not undone by a proposal made for the list in force.
+	// Changes that the draft already has are not undone by a proposal made for the list in force.
 	base, _ := w.list("workshop@2")
 	size, _ := base.Criterion("image-size")
 	heavier := *size
@@ -109,8 +109,8 @@ func TestEditProposal(t *testing.T) {
 	w.must(412, "ines", "PUT", at, changed, "If-Match", tag)
 }
 
-// TestProposalEffectByHand works out with the published scorecards what giving
-// performance all the weight does: every score becomes that section's.
+// TestProposalEffectByHand computes from the published scorecards the effect of giving performance all the weight:
+// every score becomes that section's.
 func TestProposalEffectByHand(t *testing.T) {
 	w := newWorld(t, true)
 	zero := number(0)
@@ -163,7 +163,7 @@ func TestProposalEffectByHand(t *testing.T) {
 			)
 		}
 	}
-	// Walk down: who is within half a point of the heat's first shares its rank.
+	// Go down the list: an edition within half a point of the first of the heat shares its rank.
 	then := slices.DeleteFunc(slices.Clone(effect.Moves), func(m ranking.Move) bool { return m.Then == nil })
 	slices.SortFunc(then, func(a, b ranking.Move) int { return cmp.Compare(*b.ScoreThen, *a.ScoreThen) })
 	first := 0

@@ -57,7 +57,7 @@ func TestDoubtsOnTheDesk(t *testing.T) {
 	}
 }
 
-// TestTracesArePublic: a reader sees what every point came from.
+// TestTracesArePublic: readers see where every point came from.
 func TestTracesArePublic(t *testing.T) {
 	w := newWorld(t, true)
 	var list struct {
@@ -108,7 +108,7 @@ func TestPoints(t *testing.T) {
 	}
 }
 
-// TestKnownAddresses: that an address was found sound once says nothing of others.
+// TestKnownAddresses: a confirmed address does not confirm others.
 func TestKnownAddresses(t *testing.T) {
 	w := newWorld(t, false)
 	for range 2 {

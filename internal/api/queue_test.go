@@ -60,7 +60,7 @@ func TestQueue(t *testing.T) {
 		t.Fatalf("the request is %+v", x)
 	}
 
-	// The lead's order; the second of two who change it at once is informed.
+	// The lead's order; the second of two people who change it at once gets a conflict.
 	_, tag := w.queue()
 	order := map[string]any{"subjects": []string{"something new from the harbour", requested}}
 	w.must(403, "ines", "PUT", "/api/v1/queue/order", order, "If-Match", tag)
@@ -76,8 +76,8 @@ func TestQueue(t *testing.T) {
 	)
 	w.must(204, "marit", "PUT", "/api/v1/queue/order", order, "If-Match", tag)
 	w.must(412, "marit", "PUT", "/api/v1/queue/order", order, "If-Match", tag)
-	// A misspelt name once wiped the order; it is refused, and what is named less keeps
-	// its place behind what is.
+	// A misspelt name once removed the order; it is refused. Entries that are not named keep their place behind those
+	// that are.
 	_, tag = w.queue()
 	if r := w.must(422, "marit", "PUT", "/api/v1/queue/order", map[string]any{"subjects": []string{requested, "somethign new from the harbour"}}, "If-Match", tag); !strings.Contains(
 		string(r.body),
@@ -163,8 +163,8 @@ func TestQueue(t *testing.T) {
 	}
 }
 
-// TestQueueKnowsWhatIsStale looks for releases that make reviews stale, rolling
-// releases to be looked at again, and final releases of pre-releases.
+// TestQueueKnowsWhatIsStale: releases that make reviews stale, rolling releases that are due again, and final releases
+// of pre-releases.
 func TestQueueKnowsWhatIsStale(t *testing.T) {
 	w := newWorld(t, true)
 	why := func(subject, sort string) bool {
@@ -360,7 +360,7 @@ func TestEvents(t *testing.T) {
 	if l := next(team); !strings.Contains(l, "recorded") || strings.Contains(l, "7.31") {
 		t.Errorf("the team is told %s", l)
 	}
-	// A reader hears of what readers see, and of nothing before it.
+	// Readers get events about what readers see, and none of earlier ones.
 	w.must(
 		201,
 		"ines",

@@ -5,7 +5,7 @@ import (
 	"testing"
 )
 
-// TestRankingFirst: the first editions are those that the whole ranking begins with, under the same weights.
+// TestRankingFirst: the first editions are the first ones of the whole ranking with the same weights.
 func TestRankingFirst(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, true)

@@ -15,7 +15,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// entry writes an entry and gives its id.
+// entry writes an entry and returns its id.
 func (w *world) entry(
 	status int,
 	who, review string,
@@ -89,7 +89,7 @@ func TestRecordOfAReview(t *testing.T) {
 	}
 	w.must(422, "ines", "PUT", at+"/entries/"+store.NewID(), map[string]any{})
 
-	// A disclosure is there at the reviewer's first word, and readings name states.
+	// A disclosure is there with the reviewer's first word, and readings name system states.
 	w.entry(
 		200,
 		"ines",
@@ -117,7 +117,7 @@ func TestRecordOfAReview(t *testing.T) {
 	}
 	w.must(409, "ines", "DELETE", at+"/entries/s1", nil, "If-Match", "1")
 
-	// Readers see what an acceptance has pinned, and nothing after it.
+	// Readers see the entries that an acceptance fixed, and none after it.
 	w.must(404, "", "GET", at+"/entries", nil)
 	w.move(200, "ines", review, "submitted", "a first look")
 	w.move(200, "marit", review, "accepted", "")
@@ -189,8 +189,7 @@ func TestEvidence(t *testing.T) {
 	w.must(200, "", "GET", "/api/v1/files/"+picture, nil)
 }
 
-// TestHiddenGrades looks into every answer of the service for a grade that a
-// reviewer must not see yet.
+// TestHiddenGrades searches every answer of the service for a grade that a reviewer must not see yet.
 func TestHiddenGrades(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, true)
@@ -239,7 +238,7 @@ func TestHiddenGrades(t *testing.T) {
 	if found := leaks("marit"); len(found) == 0 {
 		t.Error("the lead, who does not review, sees nothing")
 	}
-	// One's own grade opens the eyes, a reason for none does not.
+	// After giving their own grade a reviewer sees the other; a reason for giving none is not enough.
 	w.record(
 		200,
 		"tomas",
@@ -272,8 +271,8 @@ func says(text, part string) bool {
 	}
 }
 
-// everyRead is the address of every read in the contract, filled in so that it
-// answers, and of the reads outside it.
+// everyRead returns the addresses of all reads of the contract, filled in so that they answer, and of the reads outside
+// it.
 func (w *world) everyRead(review string) []string {
 	w.t.Helper()
 	doc, err := openapi3.NewLoader().LoadFromFile("../contract/openapi.yaml")

@@ -6,7 +6,7 @@ import (
 	"testing"
 )
 
-// together makes the same request several times at once and counts how each ended.
+// together makes the same request several times at once and counts the statuses.
 func (w *world) together(n int, do func(i int) *reply) map[int]int {
 	var mu sync.Mutex
 	var wg sync.WaitGroup
@@ -26,8 +26,8 @@ func (w *world) together(n int, do func(i int) *reply) map[int]int {
 	return ended
 }
 
-// TestReportsAtOnce has several people write, publish and correct one report in the same
-// moment: one of them does it, the others are told, and nothing is there twice.
+// TestReportsAtOnce has several people write, publish and correct one report at the same moment: one succeeds, the
+// others get a clear answer, and nothing exists twice.
 func TestReportsAtOnce(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, true)

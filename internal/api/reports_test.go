@@ -85,13 +85,13 @@ const (
 	sound = "{leader} leads with {score gullhaven/5.2/hearthside} points."
 )
 
-// reported is a report's way from its first draft to its correction.
+// reported is a report from its first draft to its correction.
 type reported struct {
 	*world
 	published *reportView
 }
 
-// TestReports goes the way step by step; each needs those before.
+// TestReports takes the steps one by one; each needs those before.
 func TestReports(t *testing.T) {
 	t.Parallel()
 	s := &reported{newWorld(t, true), &reportView{}}
@@ -247,7 +247,7 @@ func (s *reported) publish(t *testing.T) {
 	}
 	w.must(404, "", "GET", "/frozen/"+strings.Repeat("0", 64)+"/x", nil)
 	w.must(404, "", "GET", "/frozen/x/x", nil)
-	// What the Markdown refers to stands beside it, and leads to what the report has.
+	// The files that the Markdown refers to are beside it, and its links lead to parts of the report.
 	markdown := w.file(published, 1, "report.md")
 	for _, f := range published.Revisions[0].Files {
 		if f.Name != "report.md" {
@@ -457,7 +457,7 @@ type standing struct {
 	Overall float64
 }
 
-// rankingOf is a ranking as a published document states it.
+// rankingOf returns a ranking as a published document states it.
 func rankingOf(t *testing.T, document []byte, audience string) []standing {
 	t.Helper()
 	var d struct {
@@ -482,7 +482,7 @@ func rankingOf(t *testing.T, document []byte, audience string) []standing {
 	return nil
 }
 
-// opened is the files of an archive by name, its index without the head of the audit trail, and that head.
+// opened returns the files of an archive by name, its index without the head of the audit trail, and that head.
 func opened(t *testing.T, archive []byte) (files map[string]string, head string) {
 	t.Helper()
 	files = map[string]string{}
@@ -514,7 +514,7 @@ func opened(t *testing.T, archive []byte) (files map[string]string, head string)
 	}
 }
 
-// archived carries everything elsewhere and back.
+// archived exports everything, imports it elsewhere and back.
 func archived(t *testing.T, w *world) {
 	w.must(401, "", "GET", "/api/v1/archive", nil)
 	w.must(403, "ines", "GET", "/api/v1/archive", nil)
@@ -554,7 +554,7 @@ func archived(t *testing.T, w *world) {
 	if !reflect.DeepEqual(sent, came) {
 		t.Errorf("what came back has %d bytes, not the %d that were sent, or others", len(back), len(archive))
 	}
-	// Each service has a trail of its own, and an archive says how far it had come.
+	// Each service has its own audit trail, and an archive contains how far it had come.
 	if len(head) != 64 || len(other) != 64 || head == other {
 		t.Errorf("the heads of the audit trails are %q and %q", head, other)
 	}
@@ -565,7 +565,7 @@ func archived(t *testing.T, w *world) {
 	forged(t, archive)
 }
 
-// Where the administrator closes the service, nobody reads anything without an account.
+// If the administrator closes the service, nothing can be read without an account.
 func TestClosed(t *testing.T) {
 	st := dbtest.Open(t)
 	log := slog.New(slog.NewTextHandler(io.Discard, nil))

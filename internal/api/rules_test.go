@@ -11,7 +11,7 @@ import (
 	"dappertally/internal/contract"
 )
 
-// TestContractKnowsKinds holds the contract to the kinds and shapes that there are.
+// TestContractKnowsKinds compares the contract with the kinds and curve shapes of the core.
 func TestContractKnowsKinds(t *testing.T) {
 	doc, err := openapi3.NewLoader().LoadFromData(contract.Document)
 	if err != nil {
@@ -43,8 +43,7 @@ func words[T ~string](all []T) []string {
 	return out
 }
 
-// TestRules asks for the rules of a version, of a criterion that is being written, and of
-// one that is not whole.
+// TestRules requests the rules of a version, of a criterion that is being written, and of an incomplete one.
 func TestRules(t *testing.T) {
 	w := newWorld(t, true)
 	var list struct {

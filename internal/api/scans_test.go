@@ -12,15 +12,14 @@ import (
 	"dappertally/internal/localdb"
 )
 
-// large are the tables that grow with what a team records; fewRows is what may be looked
-// through all the same.
+// large are the tables that grow with a team's records; fewRows is how many rows may be read without an index.
 var large = regexp.MustCompile(
 	`\b(readings|review_entries|changes|audit\w*|writes|touched|acceptances|files|drafts|sessions|notices)\b`)
 
 const fewRows = 20
 
-// Nothing that is read over the network, but for exports, looks through a large table from its beginning to its
-// end. The database itself tells which statements do.
+// No read operation, except for exports, reads a large table from beginning to end. The database itself reports the
+// statements that do.
 func TestNoFullScans(t *testing.T) {
 	dir := dbtest.Folder(t)
 	log := filepath.Join(dir, "server", "data", "scans.log")
@@ -52,7 +51,7 @@ func TestNoFullScans(t *testing.T) {
 			t.Fatal(err)
 		}
 		if strings.HasPrefix(path, "/api/v1/exports/") || path == "/api/v1/archive" {
-			before = after // they carry all away
+			before = after // exports read everything
 			continue
 		}
 		for said := range strings.SplitSeq(string(after[len(before):]), "# User@Host") {

@@ -10,7 +10,7 @@ import (
 	"dappertally/internal/contract"
 )
 
-// TestFinding looks for things by words, as those do who may see them and those who may not.
+// TestFinding searches as people who can see the results and as people who cannot.
 func TestFinding(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, true)

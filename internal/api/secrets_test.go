@@ -27,8 +27,8 @@ func (s *shared) Write(b []byte) (int, error) {
 	return s.text.Write(b)
 }
 
-// TestNoSecretInTheLog does all that secrets are part of, with the log at its most talkative, and looks for them
-// there and in the audit trail.
+// TestNoSecretInTheLog does everything that involves secrets, with the most detailed log, and looks for them there and
+// in the audit trail.
 func TestNoSecretInTheLog(t *testing.T) {
 	st := peopled.Open(t)
 	w := newWorldOn(t, st)

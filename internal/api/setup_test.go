@@ -13,7 +13,7 @@ import (
 // bare is a service that nobody can sign in to.
 var bare = dbtest.Filled{Name: "bare", Fill: func(context.Context, *store.Store) error { return nil }}
 
-// TestSetUp: whoever knows the code sets the service up, once, whole or not at all.
+// TestSetUp: a person with the code sets the service up, once, completely or not at all.
 func TestSetUp(t *testing.T) {
 	t.Parallel()
 	st := bare.Open(t)
@@ -64,7 +64,7 @@ func TestSetUp(t *testing.T) {
 	if people, err := st.People(t.Context()); err != nil || len(people) != 0 {
 		t.Errorf("after refusals there are %d accounts, %v", len(people), err)
 	}
-	// Of many at once, however the code is typed, one comes first.
+	// Of many at once, with the code typed in any way, one succeeds.
 	var wait sync.WaitGroup
 	replies := make([]*reply, 6)
 	for i := range replies {

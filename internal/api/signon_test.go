@@ -41,8 +41,8 @@ func signOnWorld(t *testing.T, more string) (*world, *signontest.Provider) {
 	return w, p
 }
 
-// signOn has somebody sign in by the provider in a browser of their own, and gives who they are then, or what they are
-// told.
+// signOn has somebody sign in by the provider in a browser of their own, and returns who they are then, or the message
+// they get.
 func (w *world) signOn(as string, cookies ...*http.Cookie) (name, roles, said string) {
 	w.t.Helper()
 	jar, err := cookiejar.New(nil)
@@ -114,7 +114,7 @@ func TestSignOn(t *testing.T) {
 	is("s-1", "zoe-hartwell", "reviewer", "")
 	p.People["s-1"]["groups"] = []string{"editors"}
 	is("s-1", "zoe-hartwell", "reviewer lead", "") // roles follow
-	// An account that is there already is nobody's for the asking: whoever has it links it.
+	// An account that exists already is not taken over: its owner links it.
 	is("s-2", "", "", `An account "ines" exists here already`)
 	in := w.must(200, "", "POST", "/api/v1/session", map[string]any{"name": "ines", "password": "seven-blue-buckets"})
 	cookie, err := http.ParseSetCookie(in.header.Get("Set-Cookie"))
@@ -125,10 +125,10 @@ func TestSignOn(t *testing.T) {
 	is("s-2", "ines", "reviewer lead", "")
 	is("s-1", "ines", "reviewer lead", "linked to another account", cookie)
 	is("s-3", "", "", "no name that can be used for an account")
-	// Who is disabled stays out, whatever the provider says.
+	// A disabled person stays out, whatever the provider says.
 	w.must(200, "perrin", "PUT", "/api/v1/people/zoe-hartwell/disabled", map[string]any{"disabled": true})
 	is("s-1", "", "", "disabled")
-	// What is wrong with an ID token lets nobody in.
+	// A faulty ID token lets nobody in.
 	for name, alter := range map[string]func(map[string]any){
 		"another audience": func(c map[string]any) { c["aud"] = "somebody else" },
 		"another nonce":    func(c map[string]any) { c["nonce"] = "replayed" },
@@ -147,7 +147,7 @@ func TestSignOn(t *testing.T) {
 	is("s-2", "", "", "already")
 }
 
-// TestSignOnState: an answer of a provider is taken in the browser that asked, once.
+// TestSignOnState: an answer of a provider is accepted once, in the browser that asked.
 func TestSignOnState(t *testing.T) {
 	t.Parallel()
 	w, p := signOnWorld(t, "    accounts: link\n")
@@ -200,7 +200,7 @@ func TestSignOnState(t *testing.T) {
 	if w.must(200, "", "GET", "/api/v1/about", nil); strings.Contains(away.Header.Get("Location"), signontest.Secret) {
 		t.Error("the secret goes through the browser")
 	}
-	// With passwords switched off, they open nothing.
+	// If passwords are switched off, they open nothing.
 	w.svc.People.Ways.NoWords = true
 	w.must(403, "", "POST", "/api/v1/session", map[string]any{"name": "ines", "password": "seven-blue-buckets"})
 }

@@ -7,7 +7,7 @@ import (
 	"dappertally/internal/access"
 )
 
-// TestStreams: one network of readers, or all readers together, leave room for those who sign in.
+// TestStreams: one network of readers, or all readers together, leave room for people who sign in.
 func TestStreams(t *testing.T) {
 	s := newRoom(ofStreams)
 	reader := &access.Actor{}

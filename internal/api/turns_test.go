@@ -12,8 +12,8 @@ import (
 	"dappertally/internal/smalldisk"
 )
 
-// TestReadersHaveABudget: a reader who keeps the service computing is told to wait; what is
-// known is answered still, and those who sign in notice nothing.
+// TestReadersHaveABudget: a reader who keeps the service computing has to wait; known answers are still given, and
+// people who sign in notice nothing.
 func TestReadersHaveABudget(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, true)
@@ -48,13 +48,13 @@ func TestReadersHaveABudget(t *testing.T) {
 	if team := ask("ines", 1000); team.status != http.StatusOK {
 		t.Errorf("ines: %d %s", team.status, team.body)
 	}
-	// Other ways to have something computed meet the same end.
+	// Other computations use the same budget.
 	for _, path := range []string{
 		"/api/v1/ranking?sectionWeight=usability%3D3", "/api/v1/tipping?audience=pensioner", "/report?edition=mossgate/12/hearthside&edition=gullhaven/5.2/hearthside",
 		"/api/v1/exports/readings?form=xlsx", "/previews/ranking.png",
 	} {
 		var r *reply
-		for range 5 { // the budget fills up while others are computed for
+		for range 5 { // the budget refills while other requests are computed
 			exhaust()
 			if r = w.call("", "GET", path, nil); r.status == http.StatusTooManyRequests {
 				break
@@ -66,8 +66,8 @@ func TestReadersHaveABudget(t *testing.T) {
 	}
 }
 
-// TestTooMuchToDraw: what would take longer than two seconds is refused at once, with how
-// much may be asked for.
+// TestTooMuchToDraw: a request that would take longer than two seconds is refused at once, with the largest accepted
+// one.
 func TestTooMuchToDraw(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, true)
@@ -82,7 +82,7 @@ func TestTooMuchToDraw(t *testing.T) {
 	}
 }
 
-// TestExportsAtOnce: one network has so many exports at once, and each ends.
+// TestExportsAtOnce: one network gets only so many exports at once, and each ends.
 func TestExportsAtOnce(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, true)
@@ -102,7 +102,7 @@ func TestExportsAtOnce(t *testing.T) {
 	w.must(200, "", "GET", "/api/v1/exports/bundle", nil)
 }
 
-// TestExportOnAFullDisk: an export without room on the disk says so, and leaves nothing there.
+// TestExportOnAFullDisk: an export without room on the disk gives that reason, and leaves nothing behind.
 func TestExportOnAFullDisk(t *testing.T) {
 	w := newWorld(t, true)
 	folder := smalldisk.Mount(t, 4<<20)

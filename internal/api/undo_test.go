@@ -5,7 +5,7 @@ import (
 	"testing"
 )
 
-// What one recorded by mistake is taken back in one step, and kept as taken back.
+// A reading that was recorded by mistake is undone in one step, and kept as undone.
 func TestUndo(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, true)
@@ -52,7 +52,7 @@ func TestUndo(t *testing.T) {
 		t.Error("another reviewer sees a grade that was taken back")
 	}
 	w.must(401, "", "GET", at+"/undo", nil)
-	// The same reading sent once more, by a slow line, does not bring it back.
+	// The same reading sent once more, late, does not bring it back.
 	w.must(
 		409,
 		"ines",
@@ -76,7 +76,7 @@ func TestUndo(t *testing.T) {
 	}
 	w.must(404, "ines", "POST", at+"/undo", map[string]any{"id": id})
 
-	// Without an id it is what was made last.
+	// Without an id the newest reading is undone.
 	fourth := grade("ines", 9, third)
 	w.must(200, "ines", "POST", at+"/undo", map[string]any{})
 	if has(fourth) || !has(third) {

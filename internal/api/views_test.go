@@ -8,7 +8,7 @@ import (
 	"dappertally/internal/contract"
 )
 
-// TestSavedViews keeps, replaces and drops views, each person their own.
+// TestSavedViews saves, replaces and deletes views; each person has their own.
 func TestSavedViews(t *testing.T) {
 	t.Parallel()
 	w := newWorld(t, false)

@@ -31,10 +31,10 @@ type world struct {
 	client http.Client
 	face   *api.Face
 	store  *store.Store
-	ahead  *atomic.Int64 // of today, in nanoseconds: how far the service's clock has gone on
+	ahead  *atomic.Int64 // how far the service's clock is ahead of today, in nanoseconds
 }
 
-// pass lets time go by.
+// pass lets time pass.
 func (w *world) pass(d time.Duration) { w.ahead.Add(int64(d)) }
 
 var today = time.Date(2026, 11, 23, 14, 2, 0, 0, time.UTC)
@@ -55,7 +55,7 @@ var (
 func furnish(ctx context.Context, st *store.Store, records bool) error {
 	svc := service.New(st, slog.New(slog.DiscardHandler), func() time.Time { return today })
 	for _, a := range demo.Accounts {
-		// Only one of them signs in by password here: hashing it takes its time.
+		// Only one of them signs in by password here, since hashing takes its time.
 		add := func() error { return svc.People.FirstPerson(ctx, a.Account, a.Secret) }
 		if a.Name != "ines" {
 			add = func() error {
@@ -78,7 +78,7 @@ func furnish(ctx context.Context, st *store.Store, records bool) error {
 	return err
 }
 
-// newWorld starts a service with the demo's people and, where wanted, its records.
+// newWorld starts a service with the demo's people and, if wanted, its records.
 func newWorld(t testing.TB, records bool) *world {
 	t.Helper()
 	if records {
@@ -87,8 +87,7 @@ func newWorld(t testing.TB, records bool) *world {
 	return newWorldOn(t, peopled.Open(t))
 }
 
-// instances gives a function that opens one schema with the demo's records again and
-// again, once for each instance of the service.
+// instances returns a function that opens one schema with the demo's records, once for each instance of the service.
 func instances(t testing.TB) (open func() *store.Store) {
 	t.Helper()
 	dsn := filled.DSN(t)
@@ -128,7 +127,7 @@ func newWorldOn(t testing.TB, st *store.Store) *world {
 	return w
 }
 
-// tokenOf makes a token with all roles of somebody, without the log of changes hearing of it.
+// tokenOf makes a token with all roles of somebody, without an entry in the change log.
 func tokenOf(tx *store.Tx, p *people.Account) (secret string, err error) {
 	secret = "dt_" + p.Name
 	now := time.Now().UTC()
@@ -152,7 +151,7 @@ func start(t testing.TB, st *store.Store, clock func() time.Time) (*service.Serv
 	return svc, server, handler
 }
 
-// reply is what came back.
+// reply is an answer.
 type reply struct {
 	status int
 	header http.Header
@@ -166,8 +165,8 @@ func (r *reply) into(t testing.TB, v any) {
 	}
 }
 
-// call sends a request as one of the demo's people, as a reader where who is
-// empty. body is sent as it is where it is a string, else as JSON.
+// call sends a request as one of the demo's people; who empty: as a reader. body is sent as it is if it is a string,
+// otherwise as JSON.
 func (w *world) call(who, method, path string, body any, headers ...string) *reply {
 	w.t.Helper()
 	var in io.Reader
@@ -207,7 +206,7 @@ func (w *world) call(who, method, path string, body any, headers ...string) *rep
 	return &reply{resp.StatusCode, resp.Header, data}
 }
 
-// must is a call that has to end with that status.
+// must is a request that must end with that status.
 func (w *world) must(status int, who, method, path string, body any, headers ...string) *reply {
 	w.t.Helper()
 	r := w.call(who, method, path, body, headers...)
@@ -217,7 +216,7 @@ func (w *world) must(status int, who, method, path string, body any, headers ...
 	return r
 }
 
-// planned adds a review of an edition and gives its id.
+// planned adds a review of an edition and returns its id.
 func (w *world) planned(who, edition string) string {
 	w.t.Helper()
 	var r struct{ ID string }
@@ -225,7 +224,7 @@ func (w *world) planned(who, edition string) string {
 	return r.ID
 }
 
-// record sends a reading under a new id and gives that id.
+// record sends a reading with a new id and returns that id.
 func (w *world) record(status int, who, review string, reading map[string]any) (id string, r *reply) {
 	w.t.Helper()
 	id = store.NewID()
@@ -243,7 +242,7 @@ func (w *world) move(status int, who, review, state, reason string) *reply {
 	return w.must(status, who, "PATCH", "/api/v1/reviews/"+review, body, "If-Match", tag)
 }
 
-// promote makes a reviewer a lead as well and gives the name to call as.
+// promote makes a reviewer a lead as well and returns the name to call as.
 func (w *world) promote(name string) string {
 	w.t.Helper()
 	account := people.Account{Name: name + "-lead", Title: name, Roles: []string{access.Reviewer, access.Lead}}

@@ -12,8 +12,7 @@ import (
 	"dappertally/internal/turns"
 )
 
-// TestRemember computes an answer once, keeps no failure, and tells nothing that it was
-// never asked.
+// TestRemember computes an answer once, keeps no failure, and answers only questions that were asked.
 func TestRemember(t *testing.T) {
 	s := &State{answers: newAnswers()}
 	computed := 0
@@ -44,8 +43,8 @@ func TestRemember(t *testing.T) {
 	}
 }
 
-// TestAnswersAreBounded asks for very many answers: what is asked for again and again
-// stays, and no more than two generations are kept.
+// TestAnswersAreBounded makes very many different requests: answers that are requested again and again stay, and at
+// most two generations are kept.
 func TestAnswersAreBounded(t *testing.T) {
 	s := &State{answers: newAnswers()}
 	favourite := 0
@@ -70,8 +69,7 @@ func TestAnswersAreBounded(t *testing.T) {
 	}
 }
 
-// TestAnswersTogether asks from many sides at once; whoever comes first, all are told the
-// same.
+// TestAnswersTogether requests from many goroutines at once: all get the same answer.
 func TestAnswersTogether(t *testing.T) {
 	s := &State{answers: newAnswers()}
 	var wrong atomic.Int64
@@ -93,8 +91,8 @@ func TestAnswersTogether(t *testing.T) {
 	}
 }
 
-// TestComputedOnce: the caller what is being computed waits for it; one who leaves takes
-// nothing from the others, and the last takes it all; the team does not wait behind readers.
+// TestComputedOnce: a caller waits for a computation that already runs; one that leaves does not end it, the last one
+// does; the team does not wait behind readers.
 func TestComputedOnce(t *testing.T) {
 	synctest.Test(t, func(t *testing.T) {
 		s := &State{answers: newAnswers()}

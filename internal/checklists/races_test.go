@@ -9,8 +9,7 @@ import (
 	"dappertally/internal/servicetest"
 )
 
-// TestProposalsAcceptedAtOnce: what one lead accepts never undoes what another
-// accepts in the same moment.
+// TestProposalsAcceptedAtOnce: a lead who accepts a proposal never undoes what another accepts at the same moment.
 func TestProposalsAcceptedAtOnce(t *testing.T) {
 	s, marit, ines := servicetest.Loaded(t)
 	keys := []string{"image-size", "archives", "community", "suspend"}
@@ -53,8 +52,7 @@ func TestProposalsAcceptedAtOnce(t *testing.T) {
 	}
 }
 
-// TestAudienceRevisedAtOnce: of several revisions based on the same version one is
-// taken.
+// TestAudienceRevisedAtOnce: of several revisions based on the same version one succeeds.
 func TestAudienceRevisedAtOnce(t *testing.T) {
 	s, marit, _ := servicetest.Loaded(t)
 	n := servicetest.AtOnce(t, 5, func(i int) error {

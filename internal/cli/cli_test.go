@@ -80,7 +80,7 @@ func TestFigures(t *testing.T) {
 	}
 }
 
-// TestHelp requires of every command a help with two examples.
+// TestHelp requires a help text with two examples of every command.
 func TestHelp(t *testing.T) {
 	seen := 0
 	root := Command()

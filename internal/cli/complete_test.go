@@ -10,7 +10,7 @@ import (
 	"github.com/spf13/pflag"
 )
 
-// offered is what a shell is offered for a line, without the service.
+// offered returns the completions of a line, without a service.
 func offered(t *testing.T, line ...string) []string {
 	t.Helper()
 	cmd := Command()

@@ -15,7 +15,7 @@ import (
 	"dappertally/internal/tables"
 )
 
-// wide is a table that no narrow terminal has room for.
+// wide returns a table that is too wide for any narrow terminal.
 func wide() *sheet {
 	t := &sheet{
 		heading: "A ranking of two editions, for everybody, on a list of its own",
@@ -55,8 +55,8 @@ func printed(t *testing.T, output string, value any, sheets ...*sheet) string {
 	return out.String()
 }
 
-// TestWidths lays a table out for terminals of every width: no line is longer, numbers
-// stay whole, and what is left out is named.
+// TestWidths lays a table out for terminals of every width: no line is longer, numbers stay whole, and columns that are
+// left out are named.
 func TestWidths(t *testing.T) {
 	for _, c := range []struct {
 		columns string
@@ -156,7 +156,7 @@ func TestFormsForPrograms(t *testing.T) {
 	if err := yaml.Unmarshal([]byte(printed(t, "yaml", value)), &again); err != nil {
 		t.Fatal(err)
 	}
-	again["list"] = []any{"a", 1.0} // YAML has whole numbers of their own
+	again["list"] = []any{"a", 1.0} // YAML distinguishes whole numbers
 	if !reflect.DeepEqual(again, value) {
 		t.Errorf("YAML comes back as %v", again)
 	}
@@ -193,7 +193,7 @@ func TestMoments(t *testing.T) {
 	}
 }
 
-// TestOneTable gives programs one table of an answer: the main one, or the one asked for.
+// TestOneTable gives programs one table of an answer: the main one, or the one they ask for.
 func TestOneTable(t *testing.T) {
 	people := &sheet{Table: &tables.Table{Name: "people", Columns: []tables.Column{tables.Beside("Words")}}}
 	main := &sheet{Table: aligned().Table, main: true}

@@ -6,7 +6,7 @@ import (
 	"testing"
 )
 
-// TestScreen shows controls, and characters that come in pieces whole.
+// TestScreen makes control characters visible, and shows characters that arrive in pieces whole.
 func TestScreen(t *testing.T) {
 	var out bytes.Buffer
 	s := shown(&out)

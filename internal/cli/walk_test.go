@@ -141,8 +141,7 @@ func walkerOver(t *testing.T, in io.Reader) (*walker, *bytes.Buffer) {
 	return w, out
 }
 
-// Where the service is out of reach, an answer goes to a slip whole: confirmed, with its
-// notes.
+// If the service cannot be reached, an answer goes to the slip complete: confirmed, with its notes.
 func TestWalkGoesOnWithASlip(t *testing.T) {
 	w, out := walkerOver(t, strings.NewReader(":m seen twice\n200000\nthe disk is dying\ny\n7\n"))
 	if err := w.each(); err != nil {
@@ -160,7 +159,7 @@ func TestWalkGoesOnWithASlip(t *testing.T) {
 	}
 }
 
-// Ctrl-C leaves the walk at once, though nobody types.
+// Ctrl-C leaves the walk at once, even if nobody types.
 func TestWalkIsLeft(t *testing.T) {
 	typed, types := io.Pipe()
 	defer types.Close()

@@ -18,7 +18,7 @@ func (m memory) Key(request string) string { return m[request] }
 func (m memory) Keep(request, key string)  { m[request] = key }
 func (m memory) Drop(request string)       { delete(m, request) }
 
-// breaking is a service that breaks off so many times and then answers; keys are those that it was asked with.
+// breaking is a service that breaks off so many times and then answers; keys are those it received.
 func breaking(t *testing.T, times int, broken http.HandlerFunc) (c *Client, keys *[]string) {
 	t.Helper()
 	keys = &[]string{}
@@ -35,8 +35,8 @@ func breaking(t *testing.T, times int, broken http.HandlerFunc) (c *Client, keys
 	return Connect(server.URL, "dt_secret"), keys
 }
 
-// TestAskedAgain: what writes is asked for again with the same key where nobody knows what came of it, also by a later
-// command, and not where that is known.
+// TestAskedAgain: a write with an unknown outcome is sent again with the same key, also by a later command; one with a
+// known outcome is not.
 func TestAskedAgain(t *testing.T) {
 	standard := pauses
 	pauses = []time.Duration{time.Millisecond, time.Millisecond}
@@ -57,7 +57,7 @@ func TestAskedAgain(t *testing.T) {
 		if k := *keys; len(k) != 3 || k[0] == "" || k[1] != k[0] || k[2] != k[0] {
 			t.Errorf("%s: asked with the keys %q", name, k)
 		}
-		// What stays unknown is known to the next command.
+		// An unknown outcome is known to the next command.
 		kept := memory{}
 		c, keys = breaking(t, 3, broken)
 		if _, err := c.Remembering(kept).AddReview(t.Context(), body); err == nil || len(kept) != 1 {

@@ -10,8 +10,7 @@ import (
 	"dappertally/internal/contract"
 )
 
-// answering is a service that answers everything in the same way and keeps the
-// last request.
+// answering is a service that gives the same answer to everything and keeps the last request.
 func answering(t *testing.T, status int, contentType, body string) (*Client, *http.Request) {
 	t.Helper()
 	last := new(http.Request)
@@ -61,7 +60,7 @@ func TestReadRefusals(t *testing.T) {
 	}
 }
 
-// TestElsewhere sends a password to no other service than the one that was named, and takes no endless answer.
+// TestElsewhere sends a password only to the named service, and refuses an endless answer.
 func TestElsewhere(t *testing.T) {
 	heard := 0
 	other := httptest.NewServer(http.HandlerFunc(func(http.ResponseWriter, *http.Request) { heard++ }))

@@ -8,8 +8,8 @@ import (
 	"testing"
 )
 
-// TestOperationsAreUsed holds the generated operations to what dtally asks: one that it
-// does not ask belongs into the list of client.config.yaml that leaves it out.
+// TestOperationsAreUsed compares the generated operations with those that dtally uses: an unused one belongs in the
+// list of client.config.yaml that leaves it out.
 func TestOperationsAreUsed(t *testing.T) {
 	generated, err := os.ReadFile("client.gen.go")
 	if err != nil {

@@ -39,7 +39,7 @@ func TestTime(t *testing.T) {
 	}
 }
 
-// TestTurns looks at the order in which commands run: discarded runs first, then in turns.
+// TestTurns checks the order in which commands run: discarded runs first, then in turns.
 func TestTurns(t *testing.T) {
 	log := filepath.Join(t.TempDir(), "log")
 	note := func(word string) []string { return sh("printf " + word + " >> " + log) }
@@ -121,7 +121,7 @@ func TestStopped(t *testing.T) {
 	}
 }
 
-// TestUsage looks at processor time and memory, of children too.
+// TestUsage checks processor time and memory, including those of child processes.
 func TestUsage(t *testing.T) {
 	r, err := Time(
 		t.Context(),
@@ -154,11 +154,11 @@ func TestMedianOfEvenRuns(t *testing.T) {
 	}
 }
 
-// TestDisturbed: a disturbed run says so and counts, or is made again where that is wanted, and not for ever.
+// TestDisturbed: a disturbed run is marked and counts, or is repeated if wanted, but not for ever.
 func TestDisturbed(t *testing.T) {
 	for _, c := range []struct {
 		repeat          bool
-		disturbed, runs int // of the first so many runs
+		disturbed, runs int // among the first runs
 		failed          bool
 	}{{false, 2, 3, false}, {true, 2, 3, false}, {true, 100, 0, true}} {
 		n := 0

@@ -28,8 +28,8 @@ func TestSameBytesEveryTime(t *testing.T) {
 	}
 }
 
-// TestStories holds the demo to what its readers are shown: without these the
-// features that it stands for would have nothing to show.
+// TestStories checks that the demo has what its readers are to see: without it, the features that it demonstrates would
+// have nothing to show.
 func TestStories(t *testing.T) {
 	b, err := Bundle()
 	if err != nil {
@@ -84,8 +84,8 @@ func TestStories(t *testing.T) {
 	}
 }
 
-// TestHistory: the first version of the checklist has its reviews, some of which
-// were carried over; what a later release differs in is told as surprising.
+// TestHistory: the first version of the checklist has its reviews, some of which were carried over, and differences of
+// a later release are marked as surprising.
 func TestHistory(t *testing.T) {
 	b, err := Bundle()
 	if err != nil {

@@ -14,8 +14,7 @@ import (
 
 const columnsPage = "../../docs/reference/columns.md"
 
-// TestColumns holds the page on columns to the definitions: whoever changes a column is
-// told, and writes the page anew with DTALLY_COLUMNS=write.
+// TestColumns compares the page on columns with the definitions. DTALLY_COLUMNS=write writes the page.
 func TestColumns(t *testing.T) {
 	page := columns()
 	if os.Getenv("DTALLY_COLUMNS") == "write" {

@@ -113,8 +113,7 @@ func TestReadRefuses(t *testing.T) {
 	}
 }
 
-// TestLongLog has more frames than stay in memory, and the same figures as if they
-// did.
+// TestLongLog has more frames than stay in memory, and the same figures as if they did.
 func TestLongLog(t *testing.T) {
 	r := rand.New(rand.NewPCG(4, 2))
 	var text bytes.Buffer

@@ -46,7 +46,7 @@ var (
 	without = regexp.MustCompile(`^(https?:|/api/|/docs/(deploy|screenshots|search|print|style|explanation/worked))`)
 )
 
-// TestLinks follows every link of every page to a page and heading that is there.
+// TestLinks checks that every link of every page leads to an existing page and heading.
 func TestLinks(t *testing.T) {
 	b := open(t)
 	ids := map[string][]string{}
@@ -149,7 +149,7 @@ func first(found []Found) string {
 	return found[0].Address
 }
 
-// TestEscapes: what is searched for is text, also where it looks like markup.
+// TestEscapes: search terms are text, even if they look like markup.
 func TestEscapes(t *testing.T) {
 	b := open(t)
 	for _, write := range []func(*bytes.Buffer, string) error{
@@ -166,7 +166,7 @@ func TestEscapes(t *testing.T) {
 	}
 }
 
-// TestBrokenBooks: a page that is missing, without a title or leading nowhere is an error that names it.
+// TestBrokenBooks: an error names a page that is missing, has no title or has a broken link.
 func TestBrokenBooks(t *testing.T) {
 	file := func(text string) *fstest.MapFile { return &fstest.MapFile{Data: []byte(text)} }
 	index := file("# Start\n\n## Guides\n\n- [One](one.md)\n")
@@ -188,7 +188,7 @@ func TestBrokenBooks(t *testing.T) {
 // aName matches the name of a page, a button or a heading, as the documentation writes it.
 var aName = regexp.MustCompile(`(?:^|[^*\pL])\*(\p{Lu}[^*\n]*)\*(?:[^*]|$)`)
 
-// TestNamesOfTheConsole: what the tutorial and the guides name is in the console, by the same name.
+// TestNamesOfTheConsole: the names in the tutorial and the guides are those of the console.
 func TestNamesOfTheConsole(t *testing.T) {
 	var console strings.Builder
 	err := filepath.WalkDir("../../web/src", func(name string, _ fs.DirEntry, err error) error {

@@ -9,7 +9,7 @@ import (
 	"dappertally/core/fault"
 )
 
-// read reads a catalogue and gives its entries, or what is wrong with it.
+// read reads a catalogue and returns its entries, or the faults.
 func read(form, text string) ([]Entry, string) {
 	entries, err := ReadCatalogue(strings.NewReader(text), form)
 	if err != nil {

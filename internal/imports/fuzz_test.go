@@ -7,8 +7,7 @@ import (
 	"dappertally/internal/imports"
 )
 
-// FuzzReadCatalogue reads any catalogue file: each entry has a key or says why it cannot
-// be read.
+// FuzzReadCatalogue reads any catalogue file: each entry has a key or the reason why it cannot be read.
 func FuzzReadCatalogue(f *testing.F) {
 	f.Add("csv", "kind,key,name\ndistribution,mossgate,Mossgate\nrelease,mossgate/12,\n")
 	f.Add(

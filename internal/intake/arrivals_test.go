@@ -123,7 +123,7 @@ func (w *pieces) bring(s *service.Service, text string) (intake.Imported, error)
 	return s.Intake.ImportReadings(w.t.Context(), ines, drafts(w.t, imports.Own("csv"), text), false, (&heard{}).watch())
 }
 
-// seen counts the readings of the review that everything goes into, as the team sees them.
+// seen counts the readings of the target review that the team can see.
 func (w *pieces) seen() int {
 	w.t.Helper()
 	ines := servicetest.Person(w.t, w.direct, "ines")
@@ -134,13 +134,13 @@ func (w *pieces) seen() int {
 	return len(all)
 }
 
-// holds expects so many readings more than before to be seen, and so many rows that came in several transactions.
+// holds requires that many more readings to be seen, and that many rows that arrived in several transactions.
 func (w *pieces) holds(more, inPieces int) {
 	w.t.Helper()
 	if got := w.seen() - w.before; got != more {
 		w.t.Errorf("%d readings more are seen, want %d", got, more)
 	}
-	if got := w.waiting() - w.waited; got < more || got > more+1 { // who imported is disclosed once
+	if got := w.waiting() - w.waited; got < more || got > more+1 { // the importer is disclosed once
 		w.t.Errorf("%d more wait for an acceptance, want %d", got, more)
 	}
 	var there int
@@ -152,7 +152,7 @@ func (w *pieces) holds(more, inPieces int) {
 	}
 }
 
-// waiting counts what no acceptance has pinned.
+// waiting counts the readings that no acceptance contains.
 func (w *pieces) waiting() (n int) {
 	w.t.Helper()
 	reviews, err := w.direct.Reviewing.All(w.t.Context())

@@ -19,8 +19,8 @@ import (
 	"dappertally/internal/store"
 )
 
-// BenchmarkImport imports a hundred thousand readings from CSV and from a bundle,
-// and in the same run writes the same rows by hand, and tells the ratios.
+// BenchmarkImport imports a hundred thousand readings from CSV and from a bundle, writes the same rows with plain SQL
+// in the same run, and reports the ratios.
 func BenchmarkImport(b *testing.B) {
 	const rows = 100_000
 	text := manyRows(rows)
@@ -75,7 +75,7 @@ func BenchmarkImport(b *testing.B) {
 	b.ReportMetric(0, "ns/op")
 }
 
-// timed gives do a service of its own with the demo's records.
+// timed calls do with a service of its own that has the demo's records.
 func timed(b *testing.B, do func(*service.Service, *store.Store, *access.Actor) time.Duration) time.Duration {
 	b.Helper()
 	st := dbtest.Open(b)
@@ -91,7 +91,7 @@ func timed(b *testing.B, do func(*service.Service, *store.Store, *access.Actor) 
 	return do(s, st, ines)
 }
 
-// byHandRows are the rows of a table as they go into the database.
+// byHandRows are the rows of a table as they are written to the database.
 func byHandRows(b *testing.B, s *service.Service, st *store.Store, ines *access.Actor, text string) []store.ReadingRow {
 	b.Helper()
 	state, err := s.State(b.Context(), 0)

@@ -16,7 +16,7 @@ import (
 	"dappertally/internal/servicetest"
 )
 
-// TestBulk: a bulk import gives the same as other imports, in one transaction or in several.
+// TestBulk: a bulk import has the same result as other imports, in one transaction or in several.
 func TestBulk(t *testing.T) {
 	const editions = 50
 	whole := func(s *service.Service) []byte {
@@ -25,7 +25,7 @@ func TestBulk(t *testing.T) {
 			t.Fatal(err)
 		}
 		b := bundled(t, s, &access.Actor{})
-		// What the demo does by hand afterwards has ids of its own each time.
+		// Entries that the demo adds after the import have new ids each time.
 		b.Reviews = slices.DeleteFunc(
 			b.Reviews, func(r reading.Review) bool { return !strings.HasPrefix(r.Edition, "crowd-") },
 		)

@@ -12,7 +12,7 @@ import (
 	"dappertally/internal/servicetest"
 )
 
-// catalogueFile is what a reader makes of a catalogue in YAML.
+// catalogueFile is the content of a catalogue file in YAML.
 func catalogueFile(t *testing.T, text string) []imports.Entry {
 	t.Helper()
 	entries, err := imports.ReadCatalogue(strings.NewReader(text), "yaml")
@@ -22,8 +22,8 @@ func catalogueFile(t *testing.T, text string) []imports.Entry {
 	return entries
 }
 
-// TestImportCatalogue: all of a file or nothing; parents in any order; what is there is
-// corrected in the fields that the file states alone.
+// TestImportCatalogue: a file is imported completely or not at all; parents may come in any order; existing entries are
+// only changed in the fields that the file has.
 func TestImportCatalogue(t *testing.T) {
 	s, marit, ines := servicetest.Loaded(t)
 	var change int64
@@ -103,7 +103,7 @@ func TestImportCatalogue(t *testing.T) {
 		}
 	}
 
-	// An old key leads to what it is called now, also for what is new below it.
+	// An old key means the entry with its new key, also for new entries below it.
 	if _, _, err := s.Cataloguing.Rename(t.Context(), marit, cataloguing.SortDistribution, "thistlewick", "thistle"); err != nil {
 		t.Fatal(err)
 	}
@@ -120,7 +120,7 @@ func TestImportCatalogue(t *testing.T) {
 	}
 }
 
-// TestImportCatalogueTwiceAtOnce: the same file from two people comes in once.
+// TestImportCatalogueTwiceAtOnce: the same file from two people is imported once.
 func TestImportCatalogueTwiceAtOnce(t *testing.T) {
 	s, marit, ines := servicetest.Loaded(t)
 	const text = "distributions: [{key: thistlewick, model: fixed, releases: [{version: 1, date: 2026-11-02, editions: [{key: a}, {key: b}]}]}]"

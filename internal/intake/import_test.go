@@ -13,8 +13,7 @@ import (
 	"dappertally/internal/servicetest"
 )
 
-// TestImport takes the demo in and computes from the database what the core
-// computes from the bundle.
+// TestImport imports the demo; the results from the database are those that the core computes from the bundle.
 func TestImport(t *testing.T) {
 	s := servicetest.Empty(t)
 	change, err := demo.Load(t.Context(), s)
@@ -38,7 +37,7 @@ func TestImport(t *testing.T) {
 			accepted++
 		}
 	}
-	accepted++ // the look at a beta is no part of the bundle
+	accepted++ // the review of a beta is not in the bundle
 	if len(r.Table.Editions) != accepted {
 		t.Errorf("%d editions stand, %d reviews are accepted", len(r.Table.Editions), accepted)
 	}
@@ -54,7 +53,7 @@ func TestImportIsAllOrNothing(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	b.Reviews[len(b.Reviews)-1].Readings[0].Criterion = "luck" // what no validation let through
+	b.Reviews[len(b.Reviews)-1].Readings[0].Criterion = "luck" // no validation accepts this
 	if _, err := s.Intake.Import(t.Context(), &access.Actor{}, b, nil); err == nil {
 		t.Fatal("a reading of no criterion was imported")
 	}

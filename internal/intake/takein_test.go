@@ -141,7 +141,7 @@ func TestImportReadings(t *testing.T) {
 		t.Errorf("%d readings after a file with bad rows: it is all or nothing", n)
 	}
 
-	// A lead imports what somebody else measured.
+	// A lead imports measurements of somebody else.
 	expect(
 		marit,
 		head+quaymark+",browser-start,bench-new,2026-11-18T11:00:00Z,3 3 3,,odile,\n",
@@ -245,8 +245,7 @@ func manyRows(n int) string {
 	return text.String()
 }
 
-// TestReadingsRoundTrip exports readings in every form and finds each of them the
-// same again.
+// TestReadingsRoundTrip exports readings in every form and imports each of them unchanged.
 func TestReadingsRoundTrip(t *testing.T) {
 	s, marit, _ := servicetest.Loaded(t)
 	all, err := s.Intake.AllReadings(t.Context(), marit, intake.Which{})
@@ -278,8 +277,8 @@ func TestReadingsRoundTrip(t *testing.T) {
 	}
 }
 
-// TestBundleRoundTrip exports all as a bundle, takes it into an empty service and
-// exports the same bytes again.
+// TestBundleRoundTrip exports everything as a bundle, imports it into an empty service and exports the same bytes
+// again.
 func TestBundleRoundTrip(t *testing.T) {
 	s, marit, _ := servicetest.Loaded(t)
 	whole := func(s *service.Service, who *access.Actor) []byte {
@@ -336,7 +335,7 @@ func TestBundleRoundTrip(t *testing.T) {
 		)
 	}
 
-	// What is there is never changed by a bundle, and what is new comes in.
+	// A bundle never changes existing records; new ones are added.
 	b, _ = bundle.Parse(bytes.NewReader(first), intake.LargestImport)
 	b.Rigs[0].CPU = "another"
 	b.Distributions[0].Releases = append(
@@ -371,7 +370,7 @@ func mustRig(t *testing.T, s *service.Service, key string) catalogue.Rig {
 	return catalogue.Rig{}
 }
 
-// TestPublicBundle gives a reader nothing that is not accepted.
+// TestPublicBundle gives readers only accepted records.
 func TestPublicBundle(t *testing.T) {
 	s, marit, _ := servicetest.Loaded(t)
 	b := bundled(t, s, &access.Actor{})
@@ -385,7 +384,7 @@ func TestPublicBundle(t *testing.T) {
 	}
 }
 
-// bundled is the bundle that somebody gets.
+// bundled returns the bundle that a person gets.
 func bundled(t testing.TB, s *service.Service, who *access.Actor) *bundle.Bundle {
 	t.Helper()
 	var out bytes.Buffer

@@ -10,7 +10,7 @@ import (
 	"testing"
 )
 
-// The page that ships is the one that is made.
+// The shipped page equals the generated one.
 func TestPage(t *testing.T) {
 	text, err := Page("../..")
 	if err != nil {
@@ -43,8 +43,8 @@ func TestTableRefuses(t *testing.T) {
 	}
 }
 
-// TestBOM: the list holds what is linked into a program and what the console ships, and
-// every part has a version and a licence.
+// TestBOM: the list contains everything that is linked into a program and that the console ships, each with a version
+// and a licence.
 func TestBOM(t *testing.T) {
 	program := filepath.Join(t.TempDir(), "dtallyd")
 	if out, err := exec.Command("go", "build", "-o", program, "dappertally/cmd/dtallyd").CombinedOutput(); err != nil {

@@ -8,7 +8,7 @@ import (
 	"testing"
 )
 
-// TestUse attaches to a server that is running, starts one that is not, and makes none.
+// TestUse attaches to a running server, starts a stopped one, and never creates one.
 func TestUse(t *testing.T) {
 	dir := filepath.Join(reachable(t), "data")
 	if _, err := Use(t.Context(), dir); err == nil || !strings.Contains(err.Error(), "has no Dapper Tally database") {
@@ -46,7 +46,7 @@ func TestUse(t *testing.T) {
 	third.Stop()
 }
 
-// TestUseOverALongPath attaches where the socket is in a folder of its own.
+// TestUseOverALongPath attaches to a server whose socket is in a folder of its own.
 func TestUseOverALongPath(t *testing.T) {
 	dir := filepath.Join(reachable(t), strings.Repeat("long", 25))
 	s, err := Start(t.Context(), dir)
@@ -63,8 +63,8 @@ func TestUseOverALongPath(t *testing.T) {
 	}
 }
 
-// TestServerReplaced starts data that another release of the server has used: an older one is brought up to date, a
-// newer one is refused.
+// TestServerReplaced starts a database that another release of the server has used: an older one is upgraded, a newer
+// one is refused.
 func TestServerReplaced(t *testing.T) {
 	dir := reachable(t)
 	start := func() error {

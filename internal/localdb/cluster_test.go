@@ -46,7 +46,7 @@ func TestCluster(t *testing.T) {
 	}
 }
 
-// TestNetwork cuts a node off from everybody: the others work on, it refuses, and it comes back by itself.
+// TestNetwork cuts a node off from the others: they work on, it refuses, and it returns by itself.
 func TestNetwork(t *testing.T) {
 	network, err := NewNetwork()
 	if err != nil {
@@ -114,7 +114,7 @@ func do(t *testing.T, n *Node, statement string) {
 	}
 }
 
-// rows counts the rows of a table once the node has what the others had.
+// rows counts the rows of a table once the node has received the others' writes.
 func rows(t *testing.T, n *Node) (count int) {
 	t.Helper()
 	db := sqlOf(t, n)

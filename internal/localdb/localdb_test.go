@@ -18,7 +18,7 @@ import (
 	"github.com/go-sql-driver/mysql"
 )
 
-// reachable is a folder that goes with the test and that every user can get through.
+// reachable returns a folder that every user can reach, and that is removed after the test.
 func reachable(t *testing.T) string {
 	t.Helper()
 	dir, err := os.MkdirTemp("", "dtally-localdb-")
@@ -32,8 +32,7 @@ func reachable(t *testing.T) string {
 	return dir
 }
 
-// TestStart creates a server, refuses its folder to a second one, and finds the
-// data again after a stop.
+// TestStart creates a server, refuses a second one in its folder, and finds the data again after a stop.
 func TestStart(t *testing.T) {
 	dir := reachable(t)
 	s, err := Start(t.Context(), dir)
@@ -77,8 +76,8 @@ func TestHalfMadeFolderIsMadeAnew(t *testing.T) {
 	s.Stop()
 }
 
-// Nobody gets in but the two accounts that have a password, and these by the socket
-// alone, which another user of the machine cannot reach.
+// Only the two accounts with a password can connect, and only by the socket, which another user of the machine cannot
+// reach.
 func TestShut(t *testing.T) {
 	dir := reachable(t)
 	s, err := Start(t.Context(), dir)
@@ -176,8 +175,7 @@ func accounts(t *testing.T, s *Server) {
 	}
 }
 
-// stranger tries what another user of the machine could. A thread that asks the file
-// system as another user stands for that user.
+// stranger tries what another user of the machine could do, in a thread with another user id.
 func stranger(t *testing.T, s *Server, dir string) {
 	if os.Geteuid() != 0 {
 		t.Skip("only root can ask as another user")
@@ -244,9 +242,7 @@ func TestStrangeFolders(t *testing.T) {
 	}
 }
 
-// What a version before laid out at the top of the folder, with accounts that were
-// open, is taken over and shut.
-// TestWayToTheFolder: where everybody may put another folder in the place of the database's, nothing is started.
+// TestWayToTheFolder: where anybody could replace the database's folder, nothing is started.
 func TestWayToTheFolder(t *testing.T) {
 	open := filepath.Join(t.TempDir(), "open")
 	if err := os.Mkdir(open, 0o700); err != nil {
@@ -263,7 +259,7 @@ func TestWayToTheFolder(t *testing.T) {
 			t.Errorf("%v: %v", c.mode, err)
 		}
 	}
-	// A link on the way counts as what it leads to.
+	// A link on the way is judged by its target.
 	link := filepath.Join(t.TempDir(), "link")
 	if err := errors.Join(os.Chmod(open, 0o777), os.Symlink(open, link)); err != nil {
 		t.Fatal(err)
@@ -271,13 +267,15 @@ func TestWayToTheFolder(t *testing.T) {
 	if err := safeWay(link); err == nil || !strings.Contains(err.Error(), "chmod o-w") {
 		t.Errorf("through a link: %v", err)
 	}
-	// And the server's own parts are never what a link leads to.
+	// The server's own parts must never be links.
 	self := owner{os.Geteuid(), os.Getegid()}
 	if err := self.mkdir(link); err == nil {
 		t.Error("a link was taken for a folder")
 	}
 }
 
+// TestTakesOver starts a folder as an earlier version left it, with its data at the top and accounts without a
+// password: the data are kept, and the accounts are removed.
 func TestTakesOver(t *testing.T) {
 	dir := reachable(t)
 	s, err := Start(t.Context(), dir)
@@ -313,7 +311,7 @@ func TestTakesOver(t *testing.T) {
 	}
 }
 
-// A folder whose path is too long for a socket has it elsewhere, as shut.
+// If the path of a folder is too long for a socket, the socket is elsewhere, as inaccessible to others.
 func TestLongPath(t *testing.T) {
 	dir := filepath.Join(reachable(t), strings.Repeat("x", 100))
 	s, err := Start(t.Context(), dir)

@@ -14,7 +14,7 @@ import (
 	"dappertally/core/checklist"
 )
 
-// machine is a made-up machine at rest, below a folder in which a test alters what the kernel says.
+// machine is a made-up machine at rest, below a folder in which a test changes what the kernel reports.
 func machine(t *testing.T) Machine {
 	t.Helper()
 	m := Machine{Root: t.TempDir()}
@@ -131,7 +131,7 @@ func TestBench(t *testing.T) {
 	if told != len(run.Journal.Entries) {
 		t.Errorf("%d runs are told, %d written", told, len(run.Journal.Entries))
 	}
-	// In turns: none is ever two runs ahead of one that is not done.
+	// In turns: no measure is ever two runs ahead of an unfinished one.
 	order, err := os.ReadFile(log)
 	if err != nil {
 		t.Fatal(err)
@@ -148,7 +148,7 @@ func TestBench(t *testing.T) {
 	}
 }
 
-// TestResume: a bench that is cut off after any number of runs, with its last line half written, comes to the same
+// TestResume: a bench that is cut off after any number of runs, with its last line half written, ends with the same
 // number of runs, in the same order.
 func TestResume(t *testing.T) {
 	folder := t.TempDir()
@@ -229,7 +229,7 @@ func TestBoots(t *testing.T) {
 	}
 	for boot := 1; boot <= 3; boot++ {
 		set(t, m, "proc/sys/kernel/random/boot_id", fmt.Sprint("boot-", boot))
-		for range 2 { // going on within a start changes nothing
+		for range 2 { // resuming within a start changes nothing
 			b := bench(t, m, file, spread())
 			err := b.Run(t.Context())
 			if boot < 3 && !errors.Is(err, ErrRestart) || boot == 3 && err != nil {
@@ -243,7 +243,7 @@ func TestBoots(t *testing.T) {
 	}
 }
 
-// TestDisturbedRuns: what disturbs a run is noticed, the run is kept and made again.
+// TestDisturbedRuns: a disturbance is noticed, and the run is kept and repeated.
 func TestDisturbedRuns(t *testing.T) {
 	for name, c := range map[string]struct{ file, before, during, says string }{
 		"heat":   {"sys/devices/system/cpu/cpu0/thermal_throttle/x_throttle_count", "5", "9", "slowed down by its heat, 4"},

@@ -12,7 +12,8 @@ import (
 	"dappertally/core/checklist"
 )
 
-// TestRulesOfConditions: the same disturbance stops, repeats or is noted, as the procedure's rule has it.
+// TestRulesOfConditions: the same disturbance stops the measurement, repeats the run or is noted, depending on the
+// procedure's rule.
 func TestRulesOfConditions(t *testing.T) {
 	const heat = "sys/devices/system/cpu/cpu0/thermal_throttle/x_throttle_count"
 	for then, want := range map[checklist.Response]struct {
@@ -44,7 +45,7 @@ func TestRulesOfConditions(t *testing.T) {
 	}
 }
 
-// TestWaits: a run waits for what passes, and no longer than the rule has it.
+// TestWaits: a run waits for a condition to pass, but no longer than the rule allows.
 func TestWaits(t *testing.T) {
 	m := machine(t)
 	set(t, m, "proc/77/comm", "apt-get")
@@ -140,7 +141,7 @@ func TestFrameLog(t *testing.T) {
 	}
 }
 
-// TestReference: the reference of the rig is run first in every session, and each session is a measure of its own.
+// TestReference: the rig's reference runs first in every session, and each session is a measure of its own.
 func TestReference(t *testing.T) {
 	m, file := machine(t), filepath.Join(t.TempDir(), "journal")
 	six := checklist.Sampling{Least: 6, Most: 6}
@@ -166,7 +167,7 @@ func TestReference(t *testing.T) {
 				t.Errorf("run %d of start %d is of %s", i, boot, e.Criterion)
 			}
 		}
-		if boot == 2 { // where nothing is left, nothing is run
+		if boot == 2 { // if nothing is left, nothing runs
 			if err := b.Run(t.Context()); err != nil || len(b.Journal.Entries) != 18 {
 				t.Errorf("%d runs, %v", len(b.Journal.Entries), err)
 			}
@@ -176,7 +177,7 @@ func TestReference(t *testing.T) {
 	}
 }
 
-// TestUnmetKit: a test file that is not there, or is another than the checklist names, is not measured with.
+// TestUnmetKit: a missing test file, or one that differs from the checklist's, is not used.
 func TestUnmetKit(t *testing.T) {
 	folder := t.TempDir()
 	list := &checklist.Checklist{Kit: []checklist.KitFile{{

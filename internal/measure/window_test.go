@@ -15,7 +15,7 @@ import (
 	"dappertally/core/checklist"
 )
 
-// TestMain plays a program that opens a window, where a test starts this very program as one.
+// TestMain acts as a program that opens a window if a test starts this program as one.
 func TestMain(m *testing.M) {
 	if after := os.Getenv("TEST_OPENS_WINDOW_AFTER"); after != "" {
 		openWindow(after)
@@ -23,7 +23,7 @@ func TestMain(m *testing.M) {
 	os.Exit(m.Run())
 }
 
-// openWindow opens a helper of one pixel at once, as toolkits do, which stays hidden, and after a time its window.
+// openWindow opens a hidden helper of one pixel at once, as toolkits do, and its window after a while.
 func openWindow(after string) {
 	pause, err := time.ParseDuration(after)
 	if err != nil {
@@ -58,7 +58,7 @@ func openWindow(after string) {
 	time.Sleep(time.Minute) // it is ended from outside
 }
 
-// xServer starts an X server without a screen, and points this process at it.
+// xServer starts an X server without a screen, and makes this process use it.
 func xServer(t *testing.T) {
 	t.Helper()
 	server, err := exec.LookPath("Xvfb")
@@ -88,7 +88,7 @@ func xServer(t *testing.T) {
 	t.Setenv("DISPLAY", ":"+strings.TrimSpace(string(number[:n])))
 }
 
-// TestWindow: the time until a window of the program appears, which is ended then.
+// TestWindow measures the time until a window of the program appears; the program is then ended.
 func TestWindow(t *testing.T) {
 	xServer(t)
 	if says := (Machine{Root: "/"}).screen(); !strings.HasPrefix(says, "1280x800") {
@@ -112,7 +112,7 @@ func TestWindow(t *testing.T) {
 		of("ends", "sleep 0.01", checklist.Procedure{}),
 		of("never", "sleep 60", checklist.Procedure{Limit: 0.3}))
 	b.Tasks[1].Rules, b.Tasks[0].Rules = nil, nil // the tests keep this machine busy
-	// Windows of somebody else do not count.
+	// Windows of other programs do not count.
 	other := exec.Command(self)
 	other.Env = append(os.Environ(), "TEST_OPENS_WINDOW_AFTER=50ms")
 	if err := other.Start(); err != nil {

@@ -29,7 +29,7 @@ import (
 	"dappertally/internal/servicetest"
 )
 
-// inbox is a mail server that takes every mail.
+// inbox is a mail server that accepts every mail.
 type inbox struct {
 	mu    sync.Mutex
 	mails []*mail.Message
@@ -106,7 +106,7 @@ func turn(t *testing.T, s *service.Service) {
 	}
 }
 
-// kinds are the kinds of the notices of somebody, with what they are about.
+// kinds returns the kinds of a person's notices, with their subjects.
 func kinds(t *testing.T, s *service.Service, who *access.Actor) (all []string) {
 	t.Helper()
 	list, err := s.Notices.Notices(t.Context(), who)
@@ -130,7 +130,7 @@ func move(t *testing.T, s *service.Service, who *access.Actor, review, to, reaso
 	}
 }
 
-// TestNotices follows a review from whom it is given to until it is accepted.
+// TestNotices follows a review from its assignment to its acceptance.
 func TestNotices(t *testing.T) {
 	s, marit, ines := servicetest.Loaded(t)
 	tomas := servicetest.Person(t, s, "tomas")
@@ -186,7 +186,7 @@ func TestNotices(t *testing.T) {
 		list[i].Address != "/desk/"+review {
 		t.Errorf("ines is told %+v", list)
 	}
-	// A mention is put away for good, what lasts stays.
+	// A mention that is dismissed is gone; a lasting notice stays.
 	for _, n := range must(s.Notices.Notices(t.Context(), marit)) {
 		if err := s.Notices.PutAway(t.Context(), marit, n.Key); err != nil {
 			t.Fatal(err)
@@ -205,7 +205,7 @@ func TestNotices(t *testing.T) {
 	}
 }
 
-// TestMails sends notices once, at once to whom wants that, and ends them by what a mail says.
+// TestMails sends each notice once, at once to people who want that, and stops when a mail's link is used.
 func TestMails(t *testing.T) {
 	s, marit, ines := servicetest.Loaded(t)
 	box := &inbox{}
@@ -267,8 +267,7 @@ func TestMails(t *testing.T) {
 	}
 }
 
-// TestMailServerGone keeps what could not be sent for the next turn.
-// TestMailLink mails the link by which somebody chooses a password, whole, to the one address that was named.
+// TestMailLink mails the whole link to choose a password, only to the named address.
 func TestMailLink(t *testing.T) {
 	s, _, _ := servicetest.Loaded(t)
 	const link = "https://bench.example/welcome#ABCDEFGHIJKLMNOPQRSTUVWXYZ234567ABCDEFGHIJKLMNOPQRSTUVWXYZ"
@@ -300,6 +299,7 @@ func TestMailLink(t *testing.T) {
 	}
 }
 
+// TestMailServerGone keeps mails that could not be sent for the next turn.
 func TestMailServerGone(t *testing.T) {
 	s, _, ines := servicetest.Loaded(t)
 	l, err := net.Listen("tcp", "127.0.0.1:0")
@@ -329,7 +329,7 @@ func TestMailServerGone(t *testing.T) {
 	}
 }
 
-// TestHooks notifies an address of the changes that it wants, signed, and again after a failure.
+// TestHooks sends the wanted changes to an address, signed, and again after a failure.
 func TestHooks(t *testing.T) {
 	s, marit, ines := servicetest.Loaded(t)
 	turn(t, s) // earlier changes are not sent
@@ -421,7 +421,7 @@ func TestHooks(t *testing.T) {
 	}
 }
 
-// TestTwoInstances read the same changes: each change is sent once.
+// TestTwoInstances has two instances read the same changes: each change is sent once.
 func TestTwoInstances(t *testing.T) {
 	s, marit, _ := servicetest.Loaded(t)
 	turn(t, s)

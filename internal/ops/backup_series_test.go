@@ -23,7 +23,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// TestBackupSeries keeps the newest backups of a folder, and nothing else is touched there.
+// TestBackupSeries keeps the newest backups of a folder, and leaves other files alone.
 func TestBackupSeries(t *testing.T) {
 	dsn := demoSchema(t)
 	folder := filepath.Join(t.TempDir(), "backups")
@@ -65,7 +65,7 @@ func TestBackupSeries(t *testing.T) {
 	if says, err := check.CombinedOutput(); err != nil {
 		t.Errorf("%v: %s", err, says)
 	}
-	// Another one at the same time is refused, and so is what has no sense.
+	// A second one at the same time is refused, and so are invalid settings.
 	held, err := openSeries(folder, 1)
 	if err != nil {
 		t.Fatal(err)
@@ -89,7 +89,7 @@ func TestBackupSeries(t *testing.T) {
 	}
 }
 
-// TestOldBackups warns where there is no backup, or only an old one.
+// TestOldBackups warns if there is no backup, or only an old one.
 func TestOldBackups(t *testing.T) {
 	dsn := dbtest.Migrated(t)
 	st, err := store.Open(dsn)
@@ -174,10 +174,11 @@ func TestBackupVerify(t *testing.T) {
 	}
 }
 
-// alteredAudit finds that the audit trail in a backup was altered.
+// alteredAudit expects that an altered audit trail in a backup is found.
 func alteredAudit(t *testing.T, name string) {
 	t.Helper()
-	// Rows are arrays of bytes in base 64: an entry of the trail says that something was removed instead of added.
+	// Rows are arrays of bytes in base 64: one entry of the trail is changed to say that something was removed instead
+	// of added.
 	before, trail, ok := strings.Cut(plain(t, name), "\n\"audit\"\n")
 	was, is := base64.StdEncoding.EncodeToString([]byte("added")), base64.StdEncoding.EncodeToString([]byte("taken"))
 	if !ok || !strings.Contains(trail, was) {
@@ -189,7 +190,7 @@ func alteredAudit(t *testing.T, name string) {
 	}
 }
 
-// TestRestoreToAMoment restores a backup and what MariaDB's binary log holds from there to a moment.
+// TestRestoreToAMoment restores a backup and the changes after it from MariaDB's binary log, up to a moment.
 func TestRestoreToAMoment(t *testing.T) {
 	reader, err := exec.LookPath("mariadb-binlog")
 	if err != nil {
@@ -279,7 +280,7 @@ func TestRestoreToAMoment(t *testing.T) {
 	}
 }
 
-// startPrivately starts a private database with more settings of the server's own.
+// startPrivately starts a private database with additional settings of the server.
 func startPrivately(t *testing.T, dir string, settings ...string) *records {
 	t.Helper()
 	st, err := privately(t.Context(), func() (*localdb.Server, error) {

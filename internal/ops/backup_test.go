@@ -34,7 +34,7 @@ func demoSchema(t *testing.T) string {
 	return servicetest.Filled.DSN(t)
 }
 
-// lines is what a backup holds, without when it was made and its own hash.
+// lines returns the content of a backup, without its time and its own hash.
 func lines(t *testing.T, name string) []string {
 	t.Helper()
 	all := strings.SplitAfter(strings.TrimSuffix(plain(t, name), "\n"), "\n")
@@ -77,14 +77,14 @@ func pack(t *testing.T, text string) string {
 	return name
 }
 
-// sealed gives a changed backup the hash that it would have been written with.
+// sealed sets the hash that a changed backup would have been written with.
 func sealed(text string) string {
 	body := text[:strings.LastIndex(strings.TrimSuffix(text, "\n"), "\n")+1]
 	sum := sha256.Sum256([]byte(body))
 	return body + `{"sha256":"` + hex.EncodeToString(sum[:]) + `"}` + "\n"
 }
 
-// forgetLast takes the newest entry out of the audit trail.
+// forgetLast removes the newest entry of the audit trail.
 func forgetLast(t *testing.T, dsn string) {
 	t.Helper()
 	db, err := sql.Open("mysql", dsn)
@@ -103,7 +103,7 @@ func forgetLast(t *testing.T, dsn string) {
 	}
 }
 
-// TestBackup carries everything into an empty database, from which the same comes back.
+// TestBackup restores everything into an empty database and makes the same backup of it.
 func TestBackup(t *testing.T) {
 	dsn := demoSchema(t)
 	name := filepath.Join(t.TempDir(), "all.gz")
@@ -132,7 +132,7 @@ func TestBackup(t *testing.T) {
 		!strings.Contains(out, "all unaltered") {
 		t.Errorf("the restored audit trail: %v\n%s", err, out)
 	}
-	forgetLast(t, empty) // that it was restored
+	forgetLast(t, empty) // the entry about the restore
 	again := filepath.Join(t.TempDir(), "again.gz")
 	if out, err := dtallyd("backup", again, "--database", empty); err != nil {
 		t.Fatalf("%v\n%s", err, out)
@@ -151,7 +151,7 @@ func TestBackup(t *testing.T) {
 	}
 }
 
-// TestDamagedBackup refuses what is not whole and leaves the database empty.
+// TestDamagedBackup refuses incomplete or altered backups and leaves the database empty.
 func TestDamagedBackup(t *testing.T) {
 	name := filepath.Join(t.TempDir(), "all.gz")
 	dsn := dbtest.DSN(t)
@@ -221,8 +221,8 @@ func behind(t *testing.T, file []byte, more string) string {
 	return name
 }
 
-// TestRestoreBreaksOff: a restore whose database goes away in the midst of it leaves a mark. Nothing works with what is
-// there, and the restore begins again.
+// TestRestoreBreaksOff: a restore whose database goes away leaves a mark. Nothing works with the incomplete records,
+// and the restore begins again.
 func TestRestoreBreaksOff(t *testing.T) {
 	name := filepath.Join(t.TempDir(), "all.gz")
 	if out, err := dtallyd("backup", name, "--database", demoSchema(t)); err != nil {
@@ -264,7 +264,7 @@ func TestRestoreBreaksOff(t *testing.T) {
 	}
 }
 
-// tablesIn counts the tables of a schema but the migrator's.
+// tablesIn counts the tables of a schema, without the migrator's.
 func tablesIn(t *testing.T, dsn string) (n int) {
 	t.Helper()
 	db, err := sql.Open("mysql", dsn)

@@ -53,8 +53,7 @@ func certify(t *testing.T, dir, name string, changed time.Time) (certificate, ke
 	return certificate, key
 }
 
-// TestCertificateIsReadAgain takes a renewed certificate without a restart, and keeps the one before where it is
-// broken.
+// TestCertificateIsReadAgain uses a renewed certificate without a restart, and keeps the one before if it is broken.
 func TestCertificateIsReadAgain(t *testing.T) {
 	dir, log := t.TempDir(), slog.New(slog.DiscardHandler)
 	certificate, key := certify(t, dir, "one.example", time.Now().Add(-time.Hour))
@@ -89,7 +88,7 @@ func TestCertificateIsReadAgain(t *testing.T) {
 	}
 }
 
-// TestBeside shows metrics where they are wanted, and redirects plain HTTP.
+// TestBeside serves metrics at their own address, and redirects plain HTTP.
 func TestBeside(t *testing.T) {
 	free := func() string {
 		l, err := net.Listen("tcp", "127.0.0.1:0")
@@ -144,7 +143,7 @@ func TestBeside(t *testing.T) {
 	}
 }
 
-// TestDatabasePassword is kept apart from the address, in a file or the environment.
+// TestDatabasePassword reads the password from a file or the environment, separate from the address.
 func TestDatabasePassword(t *testing.T) {
 	secret := file(t, "s3cret@:/word\n")
 	const at = "me@tcp(127.0.0.1:3306)/dtally"

@@ -24,8 +24,8 @@ import (
 	"dappertally/internal/store"
 )
 
-// TestDiskOfTheDatabaseFillsUp: a private database whose disk fills up ends; who wrote is told why, nothing of it
-// stays, and the database comes back by itself once there is room.
+// TestDiskOfTheDatabaseFillsUp: a private database whose disk fills up ends. Writers get that reason, nothing of their
+// writes stays, and the database returns by itself once there is room.
 func TestDiskOfTheDatabaseFillsUp(t *testing.T) {
 	const left = 24 << 20
 	server, st, folder := onSmallDisk(t)
@@ -77,7 +77,7 @@ func TestDiskOfTheDatabaseFillsUp(t *testing.T) {
 	}
 }
 
-// onSmallDisk is a private database on a disk of its own that is small, and is kept running.
+// onSmallDisk starts a private database on a small disk of its own, and restarts it when it ends.
 func onSmallDisk(t *testing.T) (server *localdb.Server, st *store.Store, folder string) {
 	t.Helper()
 	const disk = 400 << 20
@@ -107,7 +107,7 @@ func onSmallDisk(t *testing.T) (server *localdb.Server, st *store.Store, folder 
 	return server, st, folder
 }
 
-// fill leaves so many bytes on the disk, and gives the file that takes the rest.
+// fill leaves that many bytes free on the disk, and returns the file that takes the rest.
 func fill(t *testing.T, server *localdb.Server, folder string, left uint64) (filler string) {
 	t.Helper()
 	free, _ := server.Room()
@@ -118,8 +118,8 @@ func fill(t *testing.T, server *localdb.Server, folder string, left uint64) (fil
 	return filler
 }
 
-// TestImportOnAFullDisk: an import for which the disk has no room leaves nothing that can be seen, and later nothing at
-// all; with room again, the same import is made.
+// TestImportOnAFullDisk: an import for which the disk has no room leaves nothing visible, and later nothing at all;
+// with room again, the same import succeeds.
 func TestImportOnAFullDisk(t *testing.T) {
 	server, st, folder := onSmallDisk(t)
 	s := service.New(st, slog.New(slog.DiscardHandler), demo.Clock)

@@ -85,7 +85,7 @@ func TestServeSaysWhatIsMissing(t *testing.T) {
 	}
 }
 
-// TestLogFormat writes a JSON object in each line where that is wanted, and refuses other forms.
+// TestLogFormat writes a JSON object in each line if wanted, and refuses unknown formats.
 func TestLogFormat(t *testing.T) {
 	for form, begins := range map[string]string{"text": "time=", "json": `{"time":`} {
 		cmd := serveCommand()

@@ -24,7 +24,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// receiver takes traces as a collector does.
+// receiver receives traces as a collector does.
 type receiver struct {
 	mu    sync.Mutex
 	spans []*spans.Span
@@ -61,8 +61,8 @@ func (r *receiver) ServeHTTP(w http.ResponseWriter, req *http.Request) {
 	}
 }
 
-// TestTraces runs the service with a receiver of traces: a request is one trace with its statements, without the
-// values in them; probes are none. A receiver that is away holds nobody up.
+// TestTraces runs the service with a receiver of traces: a request is one trace with its statements, without the values
+// in them; probes are not traced. A missing receiver delays nobody.
 func TestTraces(t *testing.T) {
 	got := &receiver{}
 	collects := httptest.NewServer(got)
@@ -117,7 +117,7 @@ func TestTraces(t *testing.T) {
 	}
 }
 
-// TestTracesAway: the receiver is away, and the service answers as ever and ends in time.
+// TestTracesAway: without its receiver the service answers as usual and stops in time.
 func TestTracesAway(t *testing.T) {
 	gone := httptest.NewServer(http.NotFoundHandler())
 	gone.Close()

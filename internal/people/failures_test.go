@@ -31,7 +31,7 @@ func TestNetwork(t *testing.T) {
 	}
 }
 
-// TestJudge takes passwords that are hard to guess, and says of the others why not.
+// TestJudge accepts passwords that are hard to guess, and gives the reason for refusing others.
 func TestJudge(t *testing.T) {
 	for password, good := range map[string]bool{
 		"short":                            false,

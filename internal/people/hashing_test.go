@@ -8,7 +8,7 @@ import (
 	"time"
 )
 
-// TestTurns lets few in at once, some wait, and sends the others away at once.
+// TestTurns lets a few in at once, makes some wait, and refuses the others at once.
 func TestTurns(t *testing.T) {
 	const in, waiting, all = 2, 3, 40
 	turns := newTurns(in, waiting)
@@ -42,7 +42,7 @@ func TestTurns(t *testing.T) {
 	if served.Load() != in+waiting || most.Load() > in {
 		t.Errorf("%d are served, at most %d at once", served.Load(), most.Load())
 	}
-	// Who waits too long, or leaves, gives the place back.
+	// A caller that waits too long, or leaves, gives its place back.
 	done, err := turns.acquire(context.Background(), time.Minute)
 	if err != nil {
 		t.Fatal("no turn is left:", err)

@@ -7,7 +7,7 @@ import (
 	"dappertally/internal/plainyaml"
 )
 
-// FuzzToJSON gives JSON for whatever is YAML.
+// FuzzToJSON converts any valid YAML to JSON.
 func FuzzToJSON(f *testing.F) {
 	for _, text := range []string{"a: 1", "- .nan\n- .inf", "{1: 2, true: x}", "&a {b: *a}", "? [1, 2]\n: x", "!!binary aGk=", "2026-11-23", "\x00"} {
 		f.Add([]byte(text))

@@ -36,7 +36,7 @@ func TestPasswordFromAPipe(t *testing.T) {
 	}
 }
 
-// A question is left at once when its time is over, though nobody types.
+// A question ends when its time is over, even if nobody types.
 func TestLineIsLeft(t *testing.T) {
 	typed, types := io.Pipe()
 	defer types.Close()

@@ -15,7 +15,7 @@ import (
 	"dappertally/internal/report"
 )
 
-// The page is one file that readers and their programs can make sense of.
+// The page is one file that people and programs can read.
 func TestPageIsSound(t *testing.T) {
 	f := frozen(t)
 	page := f.File(report.PageFile).Body
@@ -88,7 +88,7 @@ func TestPageIsSound(t *testing.T) {
 	}
 }
 
-// terms requires a list of names, each once, with what is said of it.
+// terms requires a list of names, each once, with its description.
 func terms(t *testing.T, list *html.Node) {
 	t.Helper()
 	var seen []string
@@ -148,8 +148,8 @@ func textOf(n *html.Node) string {
 	return strings.TrimSpace(out.String())
 }
 
-// Texts of figures are legible and stay on the paper, and their colours are those of
-// the scheme, which the reader's system chooses.
+// Texts of figures are legible and inside the figure, and have the colours of the scheme that the reader's system
+// chooses.
 func TestFiguresAreLegible(t *testing.T) {
 	f := frozen(t)
 	seen := 0

@@ -33,7 +33,7 @@ func lay(spec reporting.Spec, r *reporting.Results) map[string]*report.Section {
 	return by
 }
 
-// words is everything that a section says.
+// words returns all texts of a section.
 func words(s *report.Section) string {
 	var out strings.Builder
 	for _, b := range s.Blocks {
@@ -59,7 +59,7 @@ func words(s *report.Section) string {
 	return out.String()
 }
 
-// column is a column of a table of rows for programs.
+// column returns a column of a table of rows for programs.
 func column(t *testing.T, data *tables.Table, name string) (cells []any) {
 	t.Helper()
 	keys, rows := data.Data()
@@ -103,8 +103,8 @@ func rowsOf(s *report.Section) [][]any {
 	return s.Data.Rows
 }
 
-// Every offset, disturbance and bound of a reading that an edition goes by, and all
-// that was not tested, is declared: nobody can leave it out.
+// Every offset, disturbance and bound of a reading that an edition's score uses, and everything not tested, is
+// declared: nobody can leave it out.
 func TestCaveatsAreWhole(t *testing.T) {
 	sections, r := laid(t, whole())
 	data := sections[reporting.Caveats].Data
@@ -200,7 +200,7 @@ func TestRankingPart(t *testing.T) {
 	}
 }
 
-// A figure of measures holds a few editions, and all of them together hold all.
+// Each figure of measures has a few editions, and all figures together have all.
 func TestMeasuresFigures(t *testing.T) {
 	for _, n := range []int{2, 4, 5} {
 		spec := whole()
@@ -232,9 +232,8 @@ func TestMeasuresFigures(t *testing.T) {
 	}
 }
 
-// One edition, a field that nobody is ranked in, a list that balances its sections and
-// one without measures: a report of every part can be made of each, and says what it
-// cannot say.
+// One edition, a field without any rank, a list that balances its sections and one without measures: a report with
+// every part can be made of each, and names what cannot be computed.
 func TestUnusualReports(t *testing.T) {
 	zero, all := 0.0, 1.0
 	for _, c := range []struct {
@@ -281,7 +280,7 @@ func TestUnusualReports(t *testing.T) {
 	}
 }
 
-// computed is the results of a report on the demo whose checklist was changed.
+// computed returns the results of a report on the demo with a changed checklist.
 func computed(t *testing.T, spec *reporting.Spec, change func(*checklist.Checklist)) *reporting.Results {
 	t.Helper()
 	records, err := demo.Bundle()
@@ -306,8 +305,8 @@ func computed(t *testing.T, spec *reporting.Spec, change func(*checklist.Checkli
 	return r
 }
 
-// A table of very many editions comes in sheets that fit paper: each begins alike, and
-// together they hold every edition once.
+// A table of very many editions is divided into sheets that fit on paper: each has the same head, and together they
+// have every edition once.
 func TestSheets(t *testing.T) {
 	table := func(editions, repeats int) *report.Table {
 		t := &report.Table{Caption: "Points", Repeats: repeats}

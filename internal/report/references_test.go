@@ -36,7 +36,7 @@ func TestFill(t *testing.T) {
 	}
 }
 
-// What cannot be filled in stays as it is, and its place and the reason are reported.
+// A reference that cannot be filled in stays as it is, and its place and the reason are reported.
 func TestUnfilled(t *testing.T) {
 	spec := whole()
 	_, r := made(t, &spec)
@@ -66,8 +66,8 @@ func TestUnfilled(t *testing.T) {
 	}
 }
 
-// FuzzFill fills in any text: it never breaks, names each fault where it stands, and
-// leaves what has no braces as it was.
+// FuzzFill fills in any text: it never fails, names each fault with its place, and leaves texts without braces
+// unchanged.
 func FuzzFill(f *testing.F) {
 	for _, seed := range []string{"plain", "{leader}", `\{score\}`, "{score gullhaven/5.2/hearthside performance for classroom}", "{a{b}c}", "}{", "{\n}", "{rank \xff}", "{difference a b c d e}", strings.Repeat("{", 50)} {
 		f.Add(seed)

@@ -34,7 +34,7 @@ var contenders = []string{
 	"thistledown/2.7/pebbledash",
 }
 
-// whole is a report of every kind of part, its prose with a few references.
+// whole returns a report with every kind of part and a few references in its prose.
 func whole() reporting.Spec {
 	s := reporting.Spec{
 		Title:     "Old laptops & <new> desktops",
@@ -48,11 +48,10 @@ func whole() reporting.Spec {
 	return s
 }
 
-// records is the demo's, drawn once; no test alters them.
+// records are the demo's, made once; no test changes them.
 var records = sync.OnceValues(demo.Bundle)
 
-// made is the bundle of a report on the demo, as bytes and parsed again, and its
-// results.
+// made returns the bundle of a report on the demo, as bytes and parsed again, and its results.
 func made(t *testing.T, spec *reporting.Spec) ([]byte, *reporting.Results) {
 	t.Helper()
 	records, err := records()
@@ -89,7 +88,7 @@ func made(t *testing.T, spec *reporting.Spec) ([]byte, *reporting.Results) {
 	return out.Bytes(), r
 }
 
-// frozen is the whole report, made once for all tests that only read it.
+// frozen returns the whole report, made once for all tests that only read it.
 func frozen(t *testing.T) *report.Frozen {
 	t.Helper()
 	once.Do(func() { kept = freeze(t, whole()) })
@@ -128,7 +127,7 @@ func freeze(t *testing.T, spec reporting.Spec) *report.Frozen {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if dir := os.Getenv("DTALLY_REPORTS"); dir != "" { // for whoever wants to look at it
+	if dir := os.Getenv("DTALLY_REPORTS"); dir != "" { // to look at it
 		for _, x := range f.Files {
 			name := filepath.Join(dir, x.Name)
 			if err := os.MkdirAll(filepath.Dir(name), 0o755); err != nil {
@@ -168,7 +167,7 @@ func TestFreeze(t *testing.T) {
 	}
 }
 
-// What a reader can open: every file is sound in its own form.
+// Every file of a report is valid in its own format.
 func TestForms(t *testing.T) {
 	f := frozen(t)
 	book, err := excelize.OpenReader(bytes.NewReader(f.File(report.SheetFile).Body))

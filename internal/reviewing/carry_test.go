@@ -9,8 +9,7 @@ import (
 	"dappertally/internal/servicetest"
 )
 
-// TestCarriedOverOnce: a review is carried over to a version once, however many
-// ask for it at once.
+// TestCarriedOverOnce: a review is carried over to a version once, however many requests there are at the same time.
 func TestCarriedOverOnce(t *testing.T) {
 	s, marit, ines := servicetest.Loaded(t)
 	list, err := s.Checklists.ChecklistNamed(t.Context(), "workshop@2")
@@ -41,7 +40,7 @@ func TestCarriedOverOnce(t *testing.T) {
 	if n != 1 {
 		t.Errorf("it was carried over %d times", n)
 	}
-	// Withdrawn, it can be carried over again.
+	// After it is withdrawn, it can be carried over again.
 	reviews, err = s.Reviewing.Reviews(t.Context(), ines)
 	if err != nil {
 		t.Fatal(err)

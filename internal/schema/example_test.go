@@ -16,7 +16,7 @@ import (
 	"dappertally/internal/survey"
 )
 
-// read takes a sample as the client does.
+// read reads a sample as the client does.
 func read(t *testing.T, text string) (*checklist.Checklist, []byte) {
 	t.Helper()
 	data, err := plainyaml.ToJSON([]byte(text))
@@ -30,7 +30,7 @@ func read(t *testing.T, text string) (*checklist.Checklist, []byte) {
 	return &c, data
 }
 
-// The samples are sound, keep to the schema, and a careful colleague has nothing to say.
+// The samples are valid, agree with the schema, and get no advice.
 func TestSamples(t *testing.T) {
 	s := compiled(t, schema.Checklist)
 	for name, text := range map[string]string{"the example": schema.Example, "the start": schema.Start,
@@ -47,7 +47,7 @@ func TestSamples(t *testing.T) {
 		for _, a := range advice.Of(c, nil, nil) {
 			if name == "the example" &&
 				(strings.Contains(a.Text, "unpack-folder is scored against") || strings.Contains(a.Text, "week-of-use has weight 0")) {
-				continue // an option that the example shows, and says so
+				continue // an option that the example shows in a comment
 			}
 			t.Errorf("%s: %+v", name, a)
 		}
@@ -64,8 +64,8 @@ func TestSamples(t *testing.T) {
 	}
 }
 
-// The example uses every field that a checklist file can have, every kind, curve and
-// word; and each of its facts can be surveyed.
+// The example uses every field, kind, curve and word that a checklist file can have, and each of its facts can be
+// surveyed.
 func TestExampleIsWhole(t *testing.T) {
 	c, data := read(t, schema.Example)
 	var doc any
@@ -133,7 +133,7 @@ func TestExampleIsWhole(t *testing.T) {
 	}
 }
 
-// Every field is explained where editors and readers look, and nothing else is.
+// Every field is explained where editors and readers look, and there are no other explanations.
 func TestEveryFieldIsExplained(t *testing.T) {
 	text, err := schema.Checklist()
 	if err != nil {

@@ -45,7 +45,7 @@ func check(t *testing.T, s *jsonschema.Schema, text []byte) error {
 	return s.Validate(doc)
 }
 
-// Every sound bundle that we have keeps to the schema.
+// Every valid bundle in the repository agrees with the schema.
 func TestBundlesKeepToIt(t *testing.T) {
 	s := compiled(t, schema.Bundle)
 	files, err := filepath.Glob("../../core/testdata/golden/*.bundle.json")
@@ -74,7 +74,7 @@ func TestBundlesKeepToIt(t *testing.T) {
 	}
 }
 
-// Every report file that we have keeps to the schema, and a slip of the pen does not.
+// Every report file in the repository agrees with the schema, and one with a typing error does not.
 func TestReportsKeepToIt(t *testing.T) {
 	s := compiled(t, schema.Report)
 	text, err := demo.Away.ReadFile("away/winter.yaml")

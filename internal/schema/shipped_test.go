@@ -28,7 +28,7 @@ func written(t *testing.T, file string, made func(shipped string) (string, error
 	}
 }
 
-// The schemas that ship are those that are served.
+// The schemas that ship are those that the service serves.
 func TestSchemasShipped(t *testing.T) {
 	for file, of := range schema.Files {
 		written(t, "../../docs/reference/"+file, func(string) (string, error) {
@@ -43,7 +43,7 @@ var (
 	fields = regexp.MustCompile("(?s)(## Every field\n).*")
 )
 
-// The guide to the checklist file shows the example, and every field from its definition.
+// The guide to the checklist file has the example, and every field with its definition.
 func TestGuideToTheFile(t *testing.T) {
 	written(t, "../../docs/reference/checklist-file.md", func(shipped string) (string, error) {
 		if len(sample.FindAllString(shipped, -1)) != 1 || !fields.MatchString(shipped) {

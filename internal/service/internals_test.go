@@ -7,7 +7,7 @@ import (
 	"golang.org/x/tools/go/packages"
 )
 
-// internals gives the packages below internal with their types, read once for all tests.
+// internals returns the packages below internal with their types, loaded once for all tests.
 func internals(t *testing.T) []*packages.Package {
 	t.Helper()
 	loaded, err := loadInternals()

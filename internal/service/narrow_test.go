@@ -136,7 +136,7 @@ func (n *narrowness) walk(p *packages.Package, block ast.Node, way []string) {
 			n.called(p, call, callee, way)
 		case *types.Var:
 			switch lit := n.values[callee]; {
-			case takesTx(callee.Type()): // whatever it holds is looked at where it is written
+			case takesTx(callee.Type()): // the function that it holds is examined where it is written
 			case callee.IsField() || n.given[callee]:
 				n.report(call, "calls the function that "+callee.Name()+" holds", way)
 			case lit != nil:

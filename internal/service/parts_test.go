@@ -92,8 +92,8 @@ func touchesRecords(fn *types.Func) bool {
 	return of == "dappertally/internal/store.Store" || of == "dappertally/internal/store.Tx"
 }
 
-// TestPermissionsAreDistinct: two parts that gave an action the same key would be one to
-// whoever is told what they may do.
+// TestPermissionsAreDistinct: no two parts give an action the same key, since a list of permissions could not
+// distinguish them.
 func TestPermissionsAreDistinct(t *testing.T) {
 	seen := map[string]bool{}
 	for _, p := range service.Permissions {

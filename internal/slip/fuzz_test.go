@@ -8,7 +8,7 @@ import (
 	"dappertally/internal/slip"
 )
 
-// FuzzParse reads any slip, or says what is wrong with it.
+// FuzzParse reads any slip, or returns what is wrong with it.
 func FuzzParse(f *testing.F) {
 	f.Add([]byte("format: dappertally-slip\nversion: 1\nchecklist: workshop@2\n"))
 	f.Add([]byte("readings:\n- criterion: guide\n  answer: {grade: 7}\n"))
@@ -22,8 +22,7 @@ func FuzzParse(f *testing.F) {
 	})
 }
 
-// FuzzParseAnswer reads any words as an answer to a criterion of any kind; what it reads
-// says something.
+// FuzzParseAnswer reads any text as an answer to a criterion of any kind; an accepted answer is not empty.
 func FuzzParseAnswer(f *testing.F) {
 	for i := range checklist.Kinds {
 		f.Add(i, "")

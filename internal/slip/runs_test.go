@@ -52,7 +52,7 @@ func TestRuns(t *testing.T) {
 	}
 }
 
-// Answers are read as people write them.
+// Answers are read in the forms in which people write them.
 func TestWrittenAnswers(t *testing.T) {
 	check := &checklist.Criterion{Key: "wireless", Kind: checklist.Check}
 	grade := &checklist.Criterion{Key: "ease", Kind: checklist.Grade}
@@ -68,7 +68,7 @@ func TestWrittenAnswers(t *testing.T) {
 	}{
 		{check, "Works", func(a reading.Answer) bool { return a.Check == reading.Works }},
 		{check, "WORKAROUND", func(a reading.Answer) bool { return a.Check == reading.Workaround }},
-		{check, "perhaps", func(a reading.Answer) bool { return a.Check == "perhaps" }}, // for the validation to refuse
+		{check, "perhaps", func(a reading.Answer) bool { return a.Check == "perhaps" }}, // the validation refuses it
 		{grade, "7/10", func(a reading.Answer) bool { return *a.Grade == 7 }},
 		{grade, "4/5", func(a reading.Answer) bool { return *a.Grade == 8 }},
 		{grade, "7,5", func(a reading.Answer) bool { return *a.Grade == 7.5 }},

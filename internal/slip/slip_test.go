@@ -204,7 +204,7 @@ func TestSteps(t *testing.T) {
 	}
 }
 
-// TestStepsAgain hands the same slip in again, then corrected, then corrected back.
+// TestStepsAgain submits the same slip again, then corrected, then with the correction undone.
 func TestStepsAgain(t *testing.T) {
 	s := &Slip{
 		States:   []State{{Key: "s-1", At: noon, Facts: map[string]any{"memory.available": 512.0}}},

@@ -35,8 +35,8 @@ func lists(t *testing.T, s *store.Store) *store.Checklists {
 	return c
 }
 
-// TestAudienceRevisions: the newest revision of each audience takes the place of
-// what the version was frozen with, and keeps its order; the document stays.
+// TestAudienceRevisions: the newest revision of each audience replaces the frozen one, and keeps its order; the
+// document stays.
 func TestAudienceRevisions(t *testing.T) {
 	d := newDesk(t)
 	list := lists(t, d.Store).Lists[0]
@@ -101,7 +101,7 @@ func TestShownVersion(t *testing.T) {
 	}
 }
 
-// TestDropVersion takes a draft away and nothing else.
+// TestDropVersion removes a draft and nothing else.
 func TestDropVersion(t *testing.T) {
 	d := newDesk(t)
 	drop := func(name string) error {
@@ -186,8 +186,7 @@ func TestProposals(t *testing.T) {
 	}
 }
 
-// TestFiles keeps a file of several pieces, and nothing of one whose transaction
-// did not end.
+// TestFiles keeps a file of several pieces, and nothing of a file whose transaction did not end.
 func TestFiles(t *testing.T) {
 	d := newDesk(t)
 	content := bytes.Repeat([]byte("kit "), 700_000)

@@ -18,8 +18,8 @@ import (
 	"dappertally/internal/store"
 )
 
-// TestCluster writes through three instances to three nodes: while all are well, while the first dies or stands still,
-// and after it is back. Nothing that was acknowledged is lost or there twice.
+// TestCluster writes through three instances to three nodes: while all work, while the first dies or stands still, and
+// after it is back. No acknowledged write is lost or made twice.
 func TestCluster(t *testing.T) {
 	c, err := localdb.StartCluster(t.Context(), dbtest.Folder(t), 3)
 	if err != nil {
@@ -90,7 +90,7 @@ func migrateWhileSilent(t *testing.T, c *localdb.Cluster) {
 	if got := <-migrated; got.err != nil || got.applied != build.Schema {
 		t.Fatalf("while the nodes stood still: %d of %d migrations, %v", got.applied, build.Schema, got.err)
 	}
-	for _, n := range c.Nodes { // nodes that join each other again
+	for _, n := range c.Nodes { // nodes that join again
 		at := opened(t, n.DSN())
 		for end := time.Now().Add(30 * time.Second); ; time.Sleep(200 * time.Millisecond) {
 			have, _, err := at.SchemaVersions(t.Context())
@@ -104,7 +104,7 @@ func migrateWhileSilent(t *testing.T, c *localdb.Cluster) {
 	}
 }
 
-// migrateEverywhere has an instance at each node bring the schema up to date, one right after the other and at once.
+// migrateEverywhere has an instance at each node migrate the schema, one right after the other and then all at once.
 func migrateEverywhere(t *testing.T, c *localdb.Cluster) {
 	t.Helper()
 	if _, err := opened(t, c.Nodes[0].DSN()).Migrate(t.Context()); err != nil {
@@ -128,8 +128,8 @@ type clusterWriters struct {
 	acked []string
 }
 
-// run has six writers for each instance write until stop is called, which returns how many writes were refused and how
-// long at most none was made.
+// run has six writers for each instance write until stop is called, which returns the number of refused writes and the
+// longest time without a write.
 func (w *clusterWriters) run() (stop func() (refused int, longest time.Duration)) {
 	ctx, cancel := context.WithCancel(w.t.Context())
 	var writing sync.WaitGroup
@@ -186,7 +186,7 @@ func (w *clusterWriters) quietly() {
 		float64(len(w.acked)-before)/time.Since(began).Seconds(), longest)
 }
 
-// during requires that writes go on soon after something happens, and that none is refused.
+// during requires that writes continue soon after something happens, and that none is refused.
 func (w *clusterWriters) during(what string, soon time.Duration, happens func()) {
 	w.t.Helper()
 	stop := w.run()

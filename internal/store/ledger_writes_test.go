@@ -12,7 +12,8 @@ import (
 	"dappertally/internal/store"
 )
 
-// TestCommitWithoutAnAnswer: where the answer to a commit is lost, the write itself says whether it was made.
+// TestCommitWithoutAnAnswer: if the answer to a commit is lost, the record of the write itself tells whether it was
+// made.
 func TestCommitWithoutAnAnswer(t *testing.T) {
 	dsn := dbtest.Migrated(t)
 	between := dbtest.Through(t, dsn)
@@ -70,13 +71,13 @@ func TestCommitWithoutAnAnswer(t *testing.T) {
 		t.Error("what never arrived is told as written")
 	}
 
-	// The database is gone with the answer: nobody knows.
+	// The database is gone too: the outcome is unknown.
 	between.Decide(func(s string) dbtest.Fate {
 		if s != "COMMIT" {
 			return dbtest.Arrives
 		}
 		between.Refuse(true)
-		go between.Cut() // the idle lines too
+		go between.Cut() // the idle connections too
 		return dbtest.CutAfter
 	})
 	a, ctx := asked()
@@ -101,7 +102,7 @@ func TestCommitWithoutAnAnswer(t *testing.T) {
 	}
 }
 
-// TestWritesAreForgotten: a write is known for a while.
+// TestWritesAreForgotten: records of writes are kept for a while.
 func TestWritesAreForgotten(t *testing.T) {
 	s := dbtest.Open(t)
 	a := &store.Asked{ID: store.WriteID{1}}

@@ -10,7 +10,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// TestLook: a database that lets nobody in answers all the same; one that nobody answers for is away until it is found.
+// TestLook: a database that refuses a sign-in has answered; one without any answer counts as away until it is found.
 func TestLook(t *testing.T) {
 	dsn := dbtest.DSN(t)
 	cfg, err := mysql.ParseDSN(dsn)

@@ -10,7 +10,7 @@ import (
 	"dappertally/internal/store"
 )
 
-// TestEachPinned: what is read of all reviews at once is what is read of each, whatever a reading holds.
+// TestEachPinned: reading all reviews at once returns the same as reading each, for any content of a reading.
 func TestEachPinned(t *testing.T) {
 	dsn := servicetest.Filled.DSN(t)
 	st, err := store.Open(dsn)

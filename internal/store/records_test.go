@@ -247,7 +247,7 @@ func TestSessionsAndTokensEnd(t *testing.T) {
 	if err := end(d.person); err != nil {
 		t.Error(err)
 	}
-	// Anyone who is disabled has no session and gets none; whoever is enabled again has to sign in.
+	// A disabled person has no session and gets none; a person who is enabled again must sign in.
 	write(t, d.Store, func(tx *store.Tx) error { return tx.Disable(d.person) })
 	write(t, d.Store, func(tx *store.Tx) error { return tx.AddToken(&token, "token", d.person, 1) })
 	if err := d.AddSession(ctx, "late", d.person, &session); err != nil {

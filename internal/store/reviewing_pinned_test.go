@@ -9,7 +9,7 @@ import (
 	"dappertally/core/reading"
 )
 
-// Answers that are read without much ado are what they are when they are read with it.
+// Answers read by the fast way equal those read by the general one.
 func TestPlainAnswers(t *testing.T) {
 	number := func(x float64) *float64 { return &x }
 	k, n := 13, 20

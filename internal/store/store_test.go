@@ -71,8 +71,8 @@ func TestForeignKeys(t *testing.T) {
 	}
 }
 
-// TestChangesInOrderOfCommits writes from many sides at once: numbers must have
-// no gaps, and a reader must never see a number before a smaller one.
+// TestChangesInOrderOfCommits writes from many goroutines at once: numbers must have no gaps, and a reader must never
+// see a number before a smaller one.
 func TestChangesInOrderOfCommits(t *testing.T) {
 	s := dbtest.Open(t)
 	const writers, each = 8, 10

@@ -10,8 +10,8 @@ import (
 	"dappertally/internal/store"
 )
 
-// TestRequestsAtOnce lets many ask for one review that nobody asked for before, again and
-// again: one request each time, with every requester.
+// TestRequestsAtOnce has many people request the same review at once, again and again: there is one request each time,
+// with every requester.
 func TestRequestsAtOnce(t *testing.T) {
 	s := dbtest.Open(t)
 	const people = 20

@@ -9,8 +9,7 @@ import (
 // UpgradeDSN is set by the outside tests' helper: the address of an empty schema.
 var UpgradeDSN func(testing.TB) string
 
-// fillFirst puts a review with a record into a database of the first version and
-// gives the review's id.
+// fillFirst puts a review with a record into a database of the first version and returns the review's id.
 func fillFirst(t *testing.T, s *Store) string {
 	t.Helper()
 	ids := []any{NewID(), NewID(), NewID(), NewID()}
@@ -32,8 +31,8 @@ func fillFirst(t *testing.T, s *Store) string {
 	return ids[3].(string)
 }
 
-// TestUpgrade brings a database that was filled at the first version up to date,
-// back, and up again: audiences of frozen versions become first revisions.
+// TestUpgrade migrates a database that was filled at the first version up, down, and up again: audiences of frozen
+// versions become first revisions.
 func TestUpgrade(t *testing.T) {
 	s, err := Open(UpgradeDSN(t))
 	if err != nil {

@@ -11,8 +11,7 @@ import (
 	"time"
 )
 
-// TestHere holds the survey of the machine that the tests run on against what its
-// own commands say.
+// TestHere compares the survey of the machine that runs the tests with the output of its own commands.
 func TestHere(t *testing.T) {
 	s := At("/")
 	before := time.Now()
@@ -48,9 +47,8 @@ func TestHere(t *testing.T) {
 	}
 }
 
-// near holds a fact that moves against a command before and after it: other tests fill
-// and free the memory of this machine meanwhile, so that it is looked at again before
-// anything is said.
+// near compares a changing fact with a command before and after it. Since other tests use and free memory of this
+// machine meanwhile, it surveys again before it reports a difference.
 func near(t *testing.T, key, command string) {
 	t.Helper()
 	ask := func() (x float64) {
@@ -138,7 +136,7 @@ func TestDiffer(t *testing.T) {
 	}
 }
 
-// TestSlowCommand looks at a command that hangs: the pass ends in time and says so.
+// TestSlowCommand surveys with a command that hangs: the survey ends in time and names it.
 func TestSlowCommand(t *testing.T) {
 	root := t.TempDir()
 	bin := filepath.Join(root, "usr/bin")

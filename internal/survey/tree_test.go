@@ -10,7 +10,7 @@ import (
 	"dappertally/internal/survey/surveytest"
 )
 
-// tree lays out a made-up system.
+// tree creates the files of a made-up system.
 func tree(t *testing.T, archive string) (root, expected string) {
 	t.Helper()
 	root = t.TempDir()
@@ -21,8 +21,8 @@ func tree(t *testing.T, archive string) (root, expected string) {
 	return root, expected
 }
 
-// TestTrees surveys made-up systems and holds each fact against what is written
-// beside the tree: "key = value", or "key ? why it is not known".
+// TestTrees surveys made-up systems and compares each fact with the file beside the system: "key = value", or "key ?
+// why it is not known".
 func TestTrees(t *testing.T) {
 	archives, err := filepath.Glob("testdata/*.txtar")
 	if err != nil || len(archives) < 9 {
@@ -73,7 +73,7 @@ func holds(t *testing.T, v *Survey, key, want string) {
 	}
 }
 
-// listing is every file of a tree with its size.
+// listing returns every file of a tree with its size.
 func listing(t *testing.T, root string) string {
 	t.Helper()
 	var all strings.Builder
@@ -93,8 +93,8 @@ func listing(t *testing.T, root string) string {
 	return all.String()
 }
 
-// TestDamagedTrees puts rubbish into every file of every tree in turn, and rubbish
-// into what its commands print: a survey tells what it can, and never breaks off.
+// TestDamagedTrees puts random bytes into every file of every tree in turn, and into the output of its commands: a
+// survey reports what it can, and never fails.
 func TestDamagedTrees(t *testing.T) {
 	archives, err := filepath.Glob("testdata/*.txtar")
 	if err != nil {
@@ -131,7 +131,7 @@ func TestDamagedTrees(t *testing.T) {
 				if strings.HasPrefix(string(old), "#!") {
 					content, mode = "#!/bin/sh\ncat <<'END'\n"+strings.ReplaceAll(bad, "\x00", "")+"\nEND\n", 0o755
 				}
-				if (i+n)%3 > 0 { // some files stay, so that what depends on them is still asked
+				if (i+n)%3 > 0 { // some files stay, so that facts depending on them are still surveyed
 					continue
 				}
 				if err := os.WriteFile(name, []byte(content), mode); err != nil {

@@ -9,7 +9,7 @@ import (
 	"dappertally/internal/tables"
 )
 
-// FuzzRead reads any table to its end, or says what is wrong with it.
+// FuzzRead reads any table to its end, or returns what is wrong with it.
 func FuzzRead(f *testing.F) {
 	for form, text := range map[string]string{
 		"csv":   "edition,grade\nmossgate/12/hearthside,7\n",
@@ -23,7 +23,7 @@ func FuzzRead(f *testing.F) {
 	}
 	f.Fuzz(func(t *testing.T, form, text string) {
 		if form == "xlsx" {
-			return // a workbook is its library's to read
+			return // workbooks are read by a library
 		}
 		source, err := tables.Read(strings.NewReader(text), form, 0)
 		if err != nil {

@@ -152,8 +152,8 @@ func TestReadCSVAsPeopleWriteIt(t *testing.T) {
 	}
 }
 
-// TestBookLooks shows fractions in as many decimals as they need and leaves them exact,
-// names no library, and has no clock.
+// TestBookLooks shows fractions with as many decimals as they need and stores them exactly, names no library, and
+// contains no time.
 func TestBookLooks(t *testing.T) {
 	points := &Table{Name: "points", Columns: []Column{
 		Text(
@@ -196,7 +196,7 @@ func TestBookLooks(t *testing.T) {
 	}
 }
 
-// TestBookTexts: whatever a text holds comes back from a spreadsheet, as far as one can hold it.
+// TestBookTexts: texts are the same after a way through a spreadsheet, as far as one can hold them.
 func TestBookTexts(t *testing.T) {
 	long := strings.Repeat("long ", 10_000)
 	texts := map[string]string{
@@ -236,7 +236,7 @@ func TestBookTexts(t *testing.T) {
 	}
 }
 
-// TestBookEndsEarly: an error of the rows, or of the reader of the book, ends it and is returned.
+// TestBookEndsEarly: an error of the rows, or of the writer, ends the book and is returned.
 func TestBookEndsEarly(t *testing.T) {
 	broken := errors.New("broken")
 	table := &Table{Name: "rows", Columns: []Column{Text("text", "", "")}}
@@ -257,7 +257,7 @@ func TestBookEndsEarly(t *testing.T) {
 	}
 }
 
-// brim takes so many bytes.
+// brim accepts that many bytes.
 type brim struct {
 	left int
 	err  error
@@ -270,7 +270,7 @@ func (b *brim) Write(p []byte) (int, error) {
 	return len(p), nil
 }
 
-// TestShown compares what people see of a cell with what programs read.
+// TestShown compares the form of a cell for people with that for programs.
 func TestShown(t *testing.T) {
 	number, at := 84.125, time.Date(2026, 11, 23, 14, 2, 0, 0, time.UTC)
 	for _, c := range []struct {
@@ -308,7 +308,7 @@ func TestShown(t *testing.T) {
 	}
 }
 
-// TestDefinition puts what is given in the place of the column with a star.
+// TestDefinition puts the given columns in the place of the one with a star.
 func TestDefinition(t *testing.T) {
 	d := &Definition{Name: "x", Columns: []Column{Text("a", "", ""), Points("section.*", "", ""), Text("z", "", "")}}
 	if got := strings.Join(d.Table(Points("section.one", "One", ""), Points("section.two", "Two", "")).Keys(), " "); got !=
@@ -320,7 +320,7 @@ func TestDefinition(t *testing.T) {
 	}
 }
 
-// TestWorkbookThatUnpacksTooFar refuses a small workbook that would be a very large one before it unpacks it.
+// TestWorkbookThatUnpacksTooFar refuses a small workbook that would unpack to a very large one, before unpacking it.
 func TestWorkbookThatUnpacksTooFar(t *testing.T) {
 	for part, size := range map[string]int{"xl/sharedStrings.xml": largestShared + 1, "xl/worksheets/sheet1.xml": largestUnpacked + 1} {
 		var out bytes.Buffer
@@ -350,8 +350,8 @@ func TestWorkbookThatUnpacksTooFar(t *testing.T) {
 	}
 }
 
-// TestStream: rows that come one after the other are written like rows that are held; a form that needs all of them
-// refuses too many.
+// TestStream: rows that arrive one by one are written like rows in memory; a form that needs all of them refuses too
+// many.
 func TestStream(t *testing.T) {
 	held := sample()
 	for _, f := range Forms {

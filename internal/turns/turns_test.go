@@ -11,7 +11,7 @@ import (
 	"dappertally/internal/problem"
 )
 
-// TestBudget: computing time is subtracted from a network's budget and refills.
+// TestBudget: computing time is subtracted from a network's budget, which refills.
 func TestBudget(t *testing.T) {
 	synctest.Test(t, func(t *testing.T) {
 		p := New(1)
@@ -29,7 +29,7 @@ func TestBudget(t *testing.T) {
 				t.Fatalf("turn %d: %v", i, err)
 			}
 		}
-		err := use("a", 0) // all is used up, and some was given back meanwhile
+		err := use("a", 0) // all is used up, and a part was returned meanwhile
 		if err != nil {
 			t.Errorf("with what came back: %v", err)
 		}
@@ -53,7 +53,7 @@ func TestBudget(t *testing.T) {
 	})
 }
 
-// TestTurns: so many at once, a few wait, the rest are refused, and nested turns are one.
+// TestTurns: that many at once, a few wait, the rest are refused, and nested turns count as one.
 func TestTurns(t *testing.T) {
 	synctest.Test(t, func(t *testing.T) {
 		p := New(1)
@@ -113,7 +113,7 @@ func TestTurns(t *testing.T) {
 	})
 }
 
-// TestNobodyElse: people with an account, and the service itself, take no turns.
+// TestNobodyElse: people with an account, and the service itself, need no turns.
 func TestNobodyElse(t *testing.T) {
 	done, err := Take(t.Context())
 	if err != nil || Waits(t.Context()) {

@@ -40,7 +40,7 @@ func TestWrite(t *testing.T) {
 	}
 }
 
-// TestWithin writes below a folder, whole or not at all, and nowhere else.
+// TestWithin writes below a folder, completely or not at all, and nowhere else.
 func TestWithin(t *testing.T) {
 	dir := t.TempDir()
 	folder := filepath.Join(dir, "kit")
