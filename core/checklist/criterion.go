@@ -77,7 +77,7 @@ type Rung struct {
 	Points float64 `json:"points"`
 }
 
-// LowerIsBetter reports the direction of a measure.
+// LowerIsBetter reports whether lower values of a measure are better.
 func (c *Criterion) LowerIsBetter() bool { return c.Better == "lower" }
 
 // Workaround is the points of a check that only works with a workaround.

@@ -13,7 +13,7 @@ func (x *CriterionChange) tell(what, was, is string) {
 	}
 }
 
-// rules returns what differs in how the criterion is asked and scored.
+// rules adds the differences in how the criterion is asked and scored.
 func (x *CriterionChange) rules(old, new *Criterion) {
 	a, b := rule(old), rule(new)
 	x.tell("kind", string(a.Kind), string(b.Kind))

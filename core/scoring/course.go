@@ -110,7 +110,8 @@ func (c *Course) coming() (begin, end [][]int) {
 	return begin, end
 }
 
-// fit follows the effects of rigs on criterion i.
+// fit computes the effects of rigs on criterion i at every moment; false if a value is not positive, so that it has
+// no logarithm.
 func (c *Course) fit(i int) bool {
 	f := &fit{logs: true}
 	for _, s := range c.stays {

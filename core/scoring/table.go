@@ -324,8 +324,8 @@ func (t *Table) narrow(only map[string]bool) {
 	t.Editions, t.Reviews, t.rows = t.Editions[:n], t.Reviews[:n], t.rows[:n]
 }
 
-// cell returns the result of the usable readings of a criterion alone; the points on rigs do not consider the best of
-// the field.
+// cell sets the cell to the result of a criterion's usable readings alone; the points on rigs do not yet consider the
+// best of the field.
 func (t *tabler) cell(cell *Cell, c *checklist.Criterion, usable []*reading.Reading, reviewers string) {
 	cell.Key = c.Key
 	trials, leftOut := t.scoring(usable, c)

@@ -110,7 +110,7 @@ func (h *handlers) takeIn(c *gin.Context) {
 	out.flush()
 }
 
-// look returns the columns or tests of a file, so that a mapping can be written.
+// look answers with the columns or tests of a file, so that a mapping can be written.
 func (h *handlers) look(c *gin.Context, o *importOptions, file io.Reader) {
 	if _, err := h.intake.Mappings(c.Request.Context(), whoAsks(c)); err != nil {
 		refuse(c, err) // whoever cannot import needs no look either

@@ -81,8 +81,8 @@ func (h *handlers) RankingFirst(ctx context.Context, r RankingFirstRequest) (*co
 // asAsked is the key under which an answer is remembered: the parameters of the request.
 func asAsked(c *gin.Context) string { return "JSON of " + c.Request.URL.RequestURI() }
 
-// known returns a ranking that was requested with the same parameters since the records changed, without parsing them
-// again.
+// known answers with a ranking that was requested with the same parameters since the records changed, without parsing
+// them again.
 func (h *handlers) known(c *gin.Context) {
 	if c.FullPath() == base+"/ranking" && c.Request.Method == http.MethodGet {
 		if state, err := h.state(c); err == nil {

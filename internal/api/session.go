@@ -21,13 +21,13 @@ func request(ctx context.Context) *gin.Context {
 	return c
 }
 
-// changed returns the number of its change to the caller, once it is visible here: a program that ignores the number
-// can read at once.
+// changed adds the number of the change to the answer, once the change is visible here: a program that ignores the
+// number can read at once.
 func (h *handlers) changed(ctx context.Context, number int64) {
 	_, _ = h.written(ctx, number) // what is not seen in time is written all the same
 }
 
-// done ends an operation without an answer: it returns the number of the change, or the error.
+// done ends an operation without a body: if there is no error, the number of the change is added to the answer.
 func (h *handlers) done(ctx context.Context, number int64, err error) error {
 	if err == nil {
 		h.changed(ctx, number)

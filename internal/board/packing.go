@@ -255,7 +255,7 @@ const (
 	mostDecimals = 9
 )
 
-// number writes most numbers, which people or clocks wrote with a few decimals, as an integer and the number of
+// putFloat writes most numbers, which people or clocks wrote with a few decimals, as an integer and the number of
 // decimals. Reading gives exactly the same number.
 func (p *packer) putFloat(x float64) {
 	scaled := x

@@ -40,7 +40,8 @@ func (s *session) renameVerb(sort contract.CatalogueSort, key, to string) *cobra
 	}
 }
 
-// first is the example command that creates the duplicate.
+// mergeVerb returns the command that merges entries of a sort. Its examples merge key, a duplicate that was added with
+// the flags in first, into another entry.
 func (s *session) mergeVerb(sort contract.CatalogueSort, first, key, into string) *cobra.Command {
 	var trial, yes bool
 	cmd := &cobra.Command{

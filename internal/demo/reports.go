@@ -47,7 +47,7 @@ type corrected struct {
 	Text string `json:"text"`
 }
 
-// reports writes and publishes the workshop's reports, each on its day.
+// loadReports writes and publishes the workshop's reports, each on its day.
 func loadReports(ctx context.Context, s *service.Service) (change int64, err error) {
 	for _, name := range []string{"spring-pensioners", "old-laptops-autumn", "classroom-2026", "radio-winter"} {
 		var t telling

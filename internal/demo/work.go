@@ -18,7 +18,7 @@ import (
 	"dappertally/internal/team"
 )
 
-// team adds what the workshop does besides reviewing: requests and the lead's order, suggestions from readers, a
+// loadTeam adds what the workshop does besides reviewing: requests and the lead's order, suggestions from readers, a
 // known issue, a comparison plan with a bench session, and pictures.
 func loadTeam(ctx context.Context, s *service.Service) (change int64, err error) {
 	who := map[string]*access.Actor{"": {}}

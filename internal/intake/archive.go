@@ -254,7 +254,7 @@ func (a *Archive) reports(ctx context.Context) error {
 
 func byHash(a, b ArchivedFile) int { return strings.Compare(a.SHA256, b.SHA256) }
 
-// files returns the files that the bundle names and this service stores: evidence, and test files.
+// files adds the files that the bundle names and this service stores to the index: evidence, and test files.
 func (a *Archive) files(ctx context.Context) error {
 	for name := range a.named {
 		hash, err := hex.DecodeString(name)

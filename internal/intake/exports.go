@@ -42,7 +42,7 @@ func (s *Service) AllReadings(ctx context.Context, who *access.Actor, w Which) (
 // reviewsAtOnce is of how many reviews the readings are in memory at once.
 const reviewsAtOnce = 50
 
-// Wanted reports whether there is anything to list: an export is refused before it begins.
+// Wanted returns an error if the actor can see no such review, so that an export is refused before it begins.
 func (s *Service) Wanted(ctx context.Context, who *access.Actor, w Which) error {
 	_, _, err := s.wanted(ctx, who, &w)
 	return err

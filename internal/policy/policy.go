@@ -28,7 +28,7 @@ const (
 // standardRetest is the default number of days after which a review of a rolling release is stale.
 const standardRetest = 120
 
-// Policy returns the settings of the team, with defaults for those that are not set.
+// Rules returns the settings of the team, with defaults for those that are not set.
 func (s *Service) Rules(ctx context.Context) (Rules, ledger.Ref, error) {
 	p, ref, err := s.ledger.Store.Policy(ctx)
 	if err != nil {
@@ -43,7 +43,7 @@ func (s *Service) Rules(ctx context.Context) (Rules, ledger.Ref, error) {
 	return p, ref, nil
 }
 
-// SetPolicy changes the settings of the team.
+// SetRules changes the settings of the team.
 func (s *Service) SetRules(ctx context.Context, who *access.Actor, v ledger.Version, p Rules) (int64, error) {
 	if err := who.Permit(SetPolicy); err != nil {
 		return 0, err

@@ -114,7 +114,7 @@ func cell(text string) Cell { return Cell{Text: text} }
 
 func sentences(s ...string) string { return strings.TrimSpace(strings.Join(s, " ")) }
 
-// section collects the blocks of a part.
+// add appends blocks to the section.
 func (s *Section) add(b ...Block) { s.Blocks = append(s.Blocks, b...) }
 
 func (s *Section) note(says ...string) {

@@ -37,7 +37,7 @@ func signed(x *float64) string {
 	return minus(s)
 }
 
-// number formats a measured value.
+// formatNumber formats a measured value.
 func formatNumber(x *float64) string { return minus(numerals.Value(x)) }
 
 // minus replaces the sign by one that is as wide as a digit.

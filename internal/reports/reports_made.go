@@ -416,7 +416,7 @@ func typed(text string) []report.Unfilled {
 // mostPictured is the largest total size of a report's pictures.
 const mostPictured = 16 << 20
 
-// pictures returns the standard screenshots of the editions.
+// pictures adds the standard screenshots of the editions.
 func (s *Service) pictures(ctx context.Context, m *Made) error {
 	total := 0
 	for _, e := range m.Results.Editions {

@@ -130,7 +130,7 @@ func (s *Store) Close() error {
 // Load returns how the connections to the database are used.
 func (s *Store) Load() sql.DBStats { return s.db.Stats() }
 
-// Ping reports whether the database answers. Of several nodes it first selects one that is writable.
+// Ping returns an error if the database does not answer. Of several nodes it first selects one that is writable.
 func (s *Store) Ping(ctx context.Context) error {
 	if s.hosts != nil {
 		for range silentTimes {

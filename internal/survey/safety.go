@@ -214,7 +214,7 @@ func (s *System) sudoers(add func(name, how string)) bool {
 	return true
 }
 
-// doas reads the rules of doas.conf(5) that permit becoming root.
+// doas reads the rules of doas.conf(5) that permit becoming root; false if there are none.
 func (s *System) doas(add func(name, how string)) bool {
 	rules := s.read("/etc/doas.conf")
 	if rules == "" {

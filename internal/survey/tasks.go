@@ -78,7 +78,7 @@ func Records(name, command string) bool {
 		(strings.Contains(command, "ximagesrc") || strings.Contains(command, "pipewiresrc"))
 }
 
-// recording reports whether a screen is being recorded: then memory is not at rest.
+// recording returns the fact whether a screen is being recorded, since memory is not at rest then.
 func recording(s *System) []Fact {
 	var found []string
 	for _, p := range s.shared.processes() {
