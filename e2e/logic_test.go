@@ -31,12 +31,30 @@ func logic(t *testing.T) context.Context {
 				import * as view from "./view";
 				import * as scatter from "./scatter";
 				import * as estimates from "./estimates";
-				globalThis.logic = { ...numbers, ...merge, ...checklists, ...imports, ...view, ...scatter, ...estimates };`,
+				import * as checklist from "./checklist";
+				import * as columns from "./components/table/columns";
+				import * as edits from "./pages/checklist/edits";
+				import * as entries from "./pages/desk/entries";
+				import * as keys from "./keys";
+				import * as lists from "./lists";
+				import * as places from "./components/palette/places";
+				import * as recording from "./recording";
+				import * as rules from "./rules";
+				import * as runs from "./pages/desk/runs";
+				import * as slug from "./slug";
+				import * as standing from "./pages/desk/standing";
+				import * as typed from "./pages/desk/typed";
+				import * as weights from "./pages/weights/weights";
+				globalThis.logic = { ...numbers, ...merge, ...checklists, ...imports, ...view, ...scatter, ...estimates,
+					checklist, columns, edits, entries, keys, lists, places, recording, rules, runs, slug, standing, typed,
+					weights };`,
 			ResolveDir: "../web/src",
 			Loader:     api.LoaderTS,
 		},
-		Bundle: true,
-		Define: map[string]string{"process.env.NODE_ENV": `"production"`},
+		Bundle:   true,
+		External: []string{"mediabunny"}, // fetched when a video is opened
+		Format:   api.FormatIIFE,
+		Define:   map[string]string{"process.env.NODE_ENV": `"production"`},
 	})
 	for _, m := range built.Errors {
 		t.Fatalf("%+v: %s", m.Location, m.Text)

@@ -165,3 +165,30 @@ func TestChangeWhilePageOpens(t *testing.T) {
 	close(changed)
 	do(t, ctx, browser.Until(`document.querySelector("#page").textContent.includes("the harbour office asks")`))
 }
+
+// TestChangeWhileAnotherTabOpens: a second tab has fetched its catalogue, but does not know yet who is signed in, while
+// the first receives a change. The second shows it.
+func TestChangeWhileAnotherTabOpens(t *testing.T) {
+	t.Parallel()
+	b := stand(t, serve(t))
+	marit := newClient(t, b.address).login("marit")
+	first := tab(t)
+	do(t, first, browser.SignIn(b.address, "marit", secret("marit")), chromedp.Navigate(b.address+"/catalogue"),
+		browser.Settled(), chromedp.Sleep(500*time.Millisecond)) // the stream of changes is open
+	second := anotherTab(t, first)
+	do(t, second, chromedp.Navigate(b.address+"/healthz"), chromedp.Evaluate[chromedp.Void](`localStorage.clear()`))
+	received := make(chan struct{})
+	release := sync.OnceFunc(func() { close(received) })
+	t.Cleanup(release)
+	b.answers(func(_ http.ResponseWriter, r *http.Request) bool {
+		if r.URL.Path == "/api/v1/session" {
+			<-received
+		}
+		return false
+	})
+	do(t, second, chromedp.Navigate(b.address+"/catalogue"), says("main", "Gullhaven"))
+	marit.must("distribution", "add", "lanternfish", "--name", "Lanternfish", "--model", "fixed")
+	do(t, first, says("main", "Lanternfish"))
+	release()
+	do(t, second, browser.Until(`document.querySelector("header a[title='My account']")`), says("main", "Lanternfish"))
+}

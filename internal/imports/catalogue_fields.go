@@ -13,6 +13,7 @@ import (
 
 	"dappertally/core/catalogue"
 	"dappertally/core/fault"
+	"dappertally/internal/numerals"
 )
 
 // Kind is the kind of a catalogue entry.
@@ -170,8 +171,8 @@ func (c *cell) set(field reflect.Value) error {
 		}
 		field.SetInt(n)
 	case reflect.Float64:
-		x, err := strconv.ParseFloat(strings.Replace(text, ",", ".", 1), 64)
-		if err != nil {
+		x, ok := numerals.Parse(strings.Replace(text, ",", ".", 1))
+		if !ok {
 			return fmt.Errorf("must be a number, not %.70q", text)
 		}
 		field.SetFloat(x)

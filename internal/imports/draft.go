@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"dappertally/internal/numerals"
 	"dappertally/internal/tables"
 )
 
@@ -176,8 +177,8 @@ func (r *Reader) fill(d *Draft, row *tables.Row) {
 		}
 	}
 	if text := get("adjustment"); text != "" {
-		x, err := strconv.ParseFloat(r.normalizeNumber(text), 64)
-		if err != nil {
+		x, ok := numerals.Parse(r.normalizeNumber(text))
+		if !ok {
 			wrong("adjustment", "%.70q is not a number", text)
 		}
 		d.Adjustment = &x

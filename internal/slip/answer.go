@@ -8,6 +8,7 @@ import (
 
 	"dappertally/core/checklist"
 	"dappertally/core/reading"
+	"dappertally/internal/numerals"
 )
 
 // ParseAnswer parses an answer of the criterion's kind. It checks what the words mean; the service checks whether
@@ -76,8 +77,8 @@ func choice(word string, known []string) string {
 
 // Number parses a finite number; a comma can stand for the point.
 func Number(word string) (float64, error) {
-	x, err := strconv.ParseFloat(strings.Replace(word, ",", ".", 1), 64)
-	if err != nil || x != x || x > 1e300 || x < -1e300 {
+	x, ok := numerals.Parse(strings.Replace(word, ",", ".", 1))
+	if !ok {
 		return 0, fmt.Errorf("%q is not a number", word)
 	}
 	return x, nil
@@ -135,13 +136,15 @@ func Answered(c *checklist.Criterion, words, unit, notTested, notApplicable stri
 	return reading.Answer{Runs: runs}, err
 }
 
-// factOf parses a fact: a number, a list or a quoted text as in JSON, anything else literally.
+// factOf parses a fact: a number, a list or a quoted text as in JSON, anything else literally. Digits that no number
+// is written with, such as those of the version 6.10, are a text: as a number they would become 6.1.
 func factOf(words string) *reading.Fact {
 	var f reading.Fact
-	if err := json.Unmarshal([]byte(words), &f); err == nil {
-		return &f
+	err := json.Unmarshal([]byte(words), &f)
+	if err != nil || (f.Sort == reading.FactNumber && f.String() != words) {
+		return &reading.Fact{Text: words}
 	}
-	return &reading.Fact{Text: words}
+	return &f
 }
 
 // Words formats an answer so that Answered can parse it; empty if there is none.

@@ -2,6 +2,7 @@ package slip
 
 import (
 	"fmt"
+	"regexp"
 	"strconv"
 	"strings"
 	"unicode"
@@ -33,25 +34,26 @@ func Runs(words []string, unit string) ([]float64, error) {
 
 // oneRun parses a number, or a time with colons, which is in seconds.
 func oneRun(word string, unit *string) (float64, error) {
-	parts := strings.Split(word, ":")
-	if len(parts) == 1 {
+	if !strings.Contains(word, ":") {
 		return Number(word)
 	}
-	if len(parts) > 3 || *unit != "" {
+	if *unit != "" || !clock.MatchString(word) {
 		return 0, fmt.Errorf("%q is not a time such as 0:30 or 1:02:03", word)
 	}
 	var seconds float64
-	for i, part := range parts {
+	for part := range strings.SplitSeq(word, ":") {
 		x, err := Number(part)
-		whole := i < len(parts)-1
-		if err != nil || x < 0 || (i > 0 && x >= 60) || (whole && x != float64(int(x))) {
-			return 0, fmt.Errorf("%q is not a time such as 0:30 or 1:02:03", word)
+		if err != nil {
+			return 0, err
 		}
 		seconds = 60*seconds + x
 	}
 	*unit = "s"
 	return seconds, nil
 }
+
+// clock matches a time with colons: minutes and seconds, or hours, minutes and seconds.
+var clock = regexp.MustCompile(`^\d+:([0-5]?\d:)?[0-5]?\d([.,]\d+)?$`)
 
 // splitUnit splits a number from the unit directly after it.
 func splitUnit(word string) (number, unit string) {

@@ -56,6 +56,10 @@ func TestRuns(t *testing.T) {
 func TestWrittenAnswers(t *testing.T) {
 	check := &checklist.Criterion{Key: "wireless", Kind: checklist.Check}
 	grade := &checklist.Criterion{Key: "ease", Kind: checklist.Grade}
+	fact := &checklist.Criterion{Key: "kernel", Kind: checklist.Fact}
+	text := func(want string) func(reading.Answer) bool {
+		return func(a reading.Answer) bool { return a.Fact.Sort == reading.FactText && a.Fact.Text == want }
+	}
 	level := &checklist.Criterion{
 		Key:    "drivers",
 		Kind:   checklist.Level,
@@ -72,6 +76,13 @@ func TestWrittenAnswers(t *testing.T) {
 		{grade, "7/10", func(a reading.Answer) bool { return *a.Grade == 7 }},
 		{grade, "4/5", func(a reading.Answer) bool { return *a.Grade == 8 }},
 		{grade, "7,5", func(a reading.Answer) bool { return *a.Grade == 7.5 }},
+		{fact, "1208", func(a reading.Answer) bool { return a.Fact.Sort == reading.FactNumber && a.Fact.Number == 1208 }},
+		{fact, "-0.5", func(a reading.Answer) bool { return a.Fact.Sort == reading.FactNumber && a.Fact.Number == -0.5 }},
+		{fact, "6.10", text("6.10")}, // a version, which is not 6.1
+		{fact, "1e3", text("1e3")},
+		{fact, "6.10 patched", text("6.10 patched")},
+		{fact, `"1208"`, text("1208")},
+		{fact, `["bale","crate"]`, func(a reading.Answer) bool { return len(a.Fact.List) == 2 }},
 		{level, "By Hand", nil},
 		{level, "By_Hand", func(a reading.Answer) bool { return a.Level == "by-hand" }},
 		{level, "GUIDED", func(a reading.Answer) bool { return a.Level == "guided" }},

@@ -10,6 +10,18 @@ const together = 150;
 const againAfter = 5000;
 const channelName = "dapper-tally changes";
 
+/** What the tab with the stream tells one that was opened later: all changes after a number, or the newest of them. */
+type Recent = { after?: number; changes: Announced[] };
+const mostRecent = 500;
+
+/** What tabs tell each other: a change, that any change may have been missed, a question, and its answer. */
+type Message = Announced | "all" | "recent?" | Recent;
+
+const withNewest = ({ after, changes }: Recent, newest: Announced): Recent =>
+  changes.length < mostRecent
+    ? { after, changes: [...changes, newest] }
+    : { after: changes[0].number, changes: [...changes.slice(1), newest] };
+
 /** Collects changes and has what they make stale fetched anew: at once where it is on a page that is seen. */
 function follower(queries: QueryClient) {
   let announced: Announced[] = [];
@@ -41,7 +53,8 @@ async function turn(signal: AbortSignal, hold: () => Promise<void>) {
 
 /**
  * Follows the service's changes while somebody is signed in, so that what others do arrives by itself. One tab
- * holds the stream and informs the others: a browser has few connections to one service.
+ * has the stream and informs the others: a browser has few connections to one service. A tab that is opened later
+ * asks it for the changes since the first answers to the tab's own requests.
  */
 export function useChanges(signedIn: boolean) {
   const queries = useQueryClient();
@@ -51,7 +64,24 @@ export function useChanges(signedIn: boolean) {
     void queries.invalidateQueries({ predicate: notFetchedYet }); // nobody knows which changes it has seen
     const changes = follower(queries);
     const channel = new BroadcastChannel(channelName);
-    channel.onmessage = (e) => changes.hear(e.data as Announced);
+    let recent: Recent | undefined; // while this tab has the stream
+    let asking = true;
+    const catchUp = ({ after, changes: missed }: Recent) => {
+      const since = oldestSeen() ?? after;
+      if (after === undefined || since === undefined || since < after) void queries.invalidateQueries();
+      else missed.filter((t) => !(t.number <= since)).forEach(changes.hear); // readers get no numbers
+    };
+    channel.onmessage = ({ data }: MessageEvent<Message>) => {
+      if (data === "all") void queries.invalidateQueries();
+      else if (data === "recent?") {
+        if (recent) channel.postMessage(recent);
+      } else if (!("changes" in data)) changes.hear(data);
+      else if (asking) {
+        asking = false;
+        catchUp(data);
+      }
+    };
+    channel.postMessage("recent?");
     let heard = false; // all that came since this page was opened
     // A stream that was opened after the session has ended would be a reader's for good.
     const again = () => void (hasEnded() ? setTimeout(again, againAfter) : open());
@@ -62,14 +92,18 @@ export function useChanges(signedIn: boolean) {
     const open = () => {
       if (stop.signal.aborted) return;
       const after = heard ? undefined : oldestSeen();
+      recent = { after, changes: [] };
       const source = new EventSource(`/api/v1/events${after === undefined ? "" : `?after=${after}`}`);
       source.onopen = () => {
-        if (after === undefined) void queries.invalidateQueries(); // what came meanwhile was not heard
         heard = true;
+        if (after !== undefined) return;
+        void queries.invalidateQueries(); // what came meanwhile was not heard
+        channel.postMessage("all");
       };
       source.onmessage = (e) => {
         const announced = JSON.parse(e.data as string) as Announced;
         changes.hear(announced);
+        recent = withNewest(recent ?? { after, changes: [] }, announced);
         channel.postMessage(announced);
       };
       source.addEventListener("over", () => {

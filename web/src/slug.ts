@@ -5,5 +5,6 @@ export const keyOf = (title: string) =>
     .normalize("NFKD")
     .replace(/\p{M}/gu, "")
     .replace(/[^a-z0-9]+/g, "-")
-    .replace(/^-+|-+$/g, "")
-    .slice(0, 60);
+    .replace(/^-+/, "")
+    .slice(0, 60)
+    .replace(/-+$/, "");

@@ -1,4 +1,5 @@
 import { useEffect, useId, useState, type ReactNode } from "react";
+import { decimal } from "../decimal";
 
 type Common = { label: string; hint?: string; wrong?: string };
 
@@ -46,12 +47,6 @@ export const linesOf = (text: string) =>
     .map((l) => l.trim())
     .filter(Boolean);
 
-/** Reads a number with a decimal point or comma; undefined where there is none. */
-export function parsed(text: string): number | undefined {
-  const x = Number(text.trim().replace(",", "."));
-  return text.trim() === "" || !Number.isFinite(x) ? undefined : x;
-}
-
 /** A number field. Empty means no number. Text that is no number stays and is reported. */
 export function NumberField({
   value,
@@ -62,9 +57,9 @@ export function NumberField({
   const id = useId();
   const [text, setText] = useState(value === undefined ? "" : String(value));
   useEffect(() => {
-    setText((old) => (parsed(old) === value ? old : value === undefined ? "" : String(value)));
+    setText((old) => (decimal(old) === value ? old : value === undefined ? "" : String(value)));
   }, [value]);
-  const odd = text.trim() !== "" && parsed(text) === undefined;
+  const odd = text.trim() !== "" && decimal(text) === undefined;
   const input = (
     <input
       id={id}
@@ -75,7 +70,7 @@ export function NumberField({
       value={text}
       onChange={(e) => {
         setText(e.target.value);
-        const x = parsed(e.target.value);
+        const x = decimal(e.target.value);
         if (x !== undefined || e.target.value.trim() === "") onChange(x);
       }}
     />

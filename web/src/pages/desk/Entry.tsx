@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 import type { Checklist, Criterion } from "../../checklist";
 import { contextWords, direction, titleOf } from "../../checklist";
-import { parsed } from "../../components/Fields";
+import { decimal } from "../../decimal";
 import { hue } from "../../components/Figures";
 import { Wrong } from "../../components/States";
 import type { Evidence } from "../../evidence";
@@ -15,7 +15,7 @@ import { Drop, EvidenceOf } from "./Pictures";
 import { summary } from "./runs";
 import { isTimed } from "../../times";
 import { Stopwatch, type Watch } from "./Stopwatch";
-import type { Typed } from "./typed";
+import { gradeSoFar, runsSoFar, type Typed } from "./typed";
 import { useDeskKeys, type DeskAct } from "./keys";
 
 export type Extra = "adjust" | "disturbance" | "note" | "evidence";
@@ -29,10 +29,10 @@ export function preview(c: Criterion, rule: Rule | undefined, t: Typed): number 
   if (t.none || !rule) return undefined;
   if (rule.choices.length) return rule.choices.find((x) => x.key === (t.check || t.level))?.points;
   if (rule.relative || rule.line.length === 0) return undefined;
-  const graded = parsed(t.grade);
+  const graded = gradeSoFar(t);
   if (graded !== undefined) return graded >= 0 && graded <= 10 ? pointsOf(rule, graded) : undefined;
-  const runs = t.runs.map(parsed).filter((x) => x !== undefined);
-  return runs.length ? pointsOf(rule, summary(c, runs, parsed(t.adjust) ?? 0)) : undefined;
+  const runs = runsSoFar(c, t);
+  return runs.length ? pointsOf(rule, summary(c, runs, decimal(t.adjust) ?? 0)) : undefined;
 }
 
 /** The criterion in hand: how to check it, and the fields for its answer. */

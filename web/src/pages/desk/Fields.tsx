@@ -1,9 +1,9 @@
 import { useEffect, useRef, type KeyboardEvent } from "react";
 import { titleOf, type Criterion } from "../../checklist";
-import { parsed } from "../../components/Fields";
+import { decimal } from "../../decimal";
 import { percent, figure, rounded } from "../../numbers";
 import { parseList, spread, summary } from "./runs";
-import type { Typed } from "./typed";
+import { runsSoFar, type Typed } from "./typed";
 
 /** quiet: the fields do not take the focus by themselves, since there are several such groups on the page. */
 type Props = {
@@ -198,9 +198,9 @@ function Runs({ criterion: c, typed, onType, onDone, quiet }: Props) {
 
 /** What the runs typed so far come to, and how far they scatter. */
 function Summary({ criterion: c, typed }: { criterion: Criterion; typed: Typed }) {
-  const runs = typed.runs.map(parsed).filter((x) => x !== undefined);
+  const runs = runsSoFar(c, typed);
   if (runs.length === 0) return null;
-  const offset = parsed(typed.adjust) ?? 0;
+  const offset = decimal(typed.adjust) ?? 0;
   const scatter = spread(runs, offset);
   const tolerance = c.runs?.tolerance ?? 0.05;
   const words = [

@@ -1,4 +1,5 @@
 import type { Answer, Criterion, Reading } from "../../checklist";
+import { decimal } from "../../decimal";
 import { newID } from "../../ids";
 
 /** What is being typed for one criterion on one rig: the texts of the fields. */
@@ -13,6 +14,8 @@ export type Typed = {
   k: string;
   n: string;
   fact: string;
+  /** What the fact was before, if not a text: it stays so, a list written with commas. */
+  factSort?: "number" | "list";
   none: "" | "notTested" | "notApplicable";
   reason: string;
   adjust: string;
@@ -45,7 +48,7 @@ export function fields(c: Criterion, standing?: Reading): Typed {
     items,
     k: a?.count?.k?.toString() ?? "",
     n: a?.count?.n?.toString() ?? "",
-    fact: a?.fact == null ? "" : Array.isArray(a.fact) ? a.fact.join(", ") : String(a.fact),
+    ...factFields(a?.fact),
     none: a?.notTested ? "notTested" : a?.notApplicable ? "notApplicable" : "",
     reason: a?.notTested ?? a?.notApplicable ?? "",
     adjust: standing?.adjustment?.amount.toString() ?? "",
@@ -62,15 +65,50 @@ export function fields(c: Criterion, standing?: Reading): Typed {
 export class NotANumber extends Error {}
 
 function number(text: string): number {
-  const x = Number(text.trim().replace(",", "."));
-  if (text.trim() === "" || !Number.isFinite(x)) throw new NotANumber(`“${text}” is not a number.`);
+  const x = decimal(text);
+  if (x === undefined) throw new NotANumber(`“${text}” is not a number.`);
   return x;
 }
 
 /** A grade of 0 to 10: “7.5”, “7,5” or “7/10”. */
 function grade(text: string): number {
-  const [mark, of] = text.split("/");
-  return of === undefined ? number(mark) : (10 * number(mark)) / number(of);
+  const [mark, of, more] = text.split("/");
+  if (of === undefined) return number(mark);
+  if (more !== undefined || number(of) <= 0) throw new NotANumber(`“${text}” is not a grade such as 7/10.`);
+  return (10 * number(mark)) / number(of);
+}
+
+type Fact = NonNullable<Answer["fact"]>;
+
+/** The field of a fact, and what it holds. */
+function factFields(of: Answer["fact"]): Pick<Typed, "fact" | "factSort"> {
+  if (of == null) return { fact: "" };
+  if (typeof of === "number") return { fact: String(of), factSort: "number" };
+  if (!Array.isArray(of)) return { fact: of };
+  const plain = of.length > 0 && of.every((item) => item && !item.includes(",") && item.trim() === item);
+  return plain ? { fact: of.join(", "), factSort: "list" } : { fact: JSON.stringify(of) };
+}
+
+/** The fact that the field holds: of the same sort as before if there was one, else a text, or a list as in JSON. */
+function fact(t: Typed): Fact {
+  const text = t.fact.trim();
+  if (t.factSort === "list")
+    return text
+      .split(",")
+      .map((item) => item.trim())
+      .filter(Boolean);
+  if (t.factSort === "number") return decimal(text) ?? text;
+  return text.startsWith("[") ? (listOf(text) ?? text) : text;
+}
+
+/** A list of texts written as JSON; undefined if the text is not one. */
+function listOf(text: string): string[] | undefined {
+  try {
+    const list: unknown = JSON.parse(text);
+    return Array.isArray(list) && list.every((item) => typeof item === "string") ? list : undefined;
+  } catch {
+    return undefined;
+  }
 }
 
 /** Units of one quantity, each in the first of them. */
@@ -107,6 +145,21 @@ export function run(text: string, unit = ""): number {
   return (value * scale[own]) / scale[unit];
 }
 
+/** What a function reads of a text, nothing while it is not complete. */
+const soFar = <T>(read: () => T): T[] => {
+  try {
+    return [read()];
+  } catch {
+    return [];
+  }
+};
+
+/** The runs that can be read so far, in the criterion's unit. */
+export const runsSoFar = (c: Criterion, t: Typed): number[] => t.runs.flatMap((r) => soFar(() => run(r, c.unit)));
+
+/** The grade, if it can be read so far. */
+export const gradeSoFar = (t: Typed): number | undefined => soFar(() => grade(t.grade))[0];
+
 /**
  * The answer that the fields hold, or undefined where they are empty. Whether it fits is the
  * service's to say; here only what is no number at all is refused, by a NotANumber.
@@ -121,7 +174,7 @@ export function answer(c: Criterion, t: Typed): Answer | undefined {
     case "level":
       return t.level ? { level: t.level } : undefined;
     case "fact":
-      return t.fact.trim() ? { fact: t.fact.trim() } : undefined;
+      return t.fact.trim() ? { fact: fact(t) } : undefined;
     case "measure": {
       const runs = t.runs.filter((r) => r.trim());
       return runs.length ? { runs: runs.map((r) => run(r, c.unit)) } : undefined;

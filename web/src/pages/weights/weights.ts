@@ -11,8 +11,8 @@ export function sharesOf(weights: [string, number][]): Shares {
 /** The shares after one of them moves; the others keep their proportions. */
 export function moved(shares: Shares, key: string, to: number): Shares {
   const t = Math.min(Math.max(to, 0), 1);
-  const rest = 1 - (shares[key] ?? 0);
   const others = Object.keys(shares).filter((k) => k !== key);
+  const rest = others.reduce((sum, k) => sum + shares[k], 0);
   return Object.fromEntries(
     Object.entries(shares).map(([k, s]) => {
       if (k === key) return [k, t];
