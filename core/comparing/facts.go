@@ -54,33 +54,46 @@ func FactsOf(t *scoring.Table, editions []string, components []Component) []Fact
 		if c.Scored() {
 			continue
 		}
-		row := FactRow{Criterion: c.Key, Cells: []FactCell{}, Versions: true}
+		row := FactRow{Criterion: c.Key, Cells: []FactCell{}}
+		known := slices.IndexFunc(components, func(x Component) bool { return x.Fact == c.Key })
 		for _, edition := range editions {
 			e := t.Row(edition)
 			if e < 0 {
 				continue
 			}
-			cell := FactCell{Edition: edition, Value: t.Cell(e, i).NewestFact()}
-			if cell.Value != nil {
-				row.Versions = row.Versions && cell.Value.Sort == reading.FactText && LooksLikeVersion(cell.Value.Text)
-			}
-			row.Cells = append(row.Cells, cell)
+			row.Cells = append(row.Cells, FactCell{Edition: edition, Value: t.Cell(e, i).NewestFact()})
 		}
 		if !slices.ContainsFunc(row.Cells, func(c FactCell) bool { return c.Value != nil }) {
 			continue
 		}
+		row.Versions = versions(row.Cells, known >= 0)
 		row.pickOut()
 		for n := range row.Cells {
-			if k := slices.IndexFunc(components, func(x Component) bool { return x.Fact == c.Key }); k >= 0 &&
-				row.Cells[n].Value != nil {
-				if at, ok := measuredAt(t, row.Cells[n].Edition, i); ok {
-					row.Cells[n].Behind = components[k].Behind(row.Cells[n].Value.Text, at)
-				}
+			x := &row.Cells[n]
+			if at, ok := measuredAt(t, x.Edition, i); ok && known >= 0 && x.Value != nil {
+				x.Behind = components[known].Behind(x.Value.String(), at)
 			}
 		}
 		out = append(out, row)
 	}
 	return out
+}
+
+// versions reports whether cells hold versions of a component: all look like versions, and not all are numbers, which
+// can count anything, unless component says that the fact is one. A version such as 6.7 can have been recorded as a
+// number.
+func versions(cells []FactCell, component bool) bool {
+	text := false
+	for _, x := range cells {
+		switch {
+		case x.Value == nil:
+		case x.Value.Sort == reading.FactList || !LooksLikeVersion(x.Value.String()):
+			return false
+		case x.Value.Sort == reading.FactText:
+			text = true
+		}
+	}
+	return text || component
 }
 
 // measuredAt returns when the newest fact of a cell was recorded.
@@ -110,7 +123,7 @@ func (r *FactRow) pickOut() {
 			r.Differs = r.Differs || len(x.OnlyHere)+len(x.Lacks) > 0
 		case x.Value.String() != first.String():
 			r.Differs = true
-			if order := CompareVersions(x.Value.Text, first.Text); r.Versions && order > 0 {
+			if order := CompareVersions(x.Value.String(), first.String()); r.Versions && order > 0 {
 				x.Order = "newer"
 			} else if r.Versions && order < 0 {
 				x.Order = "older"

@@ -57,6 +57,21 @@ func TestFactsOf(t *testing.T) {
 		!reflect.DeepEqual(got.Lacks, []string{"bale"}) {
 		t.Errorf("formats: %+v", got)
 	}
+	rows = FactsOf(tabled(1,
+		made("a/1/x", 1, numbered(6.1)), made("b/1/x", 1, kernel("6.4.2")), made("d/1/x", 1, numbered(6.4))),
+		[]string{"a/1/x", "b/1/x", "d/1/x"}, components)
+	if k := rows[0]; !k.Versions || k.Cells[1].Order != "newer" || k.Cells[2].Order != "newer" ||
+		!reflect.DeepEqual(k.Cells[0].Behind, &Behind{"6.4", 2, 30}) || k.Cells[2].Behind.Versions != 0 {
+		t.Errorf("versions that were recorded as numbers: %+v", k)
+	}
+	counts := tabled(1, made("a/1/x", 1, numbered(6.1)), made("d/1/x", 1, numbered(6.4)))
+	both := []string{"a/1/x", "d/1/x"}
+	if k := FactsOf(counts, both, nil)[0]; k.Versions || !k.Differs || k.Cells[1].Order != "" {
+		t.Errorf("numbers: %+v", k)
+	}
+	if k := FactsOf(counts, both, components)[0]; !k.Versions || k.Cells[1].Order != "newer" {
+		t.Errorf("numbers that are versions of a component: %+v", k)
+	}
 	if rows := FactsOf(table, []string{"c/1/x", "a/1/x"}, nil); rows[0].Differs || rows[0].Cells[1].Order != "" {
 		t.Errorf("against nothing: %+v", rows[0])
 	}

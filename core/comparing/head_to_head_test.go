@@ -70,3 +70,16 @@ func TestCompareBaselines(t *testing.T) {
 		t.Errorf("without a record: %+v", c.Rows)
 	}
 }
+
+// TestPlace counts places from 1; those who share one come before as many as they are.
+func TestPlace(t *testing.T) {
+	p := Placing{Order: [][]string{{"a/1/x", "b/1/x"}, {"c/1/x"}, {}, {"d/1/x"}}}
+	for edition, want := range map[string]int{"a/1/x": 1, "b/1/x": 1, "c/1/x": 3, "d/1/x": 4, "e/1/x": 0} {
+		if got := p.Place(edition); got != want {
+			t.Errorf("%s has the place %d, want %d", edition, got, want)
+		}
+	}
+	if got := (&Placing{}).Place("a/1/x"); got != 0 {
+		t.Errorf("in a test that nobody took part in: %d", got)
+	}
+}

@@ -79,6 +79,11 @@ func kernel(version string) func(*reading.Review) {
 	return with("kernel", "", reading.Answer{Fact: &reading.Fact{Text: version}})
 }
 
+// numbered is a kernel whose version was recorded as a number.
+func numbered(version float64) func(*reading.Review) {
+	return with("kernel", "", reading.Answer{Fact: &reading.Fact{Sort: reading.FactNumber, Number: version}})
+}
+
 func formats(list ...string) func(*reading.Review) {
 	return with("formats", "", reading.Answer{Fact: &reading.Fact{List: list, Sort: reading.FactList}})
 }

@@ -75,14 +75,25 @@ func (r *Reading) Offset() float64 {
 // Clone returns a copy that shares no memory.
 func (r *Reading) Clone() Reading {
 	own := *r
-	own.Answer.Runs, own.Boots = slices.Clone(r.Answer.Runs), slices.Clone(r.Boots)
-	if r.Answer.Grade != nil {
-		own.Answer.Grade = new(*r.Answer.Grade)
+	own.Received, own.Adjustment, own.Boots = copied(r.Received), copied(r.Adjustment), slices.Clone(r.Boots)
+	a := &own.Answer
+	a.Grade, a.Runs, a.Fact, a.Count = copied(a.Grade), slices.Clone(a.Runs), copied(a.Fact), copied(a.Count)
+	if a.Fact != nil {
+		a.Fact.List = slices.Clone(a.Fact.List)
 	}
-	if r.Received != nil {
-		own.Received = new(*r.Received)
+	if n := a.Count; n != nil {
+		n.Worked, n.Workaround = slices.Clone(n.Worked), slices.Clone(n.Workaround)
+		n.Failed, n.NotTested = slices.Clone(n.Failed), slices.Clone(n.NotTested)
+		n.K, n.N = copied(n.K), copied(n.N)
 	}
 	return own
+}
+
+func copied[T any](of *T) *T {
+	if of == nil {
+		return nil
+	}
+	return new(*of)
 }
 
 // Chain returns a review and those that it continues, back to the first; reviews are by id.

@@ -125,6 +125,9 @@ func Answered(c *checklist.Criterion, words, unit, notTested, notApplicable stri
 	case !none.Answered():
 		return none, nil
 	}
+	if c.Kind == checklist.Fact {
+		return reading.Answer{Fact: factOf(words)}, nil // with its spaces
+	}
 	if !c.Measured() || unit == "" || unit == c.Unit {
 		return ParseAnswer(c, strings.Fields(words))
 	}
