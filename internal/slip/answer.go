@@ -182,14 +182,14 @@ func Words(a *reading.Answer) string {
 
 // factWords formats a fact literally, or as JSON if it would otherwise be parsed as something else.
 func factWords(f *reading.Fact) string {
+	if f.Sort == reading.FactText && strings.TrimSpace(f.Text) == f.Text {
+		if again := factOf(f.Text); again.Sort == reading.FactText && again.Text == f.Text {
+			return f.Text
+		}
+	}
 	data, err := json.Marshal(f)
 	if err != nil {
 		return f.String()
-	}
-	var again reading.Fact
-	if f.Sort == reading.FactText && json.Unmarshal([]byte(f.Text), &again) != nil &&
-		strings.TrimSpace(f.Text) == f.Text {
-		return f.Text
 	}
 	return string(data)
 }

@@ -74,6 +74,18 @@ func TestWordsOfAnswers(t *testing.T) {
 	}
 }
 
+// TestWordsOfFacts quotes only texts that would be read as something else.
+func TestWordsOfFacts(t *testing.T) {
+	for text, want := range map[string]string{
+		"6.10": "6.10", "6.14 with patches": "6.14 with patches", "[half": "[half", "1e3": "1e3", "true": "true",
+		"6.7": `"6.7"`, "1208": `"1208"`, `["a"]`: `"[\"a\"]"`, `"a"`: `"\"a\""`, " a": `" a"`,
+	} {
+		if got := Words(&reading.Answer{Fact: &reading.Fact{Text: text}}); got != want {
+			t.Errorf("the text %q is written %s, want %s", text, got, want)
+		}
+	}
+}
+
 // TestAnswered reads answers of tables, with units and reasons for having none.
 func TestAnswered(t *testing.T) {
 	start := &checklist.Criterion{Key: "start", Kind: checklist.Measure, Unit: "s"}

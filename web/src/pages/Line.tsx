@@ -107,7 +107,7 @@ function Table({ data, view }: { data: Schemas["HistoryView"]; view: View }) {
                   p.edition
                 )}
               </th>
-              <td>{day(p.date)}</td>
+              <td className="whitespace-nowrap">{day(p.date)}</td>
               <td>{p.checklist}</td>
               <td className="num">{score(p.overall)}</td>
               <td className="num font-semibold">{score(p.ground)}</td>

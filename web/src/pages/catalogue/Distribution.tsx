@@ -124,8 +124,10 @@ function Show({ d, etag, all }: { d: Distribution; etag: string; all: Catalogue 
                   </Link>
                   {r.stage === "pre-release" && <span className="text-[12px]"> pre-release</span>}
                 </th>
-                <td>{day(r.date)}</td>
-                <td>{[r.tier, r.endOfSupport && `until ${day(r.endOfSupport)}`].filter(Boolean).join(", ")}</td>
+                <td className="whitespace-nowrap">{day(r.date)}</td>
+                <td className="min-w-[9rem]">
+                  {[r.tier, r.endOfSupport && `until ${day(r.endOfSupport)}`].filter(Boolean).join(", ")}
+                </td>
                 {lines.map((l) => (
                   <td key={l}>
                     {editions

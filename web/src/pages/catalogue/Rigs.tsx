@@ -57,7 +57,7 @@ export default function RigsPage() {
                     {r.retired && " retired"}
                   </th>
                   <td>{[r.class, r.virtual && r.class !== "virtual" && "virtual"].filter(Boolean).join(", ")}</td>
-                  <td>{[r.cpu, r.cores && `${r.cores} cores`].filter(Boolean).join(", ")}</td>
+                  <td className="min-w-[10rem]">{[r.cpu, r.cores && `${r.cores} cores`].filter(Boolean).join(", ")}</td>
                   <td className="num">{r.memoryMiB || ""}</td>
                   <td>{r.graphics}</td>
                   <td>{r.storage}</td>

@@ -89,13 +89,13 @@ function Body({ versions }: { versions: Summary[] }) {
                       {nameOf(v)}
                     </Link>
                   </td>
-                  <td>{v.title}</td>
+                  <td className="min-w-[8rem]">{v.title}</td>
                   <td>
                     {v.state === "in-force" ? "in force" : v.state}
                     {v.shown && <strong className="font-semibold">, shown</strong>}
                   </td>
                   <td className="num">{v.criteria}</td>
-                  <td>{v.inForce ? moment(v.inForce) : "–"}</td>
+                  <td className="whitespace-nowrap">{v.inForce ? moment(v.inForce) : "–"}</td>
                   <td>{lead && <Acts version={v} versions={versions} />}</td>
                 </tr>
               ))}
