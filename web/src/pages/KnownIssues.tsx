@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState, type FormEvent } from "react";
 import { api, take, takeWhole, type Schemas } from "../api";
-import { Choice } from "../components/Choice";
+import { SelectField } from "../components/SelectField";
 import { EditionLink } from "../components/Edition";
 import { Ends } from "../components/Ends";
 import { TextField } from "../components/Fields";
@@ -106,7 +106,7 @@ function Form({ old, onDone }: { old?: KnownIssue; onDone?: () => void }) {
         <TextField label="Key" hint="such as wireless-sleep" value={t.key} onChange={(key) => setT({ ...t, key })} />
       )}
       <TextField label="Title" value={t.title} onChange={(title) => setT({ ...t, title })} />
-      <Choice
+      <SelectField
         label="Suspected cause"
         value={t.origin ?? ""}
         options={[{ value: "", label: "–" }, ...origins.map((o) => ({ value: o, label: o }))]}
