@@ -41,7 +41,7 @@ func (s *session) recordCommand() *cobra.Command {
 			"after --\n" +
 			"  count    ITEM=worked, ITEM=workaround, ITEM=failed or ITEM=untried for each item, or K/N\n" +
 			"  level    the level's key\n" +
-			"  fact     a text\n" +
+			"  fact     a text, a number, or a list such as '[\"bale\",\"crate\"]'\n" +
 			"Without --method, --setup or --phase the reading is made as the criterion asks.",
 		Example: "  dtally record cold-start 26.4 25.9 26.0 27.3 25.8 --review quaymark/22.1/latchwork --rig bench-old --adjust 4 --adjust-reason 'the boot menu waits'\n" +
 			"  dtally record printing --review quaymark/22.1/latchwork --rig bench-new --not-tested 'no printer at hand'\n" +
