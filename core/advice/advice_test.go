@@ -85,6 +85,32 @@ func TestOfTheListAlone(t *testing.T) {
 	}
 }
 
+// TestMixedRigs warns of rigs of different speed only where they can make a difference.
+func TestMixedRigs(t *testing.T) {
+	two := append([]catalogue.Rig{{Key: "new", Class: "current"}}, rigs...)
+	for _, c := range []struct {
+		name  string
+		rigs  []catalogue.Rig
+		spoil func(*checklist.Checklist)
+		warns bool
+	}{
+		{"a single rig", rigs, func(*checklist.Checklist) {}, false},
+		{"two rigs", two, func(*checklist.Checklist) {}, true},
+		{"rigs are estimated", two, func(c *checklist.Checklist) { c.Policy.Rigs = "adjusted" }, false},
+		{"nothing is measured", two, func(c *checklist.Checklist) { c.Sections = c.Sections[1:]; c.Audiences = nil }, false},
+	} {
+		list := sound()
+		c.spoil(list)
+		warned := false
+		for _, a := range advice.Of(list, c.rigs, nil) {
+			warned = warned || a.Sort == advice.MixedRigs && a.Pointer == "/policy/rigs"
+		}
+		if warned != c.warns {
+			t.Errorf("%s: warned is %v", c.name, warned)
+		}
+	}
+}
+
 // points returns the points of start, guide and wireless for each edition.
 func points(list *checklist.Checklist, rows ...[3]float64) *scoring.Columns {
 	editions := make([]string, len(rows))

@@ -179,6 +179,36 @@ func TestTAP(t *testing.T) {
 	}
 }
 
+// TestDirectives: what a test's line says after # decides between an answer and a reason for none.
+func TestDirectives(t *testing.T) {
+	m := &Mapping{Name: "smoke", Form: "tap", Tests: []Test{{"sound", "sound"}, {"film", "media/film"}}}
+	for line, want := range map[string]string{
+		"ok 1 - sound":                             "works",
+		"not ok 1 - sound":                         "fails",
+		"ok 1 - sound # workaround restart it":     "workaround",
+		"not ok 1 - sound # workaround restart it": "fails",
+		"ok 1 - sound # SKIP no speaker":           "not tested: no speaker",
+		"not ok 1 - sound # skip":                  "not tested: skipped",
+		"not ok 1 - sound # TODO the driver":       "not tested: the driver",
+		"not ok 1 - sound # todo":                  "not tested: not expected to work yet",
+		"ok 1 - sound # TODO the driver":           "works",
+		"ok 1 - film":                              "film=worked",
+		"not ok 1 - film":                          "film=failed",
+		"ok 1 - film # workaround a codec":         "film=workaround",
+		"ok 1 - film # skip no film":               "film=untried",
+		"not ok 1 - film # todo":                   "film=untried",
+	} {
+		d := drafts(t, m, "1..1\n"+line+"\n")[0]
+		got := d.Answer
+		if d.NotTested != "" {
+			got += "not tested: " + d.NotTested
+		}
+		if got != want || d.Fault != "" {
+			t.Errorf("%q: %q %s, want %q", line, got, d.Fault, want)
+		}
+	}
+}
+
 func TestLook(t *testing.T) {
 	g, err := Look(strings.NewReader("a;b\n1;2\n3;4\n"), "csv", "")
 	if err != nil || strings.Join(g.Columns, " ") != "a b" || len(g.Rows) != 2 || g.Rows[1][1] != "4" {
