@@ -128,6 +128,18 @@ func TestPartMissing(t *testing.T) {
 	b.answers(nil)
 	do(t, reader, reload, browser.Until(`!document.body.textContent.includes("`+missing+`")`), browser.Settled(), search,
 		browser.Until(`document.querySelector("[role=dialog] input")`))
+	// What reads videos is fetched when one is chosen.
+	do(t, reader, chromedp.Navigate(b.address+"/recording"), browser.Settled())
+	b.answers(func(_ http.ResponseWriter, r *http.Request) bool {
+		if strings.HasPrefix(r.URL.Path, "/assets/") {
+			panic(http.ErrAbortHandler)
+		}
+		return false
+	})
+	do(t, reader, offer(t, "start.webm", "a film"), says("#page", missing))
+	b.answers(nil)
+	do(t, reader, chromedp.Navigate(b.address+"/recording"), browser.Settled(), offer(t, "start.webm", "a film"),
+		says("#page", "cannot be read as a video"))
 }
 
 // TestPageThatFails gives a page data that it cannot draw: the rest of the console still works.

@@ -51,10 +51,8 @@ func logic(t *testing.T) context.Context {
 			ResolveDir: "../web/src",
 			Loader:     api.LoaderTS,
 		},
-		Bundle:   true,
-		External: []string{"mediabunny"}, // fetched when a video is opened
-		Format:   api.FormatIIFE,
-		Define:   map[string]string{"process.env.NODE_ENV": `"production"`},
+		Bundle: true,
+		Define: map[string]string{"process.env.NODE_ENV": `"production"`},
 	})
 	for _, m := range built.Errors {
 		t.Fatalf("%+v: %s", m.Location, m.Text)

@@ -74,6 +74,18 @@ async function fetchPart<T>(load: () => Promise<T>, needed: boolean): Promise<T>
 export const part = <P>(load: () => Promise<{ default: ComponentType<P> }>, needed = false) =>
   lazy(() => fetchPart(load, needed));
 
+/** Code that is needed for what somebody has just asked for could not be fetched. */
+export class CodeMissing extends Error {}
+
+/** Fetches code that is only needed now and then, such as a library. Fails with CodeMissing, which says what helps. */
+export async function fetchCode<T>(load: () => Promise<T>): Promise<T> {
+  try {
+    return await load();
+  } catch (cause) {
+    throw new CodeMissing("A part of this page could not be loaded. Reload the page, then try again.", { cause });
+  }
+}
+
 /** Whether the service answers: reloading helps only then. */
 export const isUp = () =>
   fetch("/healthz", { cache: "no-store" }).then(

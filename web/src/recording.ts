@@ -73,22 +73,3 @@ export function inUnit(seconds: number, unit: string | undefined): number | unde
 
 /** A file without what can be timed, in words. */
 export class NoVideo extends Error {}
-
-/** Reads when each frame of a video file begins. The file stays in the browser. */
-export async function readFrames(file: Blob): Promise<Frames> {
-  const { BlobSource, EncodedPacketSink, Input, MATROSKA, MP4, QTFF, WEBM } = await import("mediabunny");
-  const input = new Input({ source: new BlobSource(file), formats: [MP4, QTFF, WEBM, MATROSKA] });
-  const track = await input.getPrimaryVideoTrack();
-  if (!track) throw new NoVideo("This file has no picture.");
-  const begins: number[] = [];
-  let end = 0;
-  for await (const p of new EncodedPacketSink(track).packets(undefined, undefined, { metadataOnly: true })) {
-    begins.push(p.timestamp);
-    end = Math.max(end, p.timestamp + p.duration);
-  }
-  begins.sort((a, b) => a - b);
-  if (begins.length < 2) throw new NoVideo("This file has no video: it has fewer than two frames.");
-  // A container without the duration of its last frame.
-  if (end <= begins[begins.length - 1]) end = begins[begins.length - 1] + lasts({ begins, end }, begins.length - 2);
-  return { begins, end };
-}

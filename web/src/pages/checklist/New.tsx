@@ -4,6 +4,7 @@ import { useNavigate } from "react-router";
 import { api, take } from "../../api";
 import { titleOf, type Checklist } from "../../checklist";
 import { nameOf, useVersions } from "../../checklists";
+import { fetchCode } from "../../chunks";
 import { Answered } from "../../components/Answered";
 import { TextField } from "../../components/Fields";
 import { Empty, Loading, Refused } from "../../components/States";
@@ -75,7 +76,7 @@ function Add({ starter, taken }: { starter: Checklist; taken: string[] }) {
   const key = keyOf(title);
   const add = useMutation({
     mutationFn: async (state: "draft" | "in-force") => {
-      const from = way === "file" ? await read(file!) : way === "blank" ? blank : starter;
+      const from = way === "file" ? await fromFile(file!) : way === "blank" ? blank : starter;
       const named = way === "file" ? from : { ...from, key, title };
       return take(api.POST("/checklists", { body: { ...named, state } }));
     },
@@ -162,16 +163,4 @@ function Contents({ of }: { of: Checklist }) {
   );
 }
 
-/** Reads a checklist from a file of YAML, of which JSON is a part. */
-async function read(file: File): Promise<Checklist> {
-  const { parse } = await import("yaml");
-  let read: unknown;
-  try {
-    read = parse(await file.text());
-  } catch (error) {
-    throw new Error(`${file.name} is neither YAML nor JSON: ${(error as Error).message}`, { cause: error });
-  }
-  if (typeof read !== "object" || !read || !("sections" in read))
-    throw new Error(`${file.name} is not a checklist: a checklist has a key, a title and sections.`);
-  return read as Checklist;
-}
+const fromFile = async (file: File) => (await fetchCode(() => import("../../checklistFile"))).readChecklist(file);

@@ -1,5 +1,6 @@
 import { forwardRef, useEffect, useImperativeHandle, useRef, useState } from "react";
-import { frameAt, lasts, NoVideo, readFrames, type Frames } from "../../recording";
+import { CodeMissing, fetchCode } from "../../chunks";
+import { frameAt, lasts, NoVideo, type Frames } from "../../recording";
 import { rounded } from "../../numbers";
 
 /** A recording that was chosen, and what can be done with it. */
@@ -43,7 +44,8 @@ export const Clip = forwardRef<ClipHandle, Props>(function Clip({ label, active,
     setFrame(undefined);
     setFault("");
     let gone = false;
-    readFrames(file).then(
+    const reading = fetchCode(() => import("../../videos")).then((videos) => videos.readFrames(file));
+    reading.then(
       (f) => {
         if (gone) return;
         setFrames(f);
@@ -52,7 +54,7 @@ export const Clip = forwardRef<ClipHandle, Props>(function Clip({ label, active,
       (error: unknown) => {
         if (!gone)
           setFault(
-            error instanceof NoVideo
+            error instanceof NoVideo || error instanceof CodeMissing
               ? error.message
               : "This file cannot be read as a video. Use MP4, MOV, WebM or Matroska.",
           );
