@@ -14,6 +14,9 @@ export type InView<E extends HTMLElement> = {
 // With more rows than these, only those in view are drawn.
 export const drawnWhole = 120;
 
+/** How many rows fill a high window, to be drawn until the code is there that draws those in view. */
+export const firstWindow = 40;
+
 /** The first rows, all in view. */
 export const firstOf = <E extends HTMLElement>(count: number): InView<E> => ({
   rows: Array.from({ length: count }, (_, i) => i),

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, take, takeWhole, type Schemas } from "../../api";
+import { EditionLabel } from "../../components/Edition";
 import { Answered } from "../../components/Answered";
 import { Asked } from "../../components/Asked";
 import { Refused } from "../../components/States";
@@ -102,7 +103,7 @@ function InHand({ person }: { person: string }) {
               {theirs.map((r) => (
                 <li key={r.id} className="border-b border-rule py-1">
                   <Link className="font-medium hover:underline" to={`/desk/${r.id}`}>
-                    {r.edition}
+                    <EditionLabel name={r.name} />
                   </Link>{" "}
                   <span className="text-[13px] text-soft">
                     {r.state.replace("-", " ")}

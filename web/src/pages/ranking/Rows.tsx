@@ -4,12 +4,12 @@ import type { Schemas } from "../../api";
 import { part } from "../../chunks";
 import { EditionLink, said } from "../../components/Edition";
 import { DotScale, ScoreDot, SectionBar, SectionMark } from "../../components/Figures";
-import { drawnWhole, firstOf, type InView } from "../../components/table/inview";
+import { drawnWhole, firstOf, firstWindow, type InView } from "../../components/table/inview";
 import { Gap } from "../../components/table/Gap";
 import { useWide } from "../../components/table/wide";
 import { counted, percent, score } from "../../numbers";
 import type { View } from "../../view";
-import { pageSize, type Entries } from "./entries";
+import type { Entries } from "./entries";
 
 export type Entry = Schemas["RankingEntry"];
 export type Heading = Schemas["Heading"];
@@ -86,7 +86,7 @@ export function Rows(shown: Shown) {
     );
   if (count <= drawnWhole) return draw(firstOf(count));
   return (
-    <Suspense fallback={draw(firstOf(pageSize))}>
+    <Suspense fallback={draw(firstOf(firstWindow))}>
       <Long count={count} rowHeight={wide ? 31 : 41}>
         {draw}
       </Long>
