@@ -115,8 +115,8 @@ export function Entry({
               </p>
             )}
           </div>
-          <p className="text-right">
-            <span className="font-serif text-[30px] leading-none font-semibold">{score(now)}</span>
+          <p className="max-w-[6rem] shrink-0 text-right">
+            <span className="whitespace-nowrap font-serif text-[30px] leading-none font-semibold">{score(now)}</span>
             <span className="block text-[12px] text-soft">
               {item && preview(c, rule, typed) !== undefined ? "points with the current answer" : "points"}
             </span>
