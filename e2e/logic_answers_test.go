@@ -1,7 +1,6 @@
 package e2e
 
 import (
-	"context"
 	"encoding/json"
 	"fmt"
 	"math"
@@ -18,28 +17,6 @@ import (
 	"dappertally/internal/demo"
 	"dappertally/internal/slip"
 )
-
-// attempt is what a function of the console returned; Fault is the message of the error that it threw instead.
-type attempt[T any] struct {
-	Value T
-	Fault string
-}
-
-// attempted is computed for functions that may throw.
-func attempted[T any](t *testing.T, ctx context.Context, function string, calls [][]any) []attempt[T] {
-	t.Helper()
-	args, err := json.Marshal(calls)
-	if err != nil {
-		t.Fatal(err)
-	}
-	outcomes, err := chromedp.Run(ctx, chromedp.Evaluate[[]attempt[T]](fmt.Sprintf(
-		`%s.map(a => { try { return { Value: logic.%s(...a) }; } catch (e) { return { Fault: e.message }; } })`,
-		args, function)))
-	if err != nil {
-		t.Fatalf("%s: %v", function, err)
-	}
-	return outcomes
-}
 
 // TestRunsReadAlike reads runs as people type them, at the desk and by the client: both accept the same texts, and
 // read the same values.

@@ -66,17 +66,36 @@ func logic(t *testing.T) context.Context {
 // computed calls a function of the console with each list of arguments and returns the results.
 func computed[T any](t *testing.T, ctx context.Context, function string, calls [][]any) []T {
 	t.Helper()
+	var results []T
+	for i, a := range attempted[T](t, ctx, function, calls) {
+		if a.Fault != "" {
+			t.Fatalf("%s of %v: %s", function, calls[i], a.Fault)
+		}
+		results = append(results, a.Value)
+	}
+	return results
+}
+
+// attempt is what a function of the console returned; Fault is the message of the error that it threw instead.
+type attempt[T any] struct {
+	Value T
+	Fault string
+}
+
+// attempted is computed for functions that may throw.
+func attempted[T any](t *testing.T, ctx context.Context, function string, calls [][]any) []attempt[T] {
+	t.Helper()
 	args, err := json.Marshal(calls)
 	if err != nil {
 		t.Fatal(err)
 	}
-	answers, err := chromedp.Run(
-		ctx, chromedp.Evaluate[[]T](fmt.Sprintf("%s.map(a => logic.%s(...a))", args, function)),
-	)
+	outcomes, err := chromedp.Run(ctx, chromedp.Evaluate[[]attempt[T]](fmt.Sprintf(
+		`%s.map(a => { try { return { Value: logic.%s(...a) }; } catch (e) { return { Fault: e.message }; } })`,
+		args, function)))
 	if err != nil {
 		t.Fatalf("%s: %v", function, err)
 	}
-	return answers
+	return outcomes
 }
 
 // TestFiguresReadAlike compares the console's figures with the client's: the same number has the same form in a page,

@@ -1,5 +1,6 @@
 import { useEffect, useId, useState, type ReactNode } from "react";
 import { decimal } from "../decimal";
+import { listed } from "../listed";
 
 type Common = { label: string; hint?: string; wrong?: string };
 
@@ -41,11 +42,7 @@ export function TextField({
 }
 
 /** The lines of a text: without spaces around them, empty ones left out. */
-export const linesOf = (text: string) =>
-  text
-    .split("\n")
-    .map((l) => l.trim())
-    .filter(Boolean);
+export const linesOf = (text: string) => listed(text, "\n");
 
 /** A number field. Empty means no number. Text that is no number stays and is reported. */
 export function NumberField({

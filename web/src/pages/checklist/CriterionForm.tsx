@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
 import type { Checklist, Criterion } from "../../checklist";
+import { listed } from "../../listed";
 import { titleOf } from "../../checklist";
 import { Choice } from "../../components/Choice";
 import { Curve, type Tick } from "../../components/Curve";
@@ -115,10 +116,7 @@ export function CriterionForm({ criterion: c, list, index, ticks, change }: Prop
 }
 
 const words = (text: string) => {
-  const list = text
-    .split(",")
-    .map((w) => w.trim())
-    .filter(Boolean);
+  const list = listed(text, ",");
   return list.length ? list : undefined;
 };
 

@@ -1,6 +1,7 @@
 import type { Answer, Criterion, Reading } from "../../checklist";
 import { decimal } from "../../decimal";
 import { newID } from "../../ids";
+import { listed } from "../../listed";
 
 /** What is being typed for one criterion on one rig: the texts of the fields. */
 export type Typed = {
@@ -92,11 +93,7 @@ function factFields(of: Answer["fact"]): Pick<Typed, "fact" | "factSort"> {
 /** The fact that the field holds: of the same sort as before if there was one, else a text, or a list as in JSON. */
 function fact(t: Typed): Fact {
   const text = t.fact.trim();
-  if (t.factSort === "list")
-    return text
-      .split(",")
-      .map((item) => item.trim())
-      .filter(Boolean);
+  if (t.factSort === "list") return listed(text, ",");
   if (t.factSort === "number") return decimal(text) ?? text;
   return text.startsWith("[") ? (listOf(text) ?? text) : text;
 }
