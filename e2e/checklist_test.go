@@ -193,12 +193,12 @@ func TestKit(t *testing.T) {
 		t.Errorf("a file of another content was overwritten or not told:\n%s", out)
 	}
 	fresh := filepath.Join(t.TempDir(), "fresh.txt")
-	if err := os.WriteFile(fresh, []byte("a new file of the kit"), 0o600); err != nil {
+	if err := os.WriteFile(fresh, []byte("a new test file"), 0o600); err != nil {
 		t.Fatal(err)
 	}
 	if _, errs, code := marit.run("", "checklist", "test-files", "workshop@2", "--upload", fresh); code != 1 ||
 		!strings.Contains(errs, "is not among the test files") {
-		t.Errorf("a file that a frozen kit does not list: exit %d\n%s", code, errs)
+		t.Errorf("a file that a checklist in force does not list: exit %d\n%s", code, errs)
 	}
 	marit.withDraft()
 	if out := marit.must("checklist", "test-files", "workshop@3", "--upload", fresh); !strings.Contains(

@@ -26,7 +26,7 @@ var leaves = map[string]int{
 	"dtally token end 01a2079c-190f-704e-8692-1071691b58a1 --person tomas":   3,
 
 	// There are two test files.
-	"dtally checklist test-files workshop@2 --folder kit":                 1,
+	"dtally checklist test-files workshop@2 --folder test-files":          1,
 	"dtally measure pack quaymark.sheet --review quaymark/22.1/latchwork": 3,
 
 	"dtally measure pack stick/quaymark.sheet --review quaymark/22.1/latchwork --test-files stick/test-files": 3,

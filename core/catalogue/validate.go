@@ -150,6 +150,10 @@ func ValidateRig(r *Rig, book *fault.Book) {
 func key(book *fault.Book, field, k string) { checklist.NoteKey(book, field, k) }
 
 func date(book *fault.Book, field, s string) {
+	if s == "" {
+		book.Field(field, "is missing; give a date such as 2026-04-14")
+		return
+	}
 	if _, err := time.Parse(time.DateOnly, s); err != nil {
 		book.Field(field, "%.70q is not a date such as 2026-04-14", s)
 	}

@@ -40,28 +40,28 @@ func Course(times iter.Seq[float64], duration float64, n int) []Slot {
 // DoubtFrames describes what makes a run's figures doubtful: a cap on the rate, pauses, too few frames for a low, or
 // a unit that cannot be right.
 func DoubtFrames(times iter.Seq[float64], f *Frames) []string {
-	var doubts []string
+	var warnings []string
 	if f.Average > 5000 || f.Average < 0.5 {
-		doubts = append(
-			doubts,
+		warnings = append(
+			warnings,
 			fmt.Sprintf(
 				"%.4g frames a second on average: check the unit, and whether the column has time stamps", f.Average,
 			),
 		)
 	}
 	if f.Count < 1000 {
-		doubts = append(doubts, fmt.Sprintf("%d frames: the 0.1 %% low is based on a single one", f.Count))
+		warnings = append(warnings, fmt.Sprintf("%d frames: the 0.1 %% low is based on a single one", f.Count))
 	}
 	if f.Count < 300 {
-		doubts = append(doubts, fmt.Sprintf("the 1 %% low is based on %d", tail(f.Count, 1)))
+		warnings = append(warnings, fmt.Sprintf("the 1 %% low is based on %d", tail(f.Count, 1)))
 	}
 	if cap := capped(times, f); cap > 0 {
-		doubts = append(
-			doubts,
+		warnings = append(
+			warnings,
 			fmt.Sprintf("capped at about %.4g frames a second: the average shows the cap, not the machine", cap),
 		)
 	}
-	return append(doubts, pauses(times, f)...)
+	return append(warnings, pauses(times, f)...)
 }
 
 // rates are the refresh rates of screens, in frames per second, and their halves.

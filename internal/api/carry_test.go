@@ -135,7 +135,7 @@ func TestFiles(t *testing.T) {
 	w.must(404, "", "GET", at, nil)
 	w.must(200, "marit", "PUT", at, string(content))
 	w.must(200, "marit", "PUT", at, string(content))
-	w.must(404, "", "GET", at, nil) // no kit and no accepted review refers to it
+	w.must(404, "", "GET", at, nil) // no checklist and no accepted review refers to it
 	r := w.must(200, "ines", "GET", at, nil)
 	if !bytes.Equal(r.body, content) {
 		t.Errorf("%d bytes came back of %d", len(r.body), len(content))

@@ -45,7 +45,7 @@ func (h *handlers) ShowReviewQuality(ctx context.Context, r ShowReviewQualityReq
 	if err != nil {
 		return nil, err
 	}
-	found, result, err := h.reviewing.Doubts(ctx, whoAsks(request(ctx)), r.Id, after)
+	found, result, err := h.reviewing.Quality(ctx, whoAsks(request(ctx)), r.Id, after)
 	if err != nil {
 		return nil, err
 	}

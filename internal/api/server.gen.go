@@ -1385,7 +1385,7 @@ type Operations interface {
 	// ShowBeside answers GET /reviews/{id}/beside. What a reviewer sees beside an answer: the release before on the edition line, its findings, and the current records.
 	ShowBeside(context.Context, ShowBesideRequest) (*Beside, error)
 
-	// ShowReviewQuality answers GET /reviews/{id}/data-quality. The doubtful readings of a review as it is on the desk.
+	// ShowReviewQuality answers GET /reviews/{id}/data-quality. The data quality of a review as it is on the desk.
 	ShowReviewQuality(context.Context, ShowReviewQualityRequest) (*QualityView, error)
 
 	// ListDrafts answers GET /reviews/{id}/drafts. What you typed in a review and have not recorded yet.

@@ -49,7 +49,7 @@ func (s *session) framesCommand() *cobra.Command {
 			"are several runs.\n\n" +
 			"The heading of the column gives its unit and meaning: frame times in s, ms, us or ns, or " +
 			"time stamps. A rate is not a time and is refused, unless --rate declares that each line is " +
-			"the rate of one frame. Doubts are written to standard error and to the note of the reading.\n\n" +
+			"the rate of one frame. Warnings are written to standard error and to the note of the reading.\n\n" +
 			"The figure is part of the recorded method: frame-log for the average, and for example " +
 			"frame-log-low-1-tail for the others. The checklist registers the methods that it uses.\n\n" +
 			"Tab, semicolon, bar, comma and space are detected as delimiters. If none of them is a " +

@@ -19,7 +19,7 @@ var (
 		tables.Number("value", "Value", "in the criterion's unit"),
 		tables.Share("spread", "Spread", "of the runs about their median").To(1),
 		tables.Integer("runs", "Runs", ""),
-		tables.Text("doubts", "Remark", ""),
+		tables.Text("remark", "Remark", ""),
 		tables.Text("id", "Reading", ""),
 	)
 	surprisesTable = tables.Define("surprises", "a surprising value",
@@ -67,7 +67,7 @@ func qualitySheets(q *quality.Quality, of contract.QualityCounts) []*sheet {
 	readings.heading = "Doubtful readings" + firstOf(len(q.Readings), of.Readings)
 	for i := range q.Readings {
 		if r := &q.Readings[i]; r.Doubtful() {
-			readings.Add(r.Edition, r.Criterion, r.Rig, r.Reviewer, r.Summary, r.Spread, r.Runs, doubts(r), r.ID)
+			readings.Add(r.Edition, r.Criterion, r.Rig, r.Reviewer, r.Summary, r.Spread, r.Runs, remarkOn(r), r.ID)
 		}
 	}
 	surprises := sheetOf(surprisesTable)
@@ -124,8 +124,8 @@ func spread(s *float64) string {
 	return numerals.Rounded(100**s, 1) + " %"
 }
 
-// doubts describes what needs attention in a reading.
-func doubts(r *quality.Scatter) string {
+// remarkOn describes what needs attention in a reading.
+func remarkOn(r *quality.Scatter) string {
 	var out []string
 	if r.Unsteady {
 		out = append(out, "unsteady")

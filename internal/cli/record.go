@@ -288,7 +288,7 @@ func recordedRemarks(r *contract.Recorded, c *checklist.Criterion) []string {
 		)
 	}
 	if doubt := (&quality.Scatter{TooFew: r.Scatter.TooFew, Outliers: r.Scatter.Outliers}); doubt.Doubtful() {
-		remarks = append(remarks, doubts(doubt))
+		remarks = append(remarks, remarkOn(doubt))
 	}
 	return slices.Concat(remarks, readingRemarks(&r.Reading))
 }

@@ -38,7 +38,7 @@ func (s *session) kitCommand() *cobra.Command {
 			"Files that exist and match are not downloaded again; a file that differs is reported and " +
 			"left alone. Files that the service does not store are listed with their source. --upload " +
 			"FILE uploads a test file to the service (up to 64 MiB).",
-		Example: "  dtally checklist test-files workshop@2 --folder kit\n  dtally checklist test-files workshop@2 --upload menu-tasks.txt",
+		Example: "  dtally checklist test-files workshop@2 --folder test-files\n  dtally checklist test-files workshop@2 --upload menu-tasks.txt",
 		Args:    args(1, 1),
 		RunE: func(cmd *cobra.Command, a []string) error {
 			return s.onChecklist(cmd, a[0], func(c *client.Client, x client.Got[contract.Checklist]) error {

@@ -881,7 +881,7 @@ func (c *Client) ShowBeside(ctx context.Context, id Id) (Got[Beside], error) {
 	return read[Beside](ctx, r)
 }
 
-// ShowReviewQuality asks GET /reviews/{id}/data-quality. The doubtful readings of a review as it is on the desk.
+// ShowReviewQuality asks GET /reviews/{id}/data-quality. The data quality of a review as it is on the desk.
 func (c *Client) ShowReviewQuality(ctx context.Context, id Id) (Got[QualityView], error) {
 	r := c.ask("GET", "/reviews/{id}/data-quality", id)
 	return read[QualityView](ctx, r)

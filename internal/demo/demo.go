@@ -97,7 +97,7 @@ func LoadCrowded(ctx context.Context, s *service.Service, editions int) (change 
 	stop()
 	<-followed
 	if err != nil {
-		return 0, fmt.Errorf("the demo's proposals and kit: %w", err)
+		return 0, fmt.Errorf("the demo's proposals and test files: %w", err)
 	}
 	return change, nil
 }

@@ -131,7 +131,7 @@ not ok 2 - archive zip opens
   ---
   message: 'ok 1 - no result'
   ...
-ok 3 - archive 7z opens # SKIP no such archive in the kit
+ok 3 - archive 7z opens # SKIP no such test archive
 not ok 4 - suspend # todo the lid sensor is broken
     ok 1 - part of what follows
     1..1

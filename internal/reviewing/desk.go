@@ -43,8 +43,8 @@ func (s *Service) desk(
 	return answers.OnDesk(ctx, state, r.AsAccepted(readings, nil), ranked)
 }
 
-// Doubts returns what needs attention in one review as it is on the desk.
-func (s *Service) Doubts(
+// Quality returns what needs attention in one review as it is on the desk.
+func (s *Service) Quality(
 	ctx context.Context,
 	who *access.Actor,
 	id string,

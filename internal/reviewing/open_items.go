@@ -31,7 +31,7 @@ type OpenItem struct {
 // OpenItems lists what is missing in a review, what is doubtful, and where reviewers disagree too much, as the actor
 // can see it.
 func (s *Service) OpenItems(ctx context.Context, who *access.Actor, id string, after int64) ([]OpenItem, error) {
-	q, result, err := s.Doubts(ctx, who, id, after)
+	q, result, err := s.Quality(ctx, who, id, after)
 	if err != nil {
 		return nil, err
 	}

@@ -35,7 +35,19 @@ var instead = map[string]string{
 	`nobody is there to answer`:                    "no terminal: pass --yes",
 	`a new look`:                                   "review due",
 	`asked for by`:                                 "requested by",
+	`\bthe kit\b|\bkit's\b|\bin kit\b`:             "test files",
+	`\bthe shots\b|\bshots of\b`:                   "standard screenshots",
+	`\btroubles\b|\b(a|the) trouble\b`:             "known issues",
+	`\bdoubts\b`:                                   "data quality",
+	`\blet in\b|\btake in\b|\btakes in\b`:          "accept, import",
+	`\bis meant\b|\bare meant\b`:                   "say what is due or required",
+	`\bdid well for\b|\bis behind in\b`:            "ahead, behind, difference",
+	`\bshakes\b|\bshaking\b`:                       "vary, varied",
+	`keeps? (the|your|my) (weights|rule|draft)\b`:  "save",
 }
+
+// former reports whether a text names what earlier versions had.
+func former(x texts.Text) bool { return x.File == "CHANGELOG.md" && strings.HasPrefix(x.Text, "|") }
 
 // TestPlainWords looks for such phrases in every text that people can read.
 func TestPlainWords(t *testing.T) {
@@ -53,7 +65,7 @@ func TestPlainWords(t *testing.T) {
 	for phrase, better := range instead {
 		found := regexp.MustCompile(`(?i)` + phrase)
 		for _, x := range all {
-			if at := found.FindString(x.Text); at != "" {
+			if at := found.FindString(x.Text); at != "" && !former(x) {
 				t.Errorf("%s:%d has %q; write: %s\n\t%s", x.File, x.Line, at, better, x.Text)
 			}
 		}

@@ -1179,7 +1179,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** The doubtful readings of a review as it is on the desk */
+        /** The data quality of a review as it is on the desk */
         get: operations["showReviewQuality"];
         put?: never;
         post?: never;
@@ -8103,7 +8103,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description doubts */
+            /** @description what needs attention */
             200: {
                 headers: {
                     [name: string]: unknown;

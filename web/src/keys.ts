@@ -84,7 +84,7 @@ const sources = {
   review: ["review", "figures"],
   readings: ["review"],
   desk: ["review", "rig", "checklist"],
-  doubts: ["review"],
+  reviewQuality: ["review"],
   entries: ["review"],
   openItems: ["review"],
   beside: ["state"],
@@ -118,7 +118,7 @@ const sources = {
 export type Source = keyof typeof sources;
 
 /** Fetched for one review, whose id is the first value of the key. */
-const ofReview: readonly Source[] = ["review", "readings", "desk", "doubts", "entries", "openItems", "beside"];
+const ofReview: readonly Source[] = ["review", "readings", "desk", "reviewQuality", "entries", "openItems", "beside"];
 
 /** The key of something fetched, made of its name and its parameters. */
 export const sourceKey = (source: Source, ...of: unknown[]): QueryKey => [source, ...of];

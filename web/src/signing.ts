@@ -19,7 +19,11 @@ export function useSigning() {
     signedIn: (session: Session) => {
       const before = queries.getQueryData<Session>(sourceKey("session"))?.person?.name;
       if (before === session.person?.name) void queries.invalidateQueries();
-      else queries.clear();
+      else {
+        // What pages show now is asked again, so that all of them see the new session.
+        queries.removeQueries({ type: "inactive" });
+        void queries.resetQueries();
+      }
       queries.setQueryData(sourceKey("session"), session);
       setEnded(false);
       announce();

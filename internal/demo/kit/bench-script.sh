@@ -1,5 +1,5 @@
 #!/bin/sh
-# Second Wind's bench script: runs one task from the kit five times and prints the
+# Second Wind's bench script: runs one task of the test files five times and prints the
 # seconds of each run, one a line. Usage: bench-script.sh copy|build|photos FOLDER
 set -eu
 task=$1 folder=$2

@@ -1,4 +1,4 @@
-import { Suspense, useState } from "react";
+import { Suspense, useEffect, useRef, useState } from "react";
 import { Search } from "lucide-react";
 import { Link, NavLink, Outlet, ScrollRestoration, useLocation, useNavigation } from "react-router";
 import { useArrival } from "../arrival";
@@ -92,6 +92,13 @@ function Head({ place, mine, fetching }: { place: Place; mine: Place; fetching: 
   const links = session.data?.signedIn
     ? [...ways, { to: "/team", name: "Team" }, { to: "/work", name: "My work" }]
     : ways;
+  const nav = useRef<HTMLElement>(null);
+  const here = links.find((l) => (l.to === "/" ? pathname === "/" : pathname.startsWith(l.to)))?.to;
+  useEffect(() => {
+    // Where the names do not fit, the one of this page is in view.
+    const link = nav.current?.querySelector<HTMLElement>(`[href="${here}"]`);
+    if (link) nav.current!.scrollLeft = link.offsetLeft + link.offsetWidth - nav.current!.clientWidth;
+  }, [here]);
   return (
     <header
       style={{ background: "var(--head)", color: "var(--head-ink)" }}
@@ -101,6 +108,7 @@ function Head({ place, mine, fetching }: { place: Place; mine: Place; fetching: 
         <TallyMark /> <span className={session.data?.signedIn ? "max-[430px]:sr-only" : ""}>Dapper Tally</span>
       </Link>
       <nav
+        ref={nav}
         aria-label="Pages"
         className="order-3 flex w-full gap-5 md:max-lg:gap-3 overflow-x-auto md:order-none md:w-auto"
       >

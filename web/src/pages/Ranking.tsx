@@ -11,7 +11,7 @@ import { Framed } from "../components/Framed";
 import { OnGround } from "../components/OnGround";
 import { Empty, Failure, Loading } from "../components/States";
 import { WhenNear } from "../components/WhenNear";
-import { count as counted, day, moment, percent, rounded, score } from "../numbers";
+import { counted, day, moment, percent, rounded, score } from "../numbers";
 import { addressOf, endOf, narrowing, useView, type View } from "../view";
 import { More } from "./ranking/More";
 import { pageSize, rankingKey, useEntries, type Asked } from "./ranking/entries";
@@ -80,7 +80,12 @@ export default function RankingPage() {
     <Frame title="Ranking">
       <Title heading={heading} count={counts.ranked} since={since} />
       <Controls heading={heading} view={view} counts={counts} />
-      {ranking.data.nobody && <Empty>{ranking.data.nobody}</Empty>}
+      {ranking.data.nobody && (
+        <Empty>
+          {ranking.data.nobody}
+          {whole === 0 && view.search.size === 0 && <FirstSteps />}
+        </Empty>
+      )}
       {whole === 0 && find && <Empty>No edition is called “{find}”.</Empty>}
       {whole > 0 && (
         <>
@@ -123,13 +128,25 @@ function Ranked({ data, asked, view, gains }: { data: Schemas["Ranking"]; asked:
   );
 }
 
+/** For members of the team, what comes before there is a ranking. */
+function FirstSteps() {
+  if (!useSession().data?.signedIn) return null;
+  return (
+    <p className="mt-3">
+      <Link className="act" to="/start">
+        First steps to a ranking
+      </Link>
+    </p>
+  );
+}
+
 function Title({ heading, count, since }: { heading: Heading; count: number; since?: string }) {
   const about = useAbout();
   return (
     <>
       <h1>Ranking {heading.audience && <em>for {heading.audienceTitle || heading.audience}</em>}</h1>
       <p className="text-[13px] text-soft">
-        {heading.title}, {heading.checklist} · {counted(count)} editions ranked
+        {heading.title}, {heading.checklist} · {counted(count, "edition")} ranked
         {heading.at ? (
           <strong className="font-medium text-ink"> · as it was on {moment(heading.at)}</strong>
         ) : (

@@ -149,15 +149,15 @@ export default function WorkPage() {
 
 /** What needs attention in one's own review. */
 function Doubtful({ review }: { review: Review }) {
-  const doubts = useQuery({
-    queryKey: sourceKey("doubts", review.id),
+  const quality = useQuery({
+    queryKey: sourceKey("reviewQuality", review.id),
     enabled: review.state === "underway",
     queryFn: () => take(api.GET("/reviews/{id}/data-quality", { params: { path: { id: review.id } } })),
   });
   const n =
-    (doubts.data?.readings.length ?? 0) +
-    (doubts.data?.surprises.filter((s) => !s.confirmed).length ?? 0) +
-    (doubts.data?.disagreements.length ?? 0);
+    (quality.data?.readings.length ?? 0) +
+    (quality.data?.surprises.filter((s) => !s.confirmed).length ?? 0) +
+    (quality.data?.disagreements.length ?? 0);
   return n ? <span className="text-ink"> · {n} doubtful</span> : null;
 }
 

@@ -33,7 +33,7 @@ export const places: Place[] = [
   { title: "Suggestions of readers", to: "/team/suggestions", also: "accept", may: "see-work" },
   { title: "Settings of the team", to: "/team/settings", also: "policy", may: "see-work" },
   { title: "Import", to: "/team/import", also: "csv file readings bundle", may: "import-readings" },
-  { title: "Data quality", to: "/data-quality", also: "surprising values doubts", may: "see-work" },
+  { title: "Data quality", to: "/data-quality", also: "surprising values", may: "see-work" },
   { title: "Known issues", to: "/known-issues", also: "known problems" },
   { title: "First steps", to: "/start", also: "set up" },
   { title: "Notices", to: "/notices", also: "waiting for me mail", may: "see-work" },

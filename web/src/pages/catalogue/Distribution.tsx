@@ -8,6 +8,7 @@ import { day } from "../../numbers";
 import { editionKey, editionLabel, lineOf, type Catalogue, type Distribution, type Release } from "./data";
 import { distributionFields, releaseFields } from "./fields";
 import { Form, Rearrange } from "./Form";
+import { Empty } from "../../components/States";
 import { Facts, Page } from "./Page";
 import { Sideways } from "../../components/Sideways";
 import { outdated, sourceKey } from "../../keys";
@@ -26,7 +27,7 @@ export default function DistributionPage() {
     if (key && key !== asked) navigate(`/catalogue/${key}`, { replace: true });
   }, [asked, key, navigate]);
   return (
-    <Page title={one.data?.data.name ?? asked} up={[]}>
+    <Page title={() => one.data?.data.name ?? asked} up={[]}>
       {(all) => (
         <Answered of={[one]} what="the distribution" none={null}>
           {(got) => <Show d={got.data} etag={got.etag} all={all} />}
@@ -102,51 +103,55 @@ function Show({ d, etag, all }: { d: Distribution; etag: string; all: Catalogue 
           ].filter(([, v]) => !Array.isArray(v) || v.length > 0) as [string, React.ReactNode][]
         }
       />
-      <h2 className="mt-5">Edition lines</h2>
-      <Sideways label="Edition lines">
-        <table className="ledger">
-          <thead>
-            <tr>
-              <th className="stay margin">Release</th>
-              <th>Date</th>
-              <th>Support</th>
-              {lines.map((l) => (
-                <th key={l}>{l}</th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {releases.toReversed().map((r) => (
-              <tr key={r.version} className={r.retired ? "text-soft" : ""}>
-                <th scope="row" className="stay margin">
-                  <Link className="act" to={`/catalogue/${d.key}/${r.version}`}>
-                    {r.version}
-                  </Link>
-                  {r.stage === "pre-release" && <span className="text-[12px]"> pre-release</span>}
-                </th>
-                <td className="whitespace-nowrap">{day(r.date)}</td>
-                <td className="min-w-[9rem]">
-                  {[r.tier, r.endOfSupport && `until ${day(r.endOfSupport)}`].filter(Boolean).join(", ")}
-                </td>
+      <h2 className="mt-5">Releases</h2>
+      {releases.length === 0 ? (
+        <Empty>There are no releases yet.</Empty>
+      ) : (
+        <Sideways label="Releases, by edition line">
+          <table className="ledger">
+            <thead>
+              <tr>
+                <th className="stay margin">Release</th>
+                <th>Date</th>
+                <th>Support</th>
                 {lines.map((l) => (
-                  <td key={l}>
-                    {editions
-                      .filter((e) => e.release === r.version && lineOf(e) === l)
-                      .map((e) => (
-                        <Link key={e.key} className="act mr-3" to={`/catalogue/${editionKey(e)}`}>
-                          {editionLabel(e)}
-                          {!all.reviewed.has(editionKey(e)) && (
-                            <span className="font-normal text-soft">, not reviewed</span>
-                          )}
-                        </Link>
-                      ))}
-                  </td>
+                  <th key={l}>{l}</th>
                 ))}
               </tr>
-            ))}
-          </tbody>
-        </table>
-      </Sideways>
+            </thead>
+            <tbody>
+              {releases.toReversed().map((r) => (
+                <tr key={r.version} className={r.retired ? "text-soft" : ""}>
+                  <th scope="row" className="stay margin">
+                    <Link className="act" to={`/catalogue/${d.key}/${r.version}`}>
+                      {r.version}
+                    </Link>
+                    {r.stage === "pre-release" && <span className="text-[12px]"> pre-release</span>}
+                  </th>
+                  <td className="whitespace-nowrap">{day(r.date)}</td>
+                  <td className="min-w-[9rem]">
+                    {[r.tier, r.endOfSupport && `until ${day(r.endOfSupport)}`].filter(Boolean).join(", ")}
+                  </td>
+                  {lines.map((l) => (
+                    <td key={l}>
+                      {editions
+                        .filter((e) => e.release === r.version && lineOf(e) === l)
+                        .map((e) => (
+                          <Link key={e.key} className="act mr-3" to={`/catalogue/${editionKey(e)}`}>
+                            {editionLabel(e)}
+                            {!all.reviewed.has(editionKey(e)) && (
+                              <span className="font-normal text-soft">, not reviewed</span>
+                            )}
+                          </Link>
+                        ))}
+                    </td>
+                  ))}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </Sideways>
+      )}
       {writes && (
         <p className="mt-4 flex gap-6">
           <button type="button" className="act" onClick={() => setForm("edit")}>

@@ -9,7 +9,7 @@ import { Take } from "../Work";
 import { editionKey, editionLabel, lineOf, type Catalogue, type Edition } from "./data";
 import { editionFields } from "./fields";
 import { Form, Rearrange } from "./Form";
-import { Facts, Page, upToDistribution } from "./Page";
+import { Facts, Page, titleBelow, upToDistribution } from "./Page";
 import { outdated, sourceKey } from "../../keys";
 import { useMay } from "../../session";
 
@@ -31,7 +31,7 @@ export default function EditionPage() {
   }, [distribution, edition, navigate, now, release]);
   return (
     <Page
-      title={`${distribution} ${release} ${edition}`}
+      title={titleBelow(distribution, `${release} ${edition}`)}
       up={[upToDistribution(distribution), { to: `/catalogue/${distribution}/${release}`, name: () => release }]}
     >
       {(all) => (

@@ -10,19 +10,23 @@ export const upToDistribution = (key: string) => ({
   name: (all?: Catalogue) => all?.distributions.find((d) => d.key === key)?.name ?? key,
 });
 
+/** What a release or an edition is called, by the name of its distribution once that is known. */
+export const titleBelow = (distribution: string, rest: string) => (all?: Catalogue) =>
+  `${upToDistribution(distribution).name(all)} ${rest}`;
+
 /** A page of the catalogue: the way back up, and the whole catalogue at hand. */
 export function Page({
   title,
   up,
   children,
 }: {
-  title: string;
+  title: (all?: Catalogue) => string;
   up: { to: string; name: (all?: Catalogue) => string }[];
   children: (all: Catalogue) => ReactNode;
 }) {
   const all = useCatalogue();
   return (
-    <Frame title={title}>
+    <Frame title={title(all.data)}>
       <nav aria-label="You are here" className="text-[13px]">
         {[{ to: "/catalogue", name: () => "Catalogue" }, ...up].map((u) => (
           <span key={u.to}>

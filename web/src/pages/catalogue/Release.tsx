@@ -8,7 +8,7 @@ import { day } from "../../numbers";
 import { editionKey, editionLabel, type Catalogue, type Edition, type Release } from "./data";
 import { editionFields, releaseFields } from "./fields";
 import { Form, Rearrange } from "./Form";
-import { Facts, Page, upToDistribution } from "./Page";
+import { Facts, Page, titleBelow, upToDistribution } from "./Page";
 import { outdated, sourceKey } from "../../keys";
 import { useMay } from "../../session";
 
@@ -25,7 +25,7 @@ export default function ReleasePage() {
     if (now && now !== `${distribution}/${release}`) navigate(`/catalogue/${now}`, { replace: true });
   }, [distribution, navigate, now, release]);
   return (
-    <Page title={`${distribution} ${release}`} up={[upToDistribution(distribution)]}>
+    <Page title={titleBelow(distribution, release)} up={[upToDistribution(distribution)]}>
       {(all) => (
         <Answered of={[one]} what="the release" none={null}>
           {(got) => <Show r={got.data} etag={got.etag} all={all} />}

@@ -4,7 +4,7 @@ import { Link } from "react-router";
 import { api, take, type Schemas } from "../../api";
 import { TextField } from "../../components/Fields";
 import { Frame } from "../../components/Frame";
-import { Failure, Loading } from "../../components/States";
+import { Empty, Failure, Loading } from "../../components/States";
 import { rigFields } from "./fields";
 import { Form } from "./Form";
 import { Sideways } from "../../components/Sideways";
@@ -32,6 +32,8 @@ export default function RigsPage() {
         <Loading what="the rigs" />
       ) : rigs.isError ? (
         <Failure error={rigs.error} again={() => rigs.refetch()} />
+      ) : rigs.data.length === 0 ? (
+        <Empty>There are no rigs yet.</Empty>
       ) : (
         <Sideways label="Rigs">
           <table className="ledger">

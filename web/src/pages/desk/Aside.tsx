@@ -237,16 +237,16 @@ function Needs({ criterion: c, rig, rigs }: { criterion: Criterion; rig?: Schema
 }
 
 /** What needs attention in the review, by reading. */
-function useDoubts(review: string, readings: Reading[], c: Criterion): Map<string, string> {
+function useRemarks(review: string, readings: Reading[], c: Criterion): Map<string, string> {
   const quality = useQuery({
-    queryKey: sourceKey("doubts", review, readings.length),
+    queryKey: sourceKey("reviewQuality", review, readings.length),
     queryFn: () => take(api.GET("/reviews/{id}/data-quality", { params: { path: { id: review } } })),
     placeholderData: (old) => old,
   });
-  const doubts = new Map(
+  const remarks = new Map(
     (quality.data?.readings ?? []).filter((r) => r.criterion === c.key).map((r) => [r.id, scatterWords(r, c)]),
   );
-  for (const g of quality.data?.changedGrades ?? []) if (g.criterion === c.key) doubts.set(g.reading, changedWords(g));
+  for (const g of quality.data?.changedGrades ?? []) if (g.criterion === c.key) remarks.set(g.reading, changedWords(g));
   for (const s of quality.data?.surprises ?? [])
     for (const id of s.readings)
       if (s.criterion === c.key && !s.confirmed) {
@@ -254,17 +254,17 @@ function useDoubts(review: string, readings: Reading[], c: Criterion): Map<strin
           s.earlier != null
             ? `the release before had ${figure(s.earlier)}`
             : `the median of ${s.others} others is ${figure(s.median)}`;
-        doubts.set(
+        remarks.set(
           id,
           [
-            doubts.get(id),
+            remarks.get(id),
             `surprising: ${why}. Have it confirmed by another reviewer, with another method, or after a restart`,
           ]
             .filter(Boolean)
             .join("; "),
         );
       }
-  return doubts;
+  return remarks;
 }
 
 /** Takes back a reading of one's own, as long as the service lets one. */
@@ -299,7 +299,7 @@ function History({
   list: Checklist;
   readings: Reading[];
 }) {
-  const doubts = useDoubts(review, readings, c);
+  const remarks = useRemarks(review, readings, c);
   const here = readings.filter((r) => r.criterion === c.key).toReversed();
   const replaced = new Set(readings.map((r) => r.replaces).filter(Boolean));
   const about = useAbout();
@@ -332,7 +332,7 @@ function History({
               </span>
             )}
             {r.disturbance && <span className="block text-soft">disturbed, does not score: {r.disturbance}</span>}
-            {doubts.has(r.id) && <span className="block">{doubts.get(r.id)}</span>}
+            {remarks.has(r.id) && <span className="block">{remarks.get(r.id)}</span>}
             {r.note && <span className="block text-soft">{r.note}</span>}
           </li>
         ))}

@@ -115,12 +115,16 @@ export function Entry({
               </p>
             )}
           </div>
-          <p className="max-w-[6rem] shrink-0 text-right">
-            <span className="whitespace-nowrap font-serif text-[30px] leading-none font-semibold">{score(now)}</span>
-            <span className="block text-[12px] text-soft">
-              {item && preview(c, rule, typed) !== undefined ? "points with the current answer" : "points"}
-            </span>
-          </p>
+          {c.kind === "fact" ? (
+            <p className="shrink-0 text-[12px] text-soft">not scored</p>
+          ) : (
+            <p className="max-w-[6rem] shrink-0 text-right">
+              <span className="whitespace-nowrap font-serif text-[30px] leading-none font-semibold">{score(now)}</span>
+              <span className="block text-[12px] text-soft">
+                {item && preview(c, rule, typed) !== undefined ? "points with the current answer" : "points"}
+              </span>
+            </p>
+          )}
         </div>
         <div className="my-3">
           <Fields criterion={c} typed={typed} onType={onType} onDone={onDone} />

@@ -31,7 +31,7 @@ export function Strip({ data, view }: { data: Schemas["SteadinessView"]; view: V
       {rows.length > mostColumns && (
         <p className="mt-2 text-[13px] text-soft">
           The line shows where nine of ten rankings place an edition, from rank 1 on the left to {rows.length} on the
-          right. Bars show ranks that it takes in at least half a percent of them.
+          right. Bars show the ranks that it has in at least half a percent of the rankings.
         </p>
       )}
     </>

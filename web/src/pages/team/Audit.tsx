@@ -148,10 +148,10 @@ function List() {
                 </td>
                 <td className="whitespace-nowrap">{moment(e.at)}</td>
                 <td>{e.by ? <Link to={`/team/people/${e.by}`}>{e.by}</Link> : "–"}</td>
-                <td>
+                <td className="min-w-[9rem]">
                   {e.action}: <Subject of={e} />
                 </td>
-                <td className="max-w-[34rem]">
+                <td className="prose-cell max-w-[34rem]">
                   <Changes of={e} />
                 </td>
                 <td className="whitespace-nowrap">
