@@ -77,8 +77,9 @@ console:
 	@$(NEED) node
 	@./scripts/console.sh
 
-# One database server for the whole run; each package has schemas of its own.
-TESTS = go run ./internal/localdb/shared -- go test -timeout 60m $(if $(RUN),-run '$(RUN)') $(TESTFLAGS)
+# One database server for the whole run; each package has schemas of its own. Programs that tests build hash passwords
+# cheaply, as the tests do.
+TESTS = GOFLAGS="$$GOFLAGS -tags=quickpasswords" go run ./internal/localdb/shared -- go test -timeout 60m $(if $(RUN),-run '$(RUN)') $(TESTFLAGS)
 
 test:
 	@$(NEED) go node mariadb chromium shells xvfb sshd curl ffmpeg galera haproxy binlog packages promtool

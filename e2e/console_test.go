@@ -373,7 +373,8 @@ const everyRule = `["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"]`
 // violations runs the accessibility checker, which the page has loaded, and returns the rules that are broken.
 func violations(t *testing.T, ctx context.Context, rules string) []string {
 	t.Helper()
-	text, err := chromedp.Run(ctx, chromedp.Evaluate[string](`axe.run({runOnly: `+rules+`, resultTypes: ["violations"]})
+	text, err := chromedp.Run(ctx, chromedp.Evaluate[string](`axe.run({runOnly: `+rules+`,
+		resultTypes: ["violations"], preload: false})
 		.then(r => JSON.stringify(r.violations.map(v => v.id + ": " + v.help + " – " + v.nodes.slice(0, 3).map(n => n.target + " " + (n.any[0]?.message ?? "")).join(" | "))))`, chromedp.EvalAwaitPromise))
 	if err != nil {
 		t.Fatal(err)

@@ -71,7 +71,11 @@ for tool in "$@"; do
 		{ found mariadbd && found mariadb-install-db && found my_print_defaults; } || install "MariaDB's server" mariadb-server-core mariadb-client-core
 		;;
 	chromium)
-		[ -n "${DTALLY_CHROMIUM:-}" ] || found chromium || found chromium-browser || found google-chrome || install "Chromium" chromium
+		if [ -z "${DTALLY_CHROMIUM:-}" ] && ! found chromium-headless-shell; then
+			# It takes a third less time than the whole browser, which does as well.
+			{ [ "$(id -u)" = 0 ] && (install "Chromium without windows" chromium-headless-shell); } ||
+				found chromium || found chromium-browser || found google-chrome || install "Chromium" chromium
+		fi
 		;;
 	cc)
 		found gcc || found cc || install "a C compiler" gcc libc6-dev

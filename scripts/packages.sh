@@ -16,7 +16,7 @@ clients="$work/clients" extra="$work/extra"
 mkdir -p "$clients" "$out"
 
 build() { # build ARCH PROGRAM FILE
-	CGO_ENABLED=0 GOOS=linux GOARCH=$1 go build -trimpath -buildvcs=false \
+	GOFLAGS= CGO_ENABLED=0 GOOS=linux GOARCH=$1 go build -trimpath -buildvcs=false \
 		-ldflags "-s -w -buildid= -X dappertally/internal/build.stamped=$commit" -o "$3" "./cmd/$2"
 }
 

@@ -121,7 +121,7 @@ func find() (string, error) {
 	if path := os.Getenv("DTALLY_CHROMIUM"); path != "" {
 		return path, nil
 	}
-	for _, name := range []string{"chromium", "chromium-browser", "google-chrome"} {
+	for _, name := range []string{"chromium-headless-shell", "chromium", "chromium-browser", "google-chrome"} {
 		if path, err := exec.LookPath(name); err == nil {
 			return path, nil
 		}

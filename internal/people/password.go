@@ -10,10 +10,7 @@ import (
 	"golang.org/x/crypto/argon2"
 )
 
-// The cost of a password's hash (RFC 9106, second recommended option).
 const (
-	argonTime    = 3
-	argonMemory  = 64 << 10 // KiB
 	argonThreads = 2
 	argonKey     = 32
 )
