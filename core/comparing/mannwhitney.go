@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"math"
 	"slices"
+	"sync"
 
 	"gonum.org/v1/gonum/floats"
 )
@@ -20,7 +21,9 @@ func MannWhitney(a, b []float64) float64 {
 		return approximate(ranks, mine, float64(len(a)), float64(len(b)))
 	}
 	var low, high, all float64
-	for s, n := range splits(ranks, len(a)) {
+	work := splitting.Get().(*[]float64)
+	defer splitting.Put(work)
+	for s, n := range splits(work, ranks, len(a)) {
 		all += n
 		if s <= mine {
 			low += n
@@ -32,27 +35,29 @@ func MannWhitney(a, b []float64) float64 {
 	return min(1, 2*min(low, high)/all)
 }
 
-// splits counts the ways in which m of the pooled ranks can be drawn, by their sum; doubled ranks keep the sums
-// integral.
-func splits(ranks []int, m int) []float64 {
-	total := 0
-	for _, r := range ranks {
-		total += r
-	}
-	all := make([]float64, (m+1)*(total+1))
-	counts := make([][]float64, m+1) // by number drawn, then sum
-	for k := range counts {
-		counts[k] = all[k*(total+1) : (k+1)*(total+1)]
-	}
-	counts[0][0] = 1
-	seen := 0 // the highest sum of the ranks so far
+// splitting holds the memory of splits between tests: a comparison does many.
+var splitting = sync.Pool{New: func() any { return new([]float64) }}
+
+// splits counts the ways in which m of the pooled ranks, which ascend, can be drawn, by their sum; doubled ranks keep
+// the sums integral. The result is in the memory given.
+func splits(work *[]float64, ranks []int, m int) []float64 {
+	sums := make([]int, len(ranks)+1) // of the first ranks, by their number
 	for i, r := range ranks {
-		for k := min(m, i+1); k > 0; k-- {
-			floats.Add(counts[k][r:seen+r+1], counts[k-1][:seen+1])
-		}
-		seen += r
+		sums[i+1] = sums[i] + r
 	}
-	return counts[m]
+	width := sums[len(ranks)] + 1
+	*work = slices.Grow((*work)[:0], (m+1)*width)[:(m+1)*width]
+	clear(*work)
+	counts := func(k int) []float64 { return (*work)[k*width : (k+1)*width] } // with k drawn, by their sum
+	counts(0)[0] = 1
+	for i, r := range ranks {
+		// With fewer drawn than this, the ranks that follow are not enough.
+		for k := min(m, i+1); k > max(0, m-len(ranks)+i); k-- {
+			low, high := sums[k-1], sums[i]-sums[i-k+1]+1 // of k-1 among the ranks before
+			floats.Add(counts(k)[low+r:high+r], counts(k - 1)[low:high])
+		}
+	}
+	return counts(m)
 }
 
 // exactUpTo bounds the work of the exact test, which grows with the fourth power

@@ -99,33 +99,56 @@ type fitRow struct {
 	y    []float64
 }
 
-// newFit fits the values of criterion i.
-func newFit(t *Table, i int) *fit {
-	f := &fit{logs: true}
-	for e := range t.rows {
-		row, _, briefs := t.brief(e, i)
-		for _, x := range briefs {
-			rig := row.rigs[x.rig]
-			if at, there := slices.BinarySearch(f.rigs, rig); !there {
-				f.rigs = slices.Insert(f.rigs, at, rig)
-			}
-			f.logs = f.logs && x.value > 0
-		}
+// newFits fits the values of these criteria.
+func (t *Table) newFits(criteria []int) {
+	for _, i := range criteria {
+		t.fits[i] = &fit{logs: true}
 	}
+	t.inGroups(func(low, high int) {
+		for _, i := range criteria {
+			for e := low; e < high; e++ {
+				row, _, briefs := t.brief(e, i)
+				t.fits[i].lists(row, briefs)
+			}
+		}
+	})
+	for _, i := range criteria {
+		t.fits[i].clear()
+	}
+	var own fitRow
+	t.inGroups(func(low, high int) {
+		for _, i := range criteria {
+			for e := low; e < high; e++ {
+				if row, b, briefs := t.brief(e, i); states[b.state] == Answered {
+					own = t.fits[i].rowIn(own, row, briefs)
+					t.fits[i].add(&own, 1)
+				}
+			}
+		}
+	})
+	for _, i := range criteria {
+		t.fits[i].solve()
+	}
+}
+
+// lists adds the rigs of an edition to the fit's, and notes whether all values have logarithms.
+func (f *fit) lists(row *Row, briefs []rigBrief) {
+	for _, x := range briefs {
+		rig := row.rigs[x.rig]
+		if at, there := slices.BinarySearch(f.rigs, rig); !there {
+			f.rigs = slices.Insert(f.rigs, at, rig)
+		}
+		f.logs = f.logs && x.value > 0
+	}
+}
+
+// clear makes empty sums for the fit's rigs.
+func (f *fit) clear() {
 	n := len(f.rigs)
 	f.shared, f.normal, f.right = make([][]int, n), make([][]float64, n), make([]float64, n)
 	for r := range f.rigs {
 		f.shared[r], f.normal[r] = make([]int, n), make([]float64, n)
 	}
-	var own fitRow
-	for e := range t.rows {
-		if row, b, briefs := t.brief(e, i); states[b.state] == Answered {
-			own = f.rowIn(own, row, briefs)
-			f.add(&own, 1)
-		}
-	}
-	f.solve()
-	return f
 }
 
 // with returns the fit with one edition's values replaced; either may be empty. It returns nil if the whole must be

@@ -147,12 +147,19 @@ func (t *Table) field(known func(i int) *fit) {
 		if c.Relative() {
 			t.best[i] = t.fieldBest(i)
 		}
+	})
+	var unknown []int
+	for i := range n {
 		if !t.adjusts(i) {
-			return
+			continue
 		}
 		if t.fits[i] = known(i); t.fits[i] == nil {
-			t.fits[i] = newFit(t, i)
+			unknown = append(unknown, i)
 		}
+	}
+	parts := min(len(unknown), runtime.GOMAXPROCS(0))
+	t.atOnce(parts, func(part int) {
+		t.newFits(unknown[part*len(unknown)/parts : (part+1)*len(unknown)/parts])
 	})
 }
 
@@ -195,17 +202,31 @@ func (t *Table) weigh() {
 		}
 	}
 	t.columns.estimated = make([][]bool, n)
-	t.atOnce(len(t.Checklist.Sections), func(s int) { // each criterion has bytes of its own in the columns
+	t.atOnce(len(t.Checklist.Sections), func(s int) { // each section has bytes of its own in the columns
+		var weighers []*weigher
 		for i, c := range t.Criteria {
-			if !c.Scored() || t.Sections[i] != s {
-				continue
-			}
-			w := weigher{Table: t, counts: t.counting(i), criterion: i, decisive: decisive[i]}
-			for e := range t.rows {
-				w.weigh(e)
+			if c.Scored() && t.Sections[i] == s {
+				weighers = append(weighers, &weigher{Table: t, counts: t.counting(i), criterion: i, decisive: decisive[i]})
 			}
 		}
+		t.inGroups(func(low, high int) {
+			for _, w := range weighers {
+				for e := low; e < high; e++ {
+					w.weigh(e)
+				}
+			}
+		})
 	})
+}
+
+// rowGroup is how many rows a processor keeps at hand while it reads them for one criterion after another.
+const rowGroup = 64
+
+// inGroups calls do with the rows from low up to high, until all rows were visited in order.
+func (t *Table) inGroups(do func(low, high int)) {
+	for low := 0; low < len(t.rows); low += rowGroup {
+		do(low, min(low+rowGroup, len(t.rows)))
+	}
 }
 
 // atOnce runs independent parts, on all processors if there are many rows.
