@@ -133,12 +133,7 @@ func Runs(x *reading.Reading, c *checklist.Criterion) Scatter {
 	}
 	if spread, ok := reading.Spread(runs); ok {
 		s.Spread = &spread
-		s.Unsteady = unsteady(spread, c)
+		s.Unsteady = scoring.Scatters(spread, c)
 	}
 	return s
-}
-
-// unsteady reports whether a spread is larger than the criterion tolerates.
-func unsteady(spread float64, c *checklist.Criterion) bool {
-	return spread > c.Tolerance()+reading.Slack
 }

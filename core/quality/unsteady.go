@@ -1,8 +1,6 @@
 package quality
 
 import (
-	"dappertally/core/checklist"
-	"dappertally/core/reading"
 	"dappertally/core/scoring"
 )
 
@@ -11,20 +9,9 @@ import (
 func Unsteady(t *scoring.Table, e int) []string {
 	var found []string
 	for i, c := range t.Criteria {
-		if c.Measured() && c.Weight != 0 && scatters(t.Cell(e, i), c) {
+		if c.Measured() && c.Weight != 0 && t.Unsteady(e, i) {
 			found = append(found, c.Key)
 		}
 	}
 	return found
-}
-
-func scatters(cell *scoring.Cell, c *checklist.Criterion) bool {
-	for r := range cell.Rigs {
-		for _, x := range cell.Rigs[r].Used() {
-			if spread, ok := reading.Spread(reading.Adjusted(x)); ok && unsteady(spread, c) {
-				return true
-			}
-		}
-	}
-	return false
 }

@@ -28,6 +28,8 @@ type brief struct {
 	runs  uint32 // number of runs and other answers that count
 	rigs  uint16
 	state uint8 // index into states
+	// unsteady: the runs of a reading that counts scatter by more than the criterion tolerates.
+	unsteady bool
 }
 
 // states lists the states of a brief.
@@ -70,6 +72,7 @@ type rower struct {
 	work   tabler
 	onRigs []rigBrief
 	cells  []Cell
+	runs   []float64
 	pass   bool // only the row is kept
 }
 
@@ -124,6 +127,7 @@ func (w *rower) row(review *reading.Review) *Row {
 		for r := range cell.Rigs {
 			for _, x := range cell.Rigs[r].trials {
 				b.runs += uint32(max(len(x.Answer.Runs), 1))
+				b.unsteady = b.unsteady || c.Measured() && w.scatters(x.Reading, c)
 			}
 			w.onRigs = append(w.onRigs, row.brief(&cell.Rigs[r], c))
 		}
@@ -133,6 +137,25 @@ func (w *rower) row(review *reading.Review) *Row {
 		w.opened.keep(row, &opened{own: own, alone: w.cells})
 	}
 	return row
+}
+
+// scatters reports whether the runs of a reading scatter by more than the criterion tolerates.
+func (w *rower) scatters(r *reading.Reading, c *checklist.Criterion) bool {
+	w.runs = reading.AppendAdjusted(w.runs[:0], r)
+	spread, ok := reading.Spread(w.runs)
+	return ok && Scatters(spread, c)
+}
+
+// Scatters reports whether a spread of runs is larger than the criterion tolerates.
+func Scatters(spread float64, c *checklist.Criterion) bool {
+	return spread > c.Tolerance()+reading.Slack
+}
+
+// Unsteady reports whether the runs of a reading that counts for measure i of edition e scatter by more than the
+// criterion tolerates.
+func (t *Table) Unsteady(e, i int) bool {
+	_, b, _ := t.brief(e, i)
+	return b.unsteady
 }
 
 func (r *Row) brief(on *OnRig, c *checklist.Criterion) rigBrief {

@@ -67,7 +67,7 @@ func (t *Table) Scorecards(a checklist.Audience) []Scorecard {
 	differ := t.RigsDiffer(a)
 	for e := range t.Editions {
 		start := len(criteria)
-		cards[e], criteria = t.scorecard(e, a, w, criteria)
+		cards[e], criteria = t.scorecard(e, a, w, t.Cells(e), criteria)
 		cards[e].Criteria = criteria[start:len(criteria):len(criteria)]
 		cards[e].RigsDiffer = differ[e]
 	}
@@ -76,9 +76,62 @@ func (t *Table) Scorecards(a checklist.Audience) []Scorecard {
 
 // Scorecard returns the scorecard of edition e with the weights of an audience.
 func (t *Table) Scorecard(e int, a checklist.Audience) Scorecard {
-	card, criteria := t.scorecard(e, a, t.weights(a), nil)
+	card, criteria := t.scorecard(e, a, t.weights(a), t.Cells(e), nil)
 	card.Criteria, card.RigsDiffer = criteria, t.rigsDiffer(e, a)
 	return card
+}
+
+// Summary returns the scorecard of edition e without its criteria. It needs only the columns, not the readings.
+func (t *Table) Summary(e int, a checklist.Audience) Scorecard {
+	w := t.weights(a)
+	card := t.summary(e, a, w, t.Columns().outcomes(e))
+	card.RigsDiffer = t.rigsDiffer(e, a)
+	return card
+}
+
+// outcome is what a criterion adds to a scorecard.
+type outcome struct {
+	state     State
+	points    *float64
+	estimated bool // estimated rigs contribute to the points
+	weight    float64
+}
+
+// outcomes returns those of edition e, by criterion.
+func (c *Columns) outcomes(e int) []outcome {
+	all := make([]outcome, len(c.Criteria))
+	for i, criterion := range c.Criteria {
+		if !criterion.Scored() {
+			continue
+		}
+		x := &all[i]
+		switch {
+		case c.has(c.answered, i, e):
+			x.state, x.points, x.estimated = Answered, &c.points[i][e], c.Estimated(i, e)
+		case c.Asked(i, e):
+			x.state = NotTested
+		default:
+			x.state = NotApplicable
+		}
+	}
+	return all
+}
+
+// scorecard returns the scorecard of edition e without its criteria, and appends these to criteria.
+func (t *Table) scorecard(
+	e int, a checklist.Audience, w weights, cells []Cell, criteria []CriterionScore,
+) (Scorecard, []CriterionScore) {
+	outcomes := make([]outcome, len(cells))
+	for i := range cells {
+		outcomes[i] = outcome{state: cells[i].State, points: cells[i].Points, estimated: restsOnEstimates(&cells[i])}
+	}
+	card := t.summary(e, a, w, outcomes)
+	for i, c := range t.Criteria {
+		if c.Scored() {
+			criteria = append(criteria, CriterionScore{&cells[i], outcomes[i].weight})
+		}
+	}
+	return card, criteria
 }
 
 // weights are the weights for an audience, by section and by criterion.
@@ -111,21 +164,21 @@ func weigh(list *checklist.Checklist, criteria []*checklist.Criterion, a checkli
 // sums is one edition's weights and weighted points within each section, of what is answered and of everything asked.
 type sums struct{ answered, points, asked, most []float64 }
 
-func (t *Table) sums(cells []Cell, w weights) sums {
+func (t *Table) sums(outcomes []outcome, w weights) sums {
 	n := len(w.section)
 	all := make([]float64, 4*n)
 	x := sums{all[:n], all[n : 2*n], all[2*n : 3*n], all[3*n:]}
 	for i := range t.Criteria {
-		cell, s := &cells[i], t.Sections[i]
-		switch cell.State {
+		of, s := &outcomes[i], t.Sections[i]
+		switch of.state {
 		case Answered:
-			if cell.Points == nil {
+			if of.points == nil {
 				continue
 			}
 			x.answered[s] += w.criterion[i]
 			x.asked[s] += w.criterion[i]
-			x.points[s] += w.criterion[i] * *cell.Points
-			x.most[s] += w.criterion[i] * *cell.Points
+			x.points[s] += w.criterion[i] * *of.points
+			x.most[s] += w.criterion[i] * *of.points
 		case NotTested:
 			x.asked[s] += w.criterion[i]
 			x.most[s] += w.criterion[i] * 100
@@ -134,19 +187,14 @@ func (t *Table) sums(cells []Cell, w weights) sums {
 	return x
 }
 
-func (t *Table) scorecard(
-	e int,
-	a checklist.Audience,
-	w weights,
-	criteria []CriterionScore,
-) (Scorecard, []CriterionScore) {
+// summary returns a scorecard without criteria, and sets their weights in the outcomes.
+func (t *Table) summary(e int, a checklist.Audience, w weights, outcomes []outcome) Scorecard {
 	card := Scorecard{
 		Edition: t.Editions[e], Checklist: t.ListOf(e), Review: t.Reviews[e],
 		Sections: make([]SectionScore, len(w.section)), Barred: []Bar{}, GatesOpen: []string{},
 	}
 	r := t.Checklist.Policy.Exponent()
-	cells := t.Cells(e)
-	x := t.sums(cells, w)
+	x := t.sums(outcomes, w)
 	card.Overall = overall(w.section, x.answered, x.points, r)
 	card.Low = overall(w.section, x.asked, x.points, r)
 	card.High = overall(w.section, x.asked, x.most, r)
@@ -177,36 +225,34 @@ func (t *Table) scorecard(
 		if !c.Scored() {
 			continue
 		}
-		cell, s := &cells[i], t.Sections[i]
-		score := CriterionScore{Cell: cell}
-		if cell.State == Answered {
+		of, s := &outcomes[i], t.Sections[i]
+		if of.state == Answered {
 			if w.criterion[i] > 0 && scored > 0 {
-				score.Weight = w.section[s] / scored * w.criterion[i] / x.answered[s]
+				of.weight = w.section[s] / scored * w.criterion[i] / x.answered[s]
 			}
 			if w.criterion[i] > 0 && countable > 0 {
 				card.Coverage += w.section[s] / countable * w.criterion[i] / x.asked[s]
 			}
 			if c.Kind != checklist.Grade {
-				card.MeasuredShare += score.Weight
+				card.MeasuredShare += of.weight
 			}
 		}
-		if score.Weight > 0 && restsOnEstimates(cell) {
+		if of.weight > 0 && of.estimated {
 			card.Estimated = append(card.Estimated, c.Key)
 		}
-		criteria = append(criteria, score)
 		if gate, ok := a.Gate(c); ok {
-			card.gate(c.Key, cell, gate)
+			card.gate(c.Key, of, gate)
 		}
 	}
-	return card, criteria
+	return card
 }
 
-func (card *Scorecard) gate(criterion string, cell *Cell, gate float64) {
+func (card *Scorecard) gate(criterion string, of *outcome, gate float64) {
 	switch {
-	case cell.State == NotTested:
+	case of.state == NotTested:
 		card.GatesOpen = append(card.GatesOpen, criterion)
-	case cell.State == Answered && *cell.Points < gate-Slack:
-		card.Barred = append(card.Barred, Bar{criterion, *cell.Points, gate})
+	case of.state == Answered && *of.points < gate-Slack:
+		card.Barred = append(card.Barred, Bar{criterion, *of.points, gate})
 	}
 }
 

@@ -26,22 +26,30 @@ func (s *Service) Fits(ctx context.Context, q Query, m fitting.Machine) (*Fits, 
 		return nil, err
 	}
 	q.Rigs, q.Classes = nil, nil
-	all, err := s.Rank(ctx, q)
-	if err != nil {
-		return nil, err
-	}
 	done, err := turns.Take(ctx)
 	if err != nil {
 		return nil, err
 	}
 	defer done()
-	f := &Fits{Machine: m, State: all.State, Nearest: fitting.Nearest(all.State.Catalogue.Rigs, m)}
+	state, err := s.stateFor(ctx, &q)
+	if err != nil {
+		return nil, err
+	}
+	list, _, err := q.resolve(state)
+	if err != nil {
+		return nil, err
+	}
+	all, err := q.table(ctx, state, list)
+	if err != nil {
+		return nil, err
+	}
+	f := &Fits{Machine: m, State: state, Nearest: fitting.Nearest(state.Catalogue.Rigs, m)}
 	if f.Nearest != nil {
 		q.Rigs = []string{f.Nearest.Rig}
 	}
 	places := map[string]catalogue.Place{}
-	for _, e := range all.Table.Editions {
-		places[e], _ = all.State.Place(e)
+	for _, e := range all.Editions {
+		places[e], _ = state.Place(e)
 	}
 	rig := ""
 	if f.Nearest != nil {

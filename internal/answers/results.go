@@ -49,6 +49,15 @@ func (r *Result) Card(edition string) (*scoring.Scorecard, bool) {
 	return &card, true
 }
 
+// Summary returns the scorecard of an edition without its criteria, quickly.
+func (r *Result) Summary(edition string) (card scoring.Scorecard, ok bool) {
+	e := r.Table.Row(edition)
+	if e < 0 {
+		return card, false
+	}
+	return r.Table.Summary(e, r.Audience), true
+}
+
 // Cards returns the scorecards of all editions of the result, by edition, computed one after the other.
 func (r *Result) Cards() iter.Seq[*scoring.Scorecard] {
 	return func(yield func(*scoring.Scorecard) bool) {

@@ -13,7 +13,7 @@ import (
 )
 
 func entry(r *answers.Result, edition string) contract.RankingEntry {
-	card, _ := r.Card(edition)
+	card, _ := r.Summary(edition)
 	alone := r.State.Alone(card.Review)
 	pre, _ := reviewing.PreRelease(r.State, edition)
 	on := card.Checklist
