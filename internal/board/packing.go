@@ -5,6 +5,7 @@ import (
 	"encoding/hex"
 	"math"
 	"slices"
+	"strings"
 	"time"
 
 	"dappertally/core/checklist"
@@ -303,6 +304,7 @@ type unpacker struct {
 	systems []string
 	numbers []float64 // memory for
 	times   []time.Time
+	ids     strings.Builder // all texts of ids
 }
 
 // unpack returns the readings that were packed. In room they are valid until it is used again.
@@ -321,6 +323,7 @@ func (l *lexicon) unpack(from packed, room *reading.Room) []reading.Reading {
 	}
 	var readings []reading.Reading
 	readings, u.numbers, u.times = room.Of(n, numbers, times)
+	u.ids.Grow(idLength * n)
 	var at int64
 	for i := range readings {
 		at = u.reading(&readings[i], at)
@@ -465,13 +468,16 @@ func (u *unpacker) getFloat() float64 {
 	return float64(u.varint()) / powers[decimals]
 }
 
+// idLength is how long the text of an id is.
+const idLength = 36
+
 func (u *unpacker) id(plain bool) string {
 	if plain {
 		return u.text()
 	}
 	id := u.bytes[:16]
 	u.bytes = u.bytes[16:]
-	var text [36]byte
+	var text [idLength]byte
 	from, to := 0, 0
 	for _, digits := range [...]int{8, 4, 4, 4, 12} {
 		if to > 0 {
@@ -481,5 +487,6 @@ func (u *unpacker) id(plain bool) string {
 		to += hex.Encode(text[to:], id[from:from+digits/2])
 		from += digits / 2
 	}
-	return string(text[:])
+	_, _ = u.ids.Write(text[:]) // it never fails
+	return u.ids.String()[u.ids.Len()-len(text):]
 }
