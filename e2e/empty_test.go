@@ -178,7 +178,10 @@ func TestFromNothing(t *testing.T) {
 		says("dl", "Cold start to desktop"),
 		typeIn("Title", "House rules"), says("label", "key: house-rules"), press("Add and put in force"),
 		step("A test machine"),
+		chromedp.Navigate(server+"/"), says("#page", "No edition is ranked"), says("#page a", "First steps"),
+		chromedp.Click(`//main//a[text()="First steps to a ranking"]`), step("A test machine"),
 		chromedp.Click(`//a[text()="Add a rig"]`), says("h1", "Rigs"),
+		says("#page", "There are no rigs yet"), says(`nav[aria-label="Team"]`, "Known issues"),
 		press("Add a rig"), typeIn("Key", "laptop"), typeIn("Name", "Our laptop"), press("Add the rig"),
 		says("th", "Our laptop"), browser.Settled(),
 	)...)
@@ -283,6 +286,7 @@ func setUp(t *testing.T, ctx context.Context, server string, code []string) {
 		press("Set up and sign in"),
 		says("h1", "The service is set up"),
 		says("#page", "ines"),
+		says("header", "Sign out"),
 	)
 	link, err := chromedp.Run(ctx, chromedp.Evaluate[string](`document.querySelector("#page code").textContent`))
 	if err != nil {

@@ -5,8 +5,8 @@ import { SelectField } from "../components/SelectField";
 import { EditionLink } from "../components/Edition";
 import { Ends } from "../components/Ends";
 import { TextField } from "../components/Fields";
-import { Frame } from "../components/Frame";
 import { Empty, Failure, Loading } from "../components/States";
+import { Among } from "./team/Around";
 import { outdated, sourceKey } from "../keys";
 import { useMay } from "../session";
 import { useDraft } from "../drafts";
@@ -20,7 +20,7 @@ export default function KnownIssuesPage() {
   const writes = may("write-entries");
   const [editing, setEditing] = useState<string>();
   return (
-    <Frame title="Known issues">
+    <Among title="Known issues">
       <h1>Known issues</h1>
       <p className="mt-1 text-[13px] text-soft">
         Problems that several editions share, with their suspected cause. In alphabetical order (not a ranking).
@@ -72,7 +72,7 @@ export default function KnownIssuesPage() {
           )}
         </>
       )}
-    </Frame>
+    </Among>
   );
 }
 

@@ -2,7 +2,6 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, take, takeWhole, type Schemas } from "../../api";
-import { Frame } from "../../components/Frame";
 import { Failure, Loading } from "../../components/States";
 import { Control } from "./Control";
 import { rigFields } from "./fields";
@@ -11,6 +10,7 @@ import { Facts } from "./Page";
 import { useRigs } from "../../lists";
 import { outdated, sourceKey } from "../../keys";
 import { useMay } from "../../session";
+import { Among } from "../team/Around";
 
 export default function RigPage() {
   const { rig = "" } = useParams();
@@ -37,7 +37,7 @@ export default function RigPage() {
   const r = one.data?.data;
   const later = all.data?.find((x) => x.replaces === r?.key);
   return (
-    <Frame title={r?.name || rig}>
+    <Among title={r?.name || rig}>
       <p className="text-[13px]">
         <Link className="act" to="/rigs">
           Rigs
@@ -106,6 +106,6 @@ export default function RigPage() {
           <Rearrange sort="rig" thing={r.key} onMoved={(to) => navigate(`/rigs/${to}`)} />
         </>
       )}
-    </Frame>
+    </Among>
   );
 }

@@ -3,11 +3,11 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { api, take, type Schemas } from "../../api";
 import { TextField } from "../../components/Fields";
-import { Frame } from "../../components/Frame";
 import { Empty, Failure, Loading } from "../../components/States";
 import { rigFields } from "./fields";
 import { Form } from "./Form";
 import { Sideways } from "../../components/Sideways";
+import { Among } from "../team/Around";
 import { useRigs } from "../../lists";
 import { outdated } from "../../keys";
 import { useMay } from "../../session";
@@ -23,7 +23,7 @@ export default function RigsPage() {
     onSuccess: () => (void outdated(queries, "rigs"), setAdding(false)),
   });
   return (
-    <Frame title="Rigs">
+    <Among title="Rigs">
       <h1>Rigs</h1>
       <p className="mt-1 text-[13px] text-soft">
         Test machines in alphabetical order (not a ranking). Measured values compare only on the same rig.
@@ -89,6 +89,6 @@ export default function RigsPage() {
             Add a rig
           </button>
         ))}
-    </Frame>
+    </Among>
   );
 }

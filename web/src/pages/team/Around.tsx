@@ -20,26 +20,43 @@ const pages: { to: string; name: string; may?: Schemas["Capability"] }[] = [
   { to: "/known-issues", name: "Known issues" },
 ];
 
+function Pages() {
+  const may = useMay();
+  return (
+    <nav aria-label="Team" className="mb-4 flex flex-wrap gap-x-6 gap-y-1 border-b border-rule pb-2">
+      {pages
+        .filter((p) => !p.may || may(p.may))
+        .map((p) => (
+          <NavLink
+            key={p.to}
+            to={p.to}
+            end={p.to === "/team"}
+            className={({ isActive }) => (isActive ? "font-semibold" : "text-soft hover:text-ink")}
+          >
+            {p.name}
+          </NavLink>
+        ))}
+    </nav>
+  );
+}
+
+/** A page that everybody can read. Members of the team see it among their pages. */
+export function Among({ title, children }: { title: string; children: ReactNode }) {
+  const session = useSession();
+  return (
+    <Frame title={title}>
+      {session.data?.signedIn && <Pages />}
+      {children}
+    </Frame>
+  );
+}
+
 /** What the team's pages have around them; they are the team's own. */
 export function Around({ title, children }: { title: string; children: ReactNode }) {
   const session = useSession();
-  const may = useMay();
   return (
     <Frame title={title}>
-      <nav aria-label="Team" className="mb-4 flex flex-wrap gap-x-6 gap-y-1 border-b border-rule pb-2">
-        {pages
-          .filter((p) => !p.may || may(p.may))
-          .map((p) => (
-            <NavLink
-              key={p.to}
-              to={p.to}
-              end={p.to === "/team"}
-              className={({ isActive }) => (isActive ? "font-semibold" : "text-soft hover:text-ink")}
-            >
-              {p.name}
-            </NavLink>
-          ))}
-      </nav>
+      <Pages />
       {session.isPending ? (
         <Loading what="the page" />
       ) : session.data?.signedIn ? (
