@@ -383,3 +383,34 @@ func TestKeysOfTitles(t *testing.T) {
 		}
 	}
 }
+
+// What is kept for when there is no network is all that was fetched, by other tabs too, also where asking again failed.
+func TestKept(t *testing.T) {
+	t.Parallel()
+	got, err := chromedp.Run(logic(t), chromedp.Evaluate[[]string](`(() => {
+		const day = 24 * 3600_000, now = 100 * day;
+		const queries = new logic.QueryClient();
+		const set = (key, data, at) => queries.setQueryData(key, data, { updatedAt: at });
+		set(["desk", "a"], "new", now - day);
+		set(["desk", "b"], "older than before", now - 3 * day);
+		set(["ranking"], "not kept", now);
+		set(["session"], "ines", now);
+		queries.getQueryCache().find({ queryKey: ["session"] }).setState({ status: "error", error: new Error("away") });
+		const was = (key, data, at) => ({
+			queryKey: key, queryHash: JSON.stringify(key), state: { data, dataUpdatedAt: at, status: "success" } });
+		const before = { mutations: [], queries: [was(["desk", "a"], "old", now - 2 * day), was(["desk", "b"], "newer", now - day),
+			was(["desk", "c"], "of another tab", now - 5 * day), was(["desk", "d"], "too old", now - 15 * day)] };
+		return logic.known.toKeep(queries, before, now).queries
+			.map((q) => [...q.queryKey, q.state.data, q.state.status, q.state.error ?? "fine"].join(" ")).sort();
+	})()`))
+	if err != nil {
+		t.Fatal(err)
+	}
+	want := []string{
+		"desk a new success fine", "desk b newer success fine", "desk c of another tab success fine",
+		"session ines success fine",
+	}
+	if !slices.Equal(got, want) {
+		t.Errorf("%q, want %q", got, want)
+	}
+}

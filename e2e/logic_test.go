@@ -36,6 +36,8 @@ func logic(t *testing.T) context.Context {
 				import * as edits from "./pages/checklist/edits";
 				import * as entries from "./pages/desk/entries";
 				import * as keys from "./keys";
+				import * as known from "./known";
+				import { QueryClient } from "@tanstack/react-query";
 				import * as lists from "./lists";
 				import * as places from "./components/palette/places";
 				import * as recording from "./recording";
@@ -46,7 +48,7 @@ func logic(t *testing.T) context.Context {
 				import * as typed from "./pages/desk/typed";
 				import * as weights from "./pages/weights/weights";
 				globalThis.logic = { ...numbers, ...merge, ...checklists, ...imports, ...view, ...scatter, ...estimates,
-					checklist, columns, edits, entries, keys, lists, places, recording, rules, runs, slug, standing, typed,
+					checklist, columns, edits, entries, keys, known, lists, places, QueryClient, recording, rules, runs, slug, standing, typed,
 					weights };`,
 			ResolveDir: "../web/src",
 			Loader:     api.LoaderTS,

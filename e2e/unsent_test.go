@@ -78,6 +78,36 @@ func TestDeskOpensOffline(t *testing.T) {
 	}
 }
 
+// TestStaysWithoutNetwork: when pages that are open cannot be fetched again, they stay, say so, and are there after a
+// reload. With the network they are fetched again.
+func TestStaysWithoutNetwork(t *testing.T) {
+	t.Parallel()
+	b := stand(t, serve(t))
+	ines := newClient(t, b.address).login("ines")
+	desk := b.address + "/desk/" + planned(t, ines, "ivybeck/5.4/hearthside") + "?section=usability&criterion=documentation"
+	ctx := tab(t)
+	askAgain := chromedp.Evaluate[chromedp.Void](
+		`window.dispatchEvent(new Event("offline")); window.dispatchEvent(new Event("online"))`)
+	const old = 5500 * time.Millisecond // when everything is fetched again
+	do(t, ctx,
+		browser.SignIn(b.address, "ines", secret("ines")),
+		chromedp.Navigate(b.address+"/catalogue"), browser.Settled(), says("h2", "Gullhaven"), chromedp.Sleep(old),
+	)
+	b.cut()
+	do(t, ctx, askAgain, says("[role=status]", "what was fetched before"), says("h2", "Gullhaven"))
+	b.answers(nil)
+	do(t, ctx, askAgain, browser.Until(`!document.body.textContent.includes("what was fetched before")`),
+		chromedp.Navigate(desk), browser.Settled(), browser.Until(inFigure),
+		chromedp.Evaluate[chromedp.Void](keptHere, chromedp.EvalAwaitPromise), chromedp.Sleep(old),
+	)
+	b.cut()
+	do(t, ctx, askAgain, says("[role=status]", "what was fetched before"),
+		chromedp.Sleep(2*time.Second), // records are stored after a second
+		chromedp.Navigate("about:blank"), chromedp.Navigate(desk), browser.Until(inFigure),
+		keys("8"), keys(kb.Enter), says("[role=status]", "no connection"),
+	)
+}
+
 // TestTwoTabsOffline types in two tabs of one review without a network: both keep everything, and all of it is recorded
 // once.
 func TestTwoTabsOffline(t *testing.T) {

@@ -1,4 +1,4 @@
-import { dehydrate, hydrate, type QueryClient } from "@tanstack/react-query";
+import { dehydrate, hydrate, type DehydratedState, type QueryClient } from "@tanstack/react-query";
 import { build, personKey } from "./build";
 import { loadDrafts } from "./drafts";
 import type { Source } from "./keys";
@@ -26,6 +26,29 @@ const kept: readonly Source[] = [
 
 const writeAfter = 1000;
 
+/** How long something is kept that was not fetched again, in milliseconds, and how many answers at most. */
+const keptFor = 14 * 24 * 3600_000;
+const mostKept = 240;
+
+/**
+ * What to keep: all that was fetched, also where asking again failed, and what was kept before, by other tabs too. Of
+ * the same query, what was fetched later.
+ */
+export function toKeep(queries: QueryClient, before: DehydratedState | undefined, now: number): DehydratedState {
+  const fetched = dehydrate(queries, {
+    shouldDehydrateQuery: (q) => q.state.data !== undefined && kept.includes(q.queryKey[0] as Source),
+    shouldDehydrateMutation: () => false,
+  }).queries.map((q) => ({
+    ...q,
+    state: { ...q.state, status: "success" as const, fetchStatus: "idle" as const, error: null },
+  }));
+  const all = new Map((before?.queries ?? []).map((q) => [q.queryHash, q]));
+  for (const q of fetched)
+    if ((all.get(q.queryHash)?.state.dataUpdatedAt ?? 0) <= q.state.dataUpdatedAt) all.set(q.queryHash, q);
+  const newest = [...all.values()].sort((a, b) => b.state.dataUpdatedAt - a.state.dataUpdatedAt);
+  return { mutations: [], queries: newest.slice(0, mostKept).filter((q) => now - q.state.dataUpdatedAt < keptFor) };
+}
+
 /** Brings back what this browser knows of somebody who has signed in, before the first page is drawn. */
 export async function recall(queries: QueryClient) {
   const person = localStorage.getItem(personKey);
@@ -41,11 +64,10 @@ export function remember(person: string, queries: QueryClient): () => void {
   let timer: ReturnType<typeof setTimeout> | undefined;
   const write = async () => {
     timer = undefined;
-    const state = dehydrate(queries, {
-      shouldDehydrateQuery: (q) => q.state.status === "success" && kept.includes(q.queryKey[0] as Source),
-      shouldDehydrateMutation: () => false,
-    });
-    await (await local())?.put("known", { build, state }, person);
+    const writing = (await local())?.transaction("known", "readwrite");
+    const before = await writing?.store.get(person);
+    const state = toKeep(queries, before?.build === build ? before.state : undefined, Date.now());
+    await writing?.store.put({ build, state }, person);
   };
   timer = setTimeout(() => void write(), writeAfter); // what came before
   const end = queries.getQueryCache().subscribe(({ type, query }) => {

@@ -96,6 +96,8 @@ export function useChanges(signedIn: boolean) {
       const source = new EventSource(`/api/v1/events${after === undefined ? "" : `?after=${after}`}`);
       source.onopen = () => {
         heard = true;
+        // What could not be fetched meanwhile.
+        void queries.refetchQueries({ type: "active", predicate: (q) => q.state.status === "error" });
         if (after !== undefined) return;
         void queries.invalidateQueries(); // what came meanwhile was not heard
         channel.postMessage("all");

@@ -8,6 +8,7 @@ import { clock } from "../numbers";
 import { openPalette, useOver, useShortcuts } from "../palette";
 import { useAbout, useSession } from "../session";
 import { useOtherTabs } from "../signing";
+import { useUnreachable } from "../unreachable";
 import { useUpgrade } from "../upgrade";
 import { StatusPlace } from "./Frame";
 import { TallyMark } from "./Tally";
@@ -21,6 +22,7 @@ export function Layout() {
   const upgrade = useUpgrade(!!person);
   const arrived = useArrival();
   const missing = useMissing();
+  const unreachable = useUnreachable();
   const fetching = useNavigation().state !== "idle";
   return (
     <StatusPlace value={place}>
@@ -29,6 +31,11 @@ export function Layout() {
           Skip to content
         </a>
         <Head place={setPlace} mine={setMine} fetching={fetching} />
+        {unreachable && (
+          <p role="status" className="border-b border-rule bg-chosen px-4 py-1 md:px-8">
+            No connection to the service. This page shows what was fetched before.
+          </p>
+        )}
         {upgrade.ready && <Anew act={upgrade.take}>A new version of the console is ready.</Anew>}
         {missing && !upgrade.ready && (
           <Anew act={() => location.reload()}>A part of this page could not be loaded.</Anew>

@@ -13,6 +13,7 @@ import { distributionFields } from "./catalogue/fields";
 import { Form } from "./catalogue/Form";
 import { outdated } from "../keys";
 import { useMay } from "../session";
+import { failed } from "../failed";
 
 export default function CataloguePage() {
   const [search, setSearch] = useSearchParams();
@@ -28,7 +29,7 @@ export default function CataloguePage() {
       <h1>Catalogue</h1>
       {all.isPending ? (
         <Loading what="the catalogue" />
-      ) : all.isError ? (
+      ) : failed(all) ? (
         <Failure error={all.error} again={() => all.refetch()} />
       ) : (
         <>

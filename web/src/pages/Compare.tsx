@@ -19,6 +19,7 @@ import { Systems } from "./compare/Systems";
 import { Table, nameIn, type Data, type Show } from "./compare/Table";
 import { sourceKey } from "../keys";
 import { useMay } from "../session";
+import { failed } from "../failed";
 
 export default function ComparePage() {
   const view = useView();
@@ -41,9 +42,9 @@ export default function ComparePage() {
           </Link>
           to compare them.
         </Empty>
-      ) : query.isError ? (
+      ) : failed(query) ? (
         <Failure error={query.error} again={() => query.refetch()} />
-      ) : list.isError ? (
+      ) : failed(list) ? (
         <Failure error={list.error} again={() => list.refetch()} />
       ) : !query.data || !list.data ? (
         <Loading what="the comparison" />

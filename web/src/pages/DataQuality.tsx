@@ -14,6 +14,7 @@ import { count, day, figure, rounded, signed } from "../numbers";
 import { useView } from "../view";
 import { sourceKey } from "../keys";
 import { useSession } from "../session";
+import { failed } from "../failed";
 
 type Quality = Schemas["QualityView"];
 
@@ -37,7 +38,7 @@ export default function DataQualityPage() {
           </Link>{" "}
           to see which readings need attention.
         </Empty>
-      ) : quality.isError ? (
+      ) : failed(quality) ? (
         <Failure error={quality.error} again={() => quality.refetch()} />
       ) : !quality.data || !list.data ? (
         <Loading what="the readings" />

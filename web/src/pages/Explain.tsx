@@ -12,6 +12,7 @@ import { counting, estimateText, type Estimate } from "../estimates";
 import { rounded, score } from "../numbers";
 import { addressOf, useView } from "../view";
 import { sourceKey } from "../keys";
+import { failed } from "../failed";
 
 /** Why one edition is ahead of another, criterion by criterion. */
 export default function ExplainPage() {
@@ -26,7 +27,7 @@ export default function ExplainPage() {
   const list = useChecklist(query.data?.heading.checklist);
   return (
     <Frame title={query.data ? whyTitle(query.data) : "Why"}>
-      {query.isError ? (
+      {failed(query) ? (
         <Failure error={query.error} again={() => query.refetch()} />
       ) : !query.data || !list.data ? (
         <Loading what="the explanation" />

@@ -15,6 +15,7 @@ import { addressOf, useView, type View } from "../view";
 import { allOf } from "./ranking/entries";
 import { Rows } from "./ranking/Rows";
 import { sourceKey } from "../keys";
+import { failed } from "../failed";
 
 const numbers = ["memoryMiB", "diskGiB", "cores"] as const;
 const words = ["processor", "graphics", "machineArchitecture"] as const;
@@ -47,7 +48,7 @@ export default function FitsPage() {
         its makers ask for and what was measured in use.
       </p>
       <Machine key={view.search.toString()} view={view} />
-      {!asked ? null : fits.isError ? (
+      {!asked ? null : failed(fits) ? (
         <Failure error={fits.error} again={() => fits.refetch()} />
       ) : !fits.data ? (
         <Loading what="the fitting editions" />

@@ -16,6 +16,7 @@ import type { Column } from "../components/table/columns";
 import { plus } from "./Explain";
 import { sourceKey } from "../keys";
 import { Answered } from "../components/Answered";
+import { failed } from "../failed";
 
 const attributes = [
   { value: "desktop", label: "desktop" },
@@ -72,7 +73,7 @@ export default function GroupsPage() {
       <p className="text-[13px] text-soft">
         Compared over all pairs of editions that are equal in everything else. One edition can be in several pairs.
       </p>
-      {all.isError ? (
+      {failed(all) ? (
         <Failure error={all.error} again={() => all.refetch()} />
       ) : (
         <div className="my-3 flex flex-wrap items-baseline gap-x-6 gap-y-2 text-[13px]">
@@ -113,7 +114,7 @@ export default function GroupsPage() {
           )}
         </div>
       )}
-      {!all.isError && (
+      {!failed(all) && (
         <Answered
           of={[all, groups, list]}
           what="the pairs"

@@ -10,6 +10,7 @@ import { Among } from "./team/Around";
 import { outdated, sourceKey } from "../keys";
 import { useMay } from "../session";
 import { useDraft } from "../drafts";
+import { failed } from "../failed";
 
 type KnownIssue = Schemas["KnownIssue"];
 const origins = ["component", "base", "driver", "desktop", "hardware", "unknown"] as const;
@@ -27,7 +28,7 @@ export default function KnownIssuesPage() {
       </p>
       {all.isPending ? (
         <Loading what="issues" />
-      ) : all.isError ? (
+      ) : failed(all) ? (
         <Failure error={all.error} again={() => all.refetch()} />
       ) : (
         <>

@@ -15,6 +15,7 @@ import { useView, type View } from "../view";
 import { Course } from "./line/Course";
 import { Succession } from "./line/Succession";
 import { sourceKey } from "../keys";
+import { failed } from "../failed";
 
 /** An edition line: its score over the releases, and what became of it from each to the next. */
 export default function LinePage() {
@@ -36,7 +37,7 @@ export default function LinePage() {
   const list = useChecklist(history.data?.checklist);
   return (
     <Frame title={`${distribution}/${line}`}>
-      {history.isError ? (
+      {failed(history) ? (
         <Failure error={history.error} again={() => history.refetch()} />
       ) : !history.data || !list.data ? (
         <Loading what="the line" />
@@ -152,7 +153,7 @@ export function LinesPage() {
       <p className="text-[13px] text-soft">
         The same edition over successive releases. In alphabetical order (not a ranking).
       </p>
-      {lines.isError ? (
+      {failed(lines) ? (
         <Failure error={lines.error} again={() => lines.refetch()} />
       ) : !lines.data ? (
         <Loading what="the lines" />

@@ -17,6 +17,7 @@ import { More } from "./ranking/More";
 import { pageSize, rankingKey, useEntries, type Asked } from "./ranking/entries";
 import { Rows, cardOf, mostCompared, type Entry, type Heading } from "./ranking/Rows";
 import { useAbout, useSession } from "../session";
+import { failed } from "../failed";
 
 // Of more than so many one wants to find one by its name.
 const manyRanked = 30;
@@ -63,7 +64,7 @@ export default function RankingPage() {
         <Loading what="the ranking" />
       </Frame>
     );
-  if (ranking.isError)
+  if (failed(ranking))
     return (
       <Frame title="Ranking">
         <Failure error={ranking.error} again={() => ranking.refetch()} />

@@ -11,6 +11,7 @@ import { day, figure, score } from "../numbers";
 import { useView } from "../view";
 import { sourceKey } from "../keys";
 import { Answered } from "../components/Answered";
+import { failed } from "../failed";
 
 /** The record book, and who led the ranking from when to when. */
 export default function RecordsPage() {
@@ -68,7 +69,7 @@ function Leaders({ list }: { list: Checklist }) {
           ]}
         />
       </div>
-      {leaders.isError ? (
+      {failed(leaders) ? (
         <Failure error={leaders.error} again={() => leaders.refetch()} />
       ) : !leaders.data ? (
         <Loading what="who led" />

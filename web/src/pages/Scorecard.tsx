@@ -32,6 +32,7 @@ import { LineLink } from "../components/LineLink";
 import { useView } from "../view";
 import { ReviewRecord } from "./ReviewRecord";
 import { sourceKey } from "../keys";
+import { failed } from "../failed";
 
 export default function ScorecardPage() {
   const path = useParams() as { distribution: string; release: string; edition: string };
@@ -48,9 +49,9 @@ export default function ScorecardPage() {
     : "Scorecard";
   return (
     <Frame title={title}>
-      {query.isError ? (
+      {failed(query) ? (
         <Failure error={query.error} again={() => query.refetch()} />
-      ) : list.isError ? (
+      ) : failed(list) ? (
         <Failure error={list.error} again={() => list.refetch()} />
       ) : !query.data || !list.data ? (
         <Loading what="the scorecard" />

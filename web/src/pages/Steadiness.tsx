@@ -13,6 +13,7 @@ import { count, rounded } from "../numbers";
 import { addressOf, useView, type View } from "../view";
 import { leastShare, Strip } from "./steadiness/Strip";
 import { sourceKey } from "../keys";
+import { failed } from "../failed";
 
 const variables = [
   { value: "", label: "weights" },
@@ -44,7 +45,7 @@ export default function SteadinessPage() {
   return (
     <Frame title={leader ? `How steady: ${said(leader)} leads` : "How steady"}>
       <h1>How steady is the ranking {heading?.audience && <em>for {heading.audienceTitle || heading.audience}</em>}</h1>
-      {steady.isError ? (
+      {failed(steady) ? (
         <Failure error={steady.error} again={() => steady.refetch()} />
       ) : !steady.data || !heading ? (
         <Loading what="ten thousand random rankings" />
@@ -92,7 +93,7 @@ export default function SteadinessPage() {
           ) : (
             <Strip data={steady.data} view={view} />
           )}
-          {tipping.isError ? (
+          {failed(tipping) ? (
             <p className="mt-6 text-soft">What would change the leader: {tipping.error.message}</p>
           ) : tipping.data && list.data && tipping.data.tipping.leader ? (
             <Turns data={tipping.data} list={list.data} view={view} />

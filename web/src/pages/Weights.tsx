@@ -16,6 +16,7 @@ import { Weight } from "./weights/Weight";
 import { criterionShares, moved, pairs, parsedPairs, sectionShares, type Shares } from "./weights/weights";
 import { sourceKey } from "../keys";
 import { useMay } from "../session";
+import { failed } from "../failed";
 
 // How many ranks are known of before weights were moved.
 const mostBefore = 1000;
@@ -34,9 +35,9 @@ export default function WeightsPage() {
   const list = useChecklist(start.data?.heading.checklist);
   return (
     <Frame title="Change the weights">
-      {start.isError ? (
+      {failed(start) ? (
         <Failure error={start.error} again={() => start.refetch()} />
-      ) : list.isError ? (
+      ) : failed(list) ? (
         <Failure error={list.error} again={() => list.refetch()} />
       ) : !start.data || !list.data ? (
         <Loading what="the weights" />

@@ -17,6 +17,7 @@ import { openStates, useAcceptedReviews, useReviews } from "../lists";
 import { outdated, sourceKey } from "../keys";
 import { useMay, useSession } from "../session";
 import { useDraft } from "../drafts";
+import { failed } from "../failed";
 
 type Review = Schemas["Review"];
 type Item = Schemas["QueueItem"];
@@ -96,7 +97,7 @@ export default function WorkPage() {
       )}
       {reviews.isPending || accepted.isPending ? (
         <Loading what="reviews" />
-      ) : reviews.isError ? (
+      ) : failed(reviews) ? (
         <Failure error={reviews.error} again={() => reviews.refetch()} />
       ) : (
         <>
@@ -128,7 +129,7 @@ export default function WorkPage() {
             reviews={stand}
             newer={may("plan-reviews") ? newer : undefined}
           />
-          {accepted.isError && <Failure error={accepted.error} again={() => accepted.refetch()} />}
+          {failed(accepted) && <Failure error={accepted.error} again={() => accepted.refetch()} />}
           {accepted.hasNextPage && (
             <p className="mt-1">
               <button

@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import { Frame } from "../../components/Frame";
 import { Failure, Loading } from "../../components/States";
 import { useCatalogue, type Catalogue } from "./data";
+import { failed } from "../../failed";
 
 /** The link to a distribution, by its name once that is known. */
 export const upToDistribution = (key: string) => ({
@@ -39,7 +40,7 @@ export function Page({
       </nav>
       {all.isPending ? (
         <Loading what="the catalogue" />
-      ) : all.isError ? (
+      ) : failed(all) ? (
         <Failure error={all.error} again={() => all.refetch()} />
       ) : (
         children(all.data)

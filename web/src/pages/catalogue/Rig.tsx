@@ -11,6 +11,7 @@ import { useRigs } from "../../lists";
 import { outdated, sourceKey } from "../../keys";
 import { useMay } from "../../session";
 import { Among } from "../team/Around";
+import { failed } from "../../failed";
 
 export default function RigPage() {
   const { rig = "" } = useParams();
@@ -44,7 +45,7 @@ export default function RigPage() {
         </Link>{" "}
         ›
       </p>
-      {one.isError ? (
+      {failed(one) ? (
         <Failure error={one.error} />
       ) : !r ? (
         <Loading what="the rig" />

@@ -11,6 +11,7 @@ import { Among } from "../team/Around";
 import { useRigs } from "../../lists";
 import { outdated } from "../../keys";
 import { useMay } from "../../session";
+import { failed } from "../../failed";
 
 export default function RigsPage() {
   const queries = useQueryClient();
@@ -30,7 +31,7 @@ export default function RigsPage() {
       </p>
       {rigs.isPending ? (
         <Loading what="the rigs" />
-      ) : rigs.isError ? (
+      ) : failed(rigs) ? (
         <Failure error={rigs.error} again={() => rigs.refetch()} />
       ) : rigs.data.length === 0 ? (
         <Empty>There are no rigs yet.</Empty>

@@ -19,6 +19,7 @@ import { outdated, sourceKey } from "../../keys";
 import { useMay } from "../../session";
 import NotFound from "../NotFound";
 import { useDraft, useKept } from "../../drafts";
+import { failed } from "../../failed";
 
 /** What is being written, kept in the browser until it is saved: nothing typed is lost. */
 type Work = { base: Checklist; etag: string; doc: Checklist };
@@ -46,7 +47,7 @@ function EditorPage({ proposing }: { proposing: boolean }) {
   const wrongState = stored.data && (stored.data.data.state === "draft") === proposing;
   return (
     <Around title={proposing ? "Propose a change" : `Draft ${name}`}>
-      {stored.isError ? (
+      {failed(stored) ? (
         <Failure error={stored.error} again={() => stored.refetch()} />
       ) : !stored.data ? (
         <Loading what="the checklist" />

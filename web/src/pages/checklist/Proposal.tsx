@@ -11,6 +11,7 @@ import { Difference } from "./Difference";
 import { Effect } from "./Effect";
 import { outdated, sourceKey } from "../../keys";
 import { useDraft } from "../../drafts";
+import { failed } from "../../failed";
 
 export default function ProposalPage() {
   const { id = "" } = useParams();
@@ -20,7 +21,7 @@ export default function ProposalPage() {
   });
   return (
     <Around title={proposal.data?.data.title ?? "Proposal"}>
-      {proposal.isError ? (
+      {failed(proposal) ? (
         <Failure error={proposal.error} again={() => proposal.refetch()} />
       ) : !proposal.data ? (
         <Loading what="the proposal" />
@@ -77,7 +78,7 @@ function Body({ proposal: p, etag }: { proposal: Schemas["Proposal"]; etag: stri
             />
           </span>
         </h2>
-        {effect.isError ? (
+        {failed(effect) ? (
           <Failure error={effect.error} />
         ) : effect.data ? (
           <Effect of={effect.data} title={(key) => titleIn(list.data, key)} />

@@ -7,6 +7,7 @@ import { day } from "../../numbers";
 import { Around } from "./Around";
 import { sourceKey } from "../../keys";
 import { useMay, useSession } from "../../session";
+import { failed } from "../../failed";
 
 export default function ProposalsPage() {
   const session = useSession();
@@ -34,7 +35,7 @@ export default function ProposalsPage() {
           </Link>{" "}
           to see the proposals.
         </Empty>
-      ) : proposals.isError ? (
+      ) : failed(proposals) ? (
         <Failure error={proposals.error} again={() => proposals.refetch()} />
       ) : !proposals.data ? (
         <Loading what="the proposals" />

@@ -14,12 +14,13 @@ import { Difference } from "./Difference";
 import { outdated, sourceKey } from "../../keys";
 import { removeSoon, useRemovals } from "../../removals";
 import { useMay } from "../../session";
+import { failed } from "../../failed";
 
 export default function VersionsPage() {
   const versions = useVersions();
   return (
     <Around title="Versions of the checklist">
-      {versions.isError ? (
+      {failed(versions) ? (
         <Failure error={versions.error} again={() => versions.refetch()} />
       ) : !versions.data ? (
         <Loading what="the versions" />
@@ -124,7 +125,7 @@ function Body({ versions }: { versions: Summary[] }) {
               />
             </span>
           </h2>
-          {difference.isError ? (
+          {failed(difference) ? (
             <Failure error={difference.error} />
           ) : difference.data ? (
             <Difference of={difference.data} />

@@ -9,6 +9,7 @@ import { addressOf, type View } from "../../view";
 import { Contributions } from "../Explain";
 import { nameIn, type Data } from "./Table";
 import { sourceKey } from "../../keys";
+import { failed } from "../../failed";
 
 /** What makes the difference of two of the editions, criterion by criterion. */
 export function Difference({ data, list, view }: { data: Data; list: Checklist; view: View }) {
@@ -49,7 +50,7 @@ export function Difference({ data, list, view }: { data: Data; list: Checklist; 
           Every criterion
         </Link>
       </div>
-      {query.isError ? (
+      {failed(query) ? (
         <Failure error={query.error} again={() => query.refetch()} />
       ) : !query.data ? (
         <Loading what="the explanation" />

@@ -4,6 +4,7 @@ import { Choice } from "../../components/Choice";
 import { Failure, Loading } from "../../components/States";
 import { narrowing, type View } from "../../view";
 import { useAttributes, valuesOf } from "../../lists";
+import { failed } from "../../failed";
 
 const titles: Partial<Record<(typeof narrowing)[number], string>> = {
   family: "Based on",
@@ -21,7 +22,7 @@ const classes = ["older", "current", "low-power", "virtual"];
 export default function Group({ view, list: name }: { view: View; list: string }) {
   const all = useAttributes();
   const list = useChecklist(name);
-  if (all.isError) return <Failure error={all.error} again={() => all.refetch()} />;
+  if (failed(all)) return <Failure error={all.error} again={() => all.refetch()} />;
   if (!all.data) return <Loading what="the filters" />;
   const criteria = (list.data?.sections ?? []).flatMap((s) => s.criteria).filter((c) => c.kind !== "fact");
   return (

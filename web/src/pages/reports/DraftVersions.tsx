@@ -8,6 +8,7 @@ import { moment } from "../../numbers";
 import { same } from "../../merge";
 import { fetchDraft } from "./reports";
 import { sourceKey } from "../../keys";
+import { failed } from "../../failed";
 
 /** Earlier forms of a draft: what anybody wrote can be read and brought back. */
 export default function DraftVersionsPage() {
@@ -28,7 +29,7 @@ export default function DraftVersionsPage() {
       </p>
       {versions.isPending ? (
         <Loading what="the versions" />
-      ) : versions.isError ? (
+      ) : failed(versions) ? (
         <Failure error={versions.error} again={() => versions.refetch()} />
       ) : versions.data.versions.length === 0 ? (
         <p className="text-soft">

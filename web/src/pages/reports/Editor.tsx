@@ -15,6 +15,7 @@ import { fetchDraft, type Written } from "./reports";
 import { outdated, sourceKey } from "../../keys";
 import { useMay } from "../../session";
 import { useKept } from "../../drafts";
+import { failed } from "../../failed";
 
 /** What is being written, kept in the browser until it is saved: nothing typed is lost. */
 type Work = { base: Written; etag: string; doc: Written };
@@ -31,7 +32,7 @@ export default function EditorPage() {
   const may = useMay()("write-reports");
   return (
     <Frame title="Write a report">
-      {stored.isError ? (
+      {failed(stored) ? (
         <Failure error={stored.error} again={() => stored.refetch()} />
       ) : !stored.data ? (
         <Loading what="the draft" />

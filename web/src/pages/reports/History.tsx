@@ -13,6 +13,7 @@ import { forWhom, useAudienceTitles, useReport, type Report } from "./reports";
 import { outdated, sourceKey } from "../../keys";
 import { useMay, useSession } from "../../session";
 import { useDraft } from "../../drafts";
+import { failed } from "../../failed";
 
 /** The revisions of a report with their files, and for the team how the records have moved since. */
 export default function HistoryPage() {
@@ -27,7 +28,7 @@ export default function HistoryPage() {
         <Loading what="the report" />
       </Frame>
     );
-  if (report.isError)
+  if (failed(report))
     return (
       <Frame title="Report">
         <Failure error={report.error} again={() => report.refetch()} />
@@ -173,7 +174,7 @@ function Since({ report: r, titles }: { report: Report; titles: Map<string, stri
   const lead = r.may.includes("correct");
   const [correcting, setCorrecting] = useState(false);
   if (moved.isPending) return <Loading what="changes since publication" />;
-  if (moved.isError) return <Failure error={moved.error} again={() => moved.refetch()} />;
+  if (failed(moved)) return <Failure error={moved.error} again={() => moved.refetch()} />;
   const says = moved.data.views.flatMap((v) => v.says.map((s) => ({ audience: v.audience, says: s })));
   return (
     <section className="my-4 max-w-[80ch] border-l-2 border-accent pl-4">

@@ -8,6 +8,7 @@ import { day } from "../../numbers";
 import { forWhom, useAudienceTitles, type Report } from "./reports";
 import { sourceKey } from "../../keys";
 import { useMay } from "../../session";
+import { failed } from "../../failed";
 
 /** Published reports, newest first; for the team also drafts. */
 export default function ReportsPage() {
@@ -119,7 +120,7 @@ export default function ReportsPage() {
       {drafted.length > 0 && <h2 className="border-b border-ink pb-1">Published</h2>}
       {reports.isPending ? (
         <Loading what="reports" />
-      ) : reports.isError ? (
+      ) : failed(reports) ? (
         <Failure error={reports.error} again={() => reports.refetch()} />
       ) : published.length === 0 ? (
         <p className="my-6 text-soft">

@@ -10,6 +10,7 @@ import { usePeople } from "../../lists";
 import { moment } from "../../numbers";
 import { useMay } from "../../session";
 import { Around } from "./Around";
+import { failed } from "../../failed";
 
 type Entry = Schemas["AuditEntry"];
 
@@ -122,7 +123,7 @@ function List() {
     initialPageParam: undefined as number | undefined,
     getNextPageParam: (page) => (page.length < atOnce ? undefined : page.at(-1)?.number),
   });
-  if (entries.isError) return <Failure error={entries.error} again={() => void entries.refetch()} />;
+  if (failed(entries)) return <Failure error={entries.error} again={() => void entries.refetch()} />;
   if (entries.isPending) return <Loading what="the audit trail" />;
   const all = entries.data.pages.flat();
   if (all.length === 0) return <Empty>There are no such entries.</Empty>;

@@ -30,6 +30,7 @@ import { outdated, sourceKey } from "../../keys";
 import { useMay, useSession } from "../../session";
 import { useDraft } from "../../drafts";
 import { newID } from "../../ids";
+import { failed } from "../../failed";
 
 type View = Schemas["BenchView"];
 
@@ -60,7 +61,7 @@ function Session({ id }: { id: string }) {
       ),
     onSettled: () => outdated(queries, sourceKey("bench", id)),
   });
-  if (bench.isError) return <Failure error={bench.error} again={() => bench.refetch()} />;
+  if (failed(bench)) return <Failure error={bench.error} again={() => bench.refetch()} />;
   if (!bench.data || !list.data) return <Loading what="the session" />;
   const v = bench.data.data;
   const criteria = v.plan.plan.criteria;
@@ -147,7 +148,7 @@ function Sheet({
     placeholderData: (old) => old,
   });
   const rows = useRef<HTMLTableSectionElement>(null);
-  if (sheet.isError) return <Failure error={sheet.error} again={() => sheet.refetch()} />;
+  if (failed(sheet)) return <Failure error={sheet.error} again={() => sheet.refetch()} />;
   if (!sheet.data) return <Loading what="the readings" />;
   const context = contextWords(c.context, list);
   const lot = view.lots[c.key] ?? [];

@@ -22,6 +22,7 @@ import { MappingEditor, blank } from "./MappingEditor";
 import { Preview } from "./Preview";
 import { sourceKey } from "../../keys";
 import { useMay } from "../../session";
+import { failed } from "../../failed";
 
 export default function ImportPage() {
   return (
@@ -132,7 +133,7 @@ function Import() {
     reset();
   }, [what, file, form, mapping, drawn, constants, date, reset]);
 
-  if (saved.isError) return <Failure error={saved.error} again={() => saved.refetch()} />;
+  if (failed(saved)) return <Failure error={saved.error} again={() => saved.refetch()} />;
   if (saved.isPending) return <Loading what="saved mappings" />;
   const writes = run.data ? run.data.new + run.data.replaces + run.data.changes : 0;
   const looked = run.data?.trial && run.data.refused === 0 && writes > 0;

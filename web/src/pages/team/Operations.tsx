@@ -7,6 +7,7 @@ import { sourceKey } from "../../keys";
 import { moment } from "../../numbers";
 import { useMay } from "../../session";
 import { Around } from "./Around";
+import { failed } from "../../failed";
 
 type Overview = Schemas["OperationsOverview"];
 
@@ -28,7 +29,7 @@ function Shown() {
     queryFn: () => take(api.GET("/operations")),
     refetchInterval: 10_000,
   });
-  if (overview.isError) return <Failure error={overview.error} again={() => void overview.refetch()} />;
+  if (failed(overview)) return <Failure error={overview.error} again={() => void overview.refetch()} />;
   if (overview.isPending) return <Loading what="how the service runs" />;
   const o = overview.data;
   return (

@@ -16,6 +16,7 @@ import { useRigs } from "../../lists";
 import { outdated, sourceKey } from "../../keys";
 import { useMay } from "../../session";
 import { useDraft } from "../../drafts";
+import { failed } from "../../failed";
 
 type Plan = Schemas["ComparisonPlan"];
 type View = Schemas["PlanView"];
@@ -32,7 +33,7 @@ function List() {
   const plans = useQuery({ queryKey: sourceKey("plans"), queryFn: () => take(api.GET("/plans")) });
   const may = useMay();
   if (plans.isPending) return <Loading what="plans" />;
-  if (plans.isError) return <Failure error={plans.error} again={() => plans.refetch()} />;
+  if (failed(plans)) return <Failure error={plans.error} again={() => plans.refetch()} />;
   return (
     <>
       <h1>Comparison plans</h1>
@@ -175,11 +176,11 @@ function Show({ id }: { id: string }) {
     onSettled: () => outdated(queries, sourceKey("plan", id)),
   });
   if (plan.isPending) return <Loading what="the plan" />;
-  if (plan.isError) return <Failure error={plan.error} again={() => plan.refetch()} />;
+  if (failed(plan)) return <Failure error={plan.error} again={() => plan.refetch()} />;
   const v = plan.data.data;
   const p = v.plan;
   const writes = v.may.includes("edit");
-  const failed = [change, open, review].find((m) => m.error)?.error;
+  const refusal = [change, open, review].find((m) => m.error)?.error;
   return (
     <>
       <h1>{p.title}</h1>
@@ -216,7 +217,7 @@ function Show({ id }: { id: string }) {
           </li>
         ))}
       </ul>
-      <Refused error={failed} className="my-2" />
+      <Refused error={refusal} className="my-2" />
       <Standing view={v} list={list.data} />
       <section className="mt-5">
         <h2>Bench sessions</h2>
@@ -286,7 +287,7 @@ export function PlanEditorPage() {
     <Around title="Plan a comparison">
       {from && old.isPending ? (
         <Loading what="the plan" />
-      ) : old.isError ? (
+      ) : failed(old) ? (
         <Failure error={old.error} />
       ) : (
         <Editor
@@ -347,7 +348,7 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
     e.preventDefault();
     save.mutate();
   };
-  const failed = [save, trial].find((m) => m.error)?.error;
+  const refusal = [save, trial].find((m) => m.error)?.error;
   const missing = [versions, rigs].find((q) => q.isError && !q.data);
   if (missing?.error) return <Failure error={missing.error} again={() => void missing.refetch()} />;
   const boxes = (
@@ -484,7 +485,7 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
           Check the plan
         </button>
       </p>
-      <Refused error={failed} className="mt-2" />
+      <Refused error={refusal} className="mt-2" />
       {trial.data && <Standing view={trial.data} list={list.data} />}
     </form>
   );

@@ -17,6 +17,7 @@ import { usePeople } from "../../lists";
 import { outdated, sourceKey } from "../../keys";
 import { useMay } from "../../session";
 import { useDraft } from "../../drafts";
+import { failed } from "../../failed";
 
 type Item = Schemas["QueueItem"];
 
@@ -58,7 +59,7 @@ function QueueTable() {
     onSettled: settled,
   });
   if (queue.isPending) return <Loading what="the queue" />;
-  if (queue.isError) return <Failure error={queue.error} again={() => queue.refetch()} />;
+  if (failed(queue)) return <Failure error={queue.error} again={() => queue.refetch()} />;
   const whose = search.get("whose") ?? "";
   const items = queue.data.data.items.filter((x) => !whose || x.review?.assigned === whose);
   const placed = items.filter((x) => x.place).map((x) => x.subject);
@@ -78,7 +79,7 @@ function QueueTable() {
     else leave.mutate({ subject: x.subject, why });
   };
   const reviewers = (people.data ?? []).filter((p) => p.may.includes("record-readings"));
-  const failed = [order, leave, decline].find((m) => m.error)?.error;
+  const refusal = [order, leave, decline].find((m) => m.error)?.error;
   return (
     <>
       <h1>Queue</h1>
@@ -86,7 +87,7 @@ function QueueTable() {
         Ordered by the lead. Items without a place follow: overdue first, then by number of requests, then
         alphabetically.
       </p>
-      <Refused error={failed} className="my-2" />
+      <Refused error={refusal} className="my-2" />
       <div className="my-2 text-[13px]">
         <Choice
           label="Reviewer"

@@ -7,6 +7,7 @@ import { Around } from "./Around";
 import { outdated, sourceKey } from "../../keys";
 import { useMay } from "../../session";
 import { useDraft } from "../../drafts";
+import { failed } from "../../failed";
 
 export default function RulesPage() {
   return (
@@ -30,7 +31,7 @@ function Rules() {
     },
     onError: () => outdated(queries, "policy"),
   });
-  if (policy.isError) return <Failure error={policy.error} again={() => policy.refetch()} />;
+  if (failed(policy)) return <Failure error={policy.error} again={() => policy.refetch()} />;
   if (!typed) return <Loading what="the settings" />;
   const submit = (e: FormEvent) => {
     e.preventDefault();

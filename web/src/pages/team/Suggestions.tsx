@@ -8,6 +8,7 @@ import { Around } from "./Around";
 import { outdated, sourceKey } from "../../keys";
 import { useMay } from "../../session";
 import { useDraft } from "../../drafts";
+import { failed } from "../../failed";
 
 export const suggestionSorts = {
   review: "a requested review",
@@ -40,7 +41,7 @@ function List() {
     () => outdated(queries, "suggestions", "queue"),
   );
   if (all.isPending) return <Loading what="suggestions" />;
-  if (all.isError) return <Failure error={all.error} again={() => all.refetch()} />;
+  if (failed(all)) return <Failure error={all.error} again={() => all.refetch()} />;
   const held = all.data.suggestions.filter((s) => s.state === "held");
   const decided = all.data.suggestions.filter((s) => s.state !== "held");
   return (
