@@ -170,14 +170,14 @@ func TestChecklistCheck(t *testing.T) {
 	}
 }
 
-func TestKit(t *testing.T) {
+func TestTestFiles(t *testing.T) {
 	t.Parallel()
 	server := serve(t)
 	reader := newClient(t, server)
 	marit := newClient(t, server).login("marit")
-	folder := filepath.Join(t.TempDir(), "kit")
+	folder := filepath.Join(t.TempDir(), "test-files")
 	out, errs, code := reader.run("", "checklist", "test-files", "workshop@2", "--folder", folder)
-	if code != 1 || !strings.Contains(out, "bench-script.sh\t627\tdownloaded and verified") ||
+	if code != 1 || !strings.Contains(out, "bench-script.sh\t632\tdownloaded and verified") ||
 		!strings.Contains(out, "shelf 3") ||
 		!strings.Contains(errs, "2 of 4") {
 		t.Errorf("exit %d\n%s%s", code, out, errs)

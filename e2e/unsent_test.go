@@ -79,12 +79,13 @@ func TestDeskOpensOffline(t *testing.T) {
 }
 
 // TestStaysWithoutNetwork: when pages that are open cannot be fetched again, they stay, say so, and are there after a
-// reload. With the network they are fetched again.
+// reload. With the network they are fetched again, and an answer that had to wait has the time when it was given.
 func TestStaysWithoutNetwork(t *testing.T) {
 	t.Parallel()
 	b := stand(t, serve(t))
 	ines := newClient(t, b.address).login("ines")
-	desk := b.address + "/desk/" + planned(t, ines, "ivybeck/5.4/hearthside") + "?section=usability&criterion=documentation"
+	review := planned(t, ines, "ivybeck/5.4/hearthside")
+	desk := b.address + "/desk/" + review + "?section=usability&criterion=documentation"
 	ctx := tab(t)
 	askAgain := chromedp.Evaluate[chromedp.Void](
 		`window.dispatchEvent(new Event("offline")); window.dispatchEvent(new Event("online"))`)
@@ -105,7 +106,21 @@ func TestStaysWithoutNetwork(t *testing.T) {
 		chromedp.Sleep(2*time.Second), // records are stored after a second
 		chromedp.Navigate("about:blank"), chromedp.Navigate(desk), browser.Until(inFigure),
 		keys("8"), keys(kb.Enter), says("[role=status]", "no connection"),
+		chromedp.Evaluate[chromedp.Void](`Date.now = (now => () => now() + 3600_000)(Date.now)`), // an hour passes
 	)
+	b.answers(nil)
+	do(t, ctx, browser.Until(`!/not (sent|saved)|saving/.test(document.querySelector("header").textContent)`))
+	var shown struct {
+		Readings []struct{ At, Received time.Time }
+	}
+	decode(t, ines.must("review", "show", review, "--output", "json"), &shown)
+	if len(shown.Readings) != 1 {
+		t.Fatalf("%+v", shown)
+	}
+	r := shown.Readings[0]
+	if waited := r.Received.Sub(r.At); waited < time.Hour || waited > time.Hour+2*eachStep {
+		t.Errorf("the answer was given %s before it was received", waited)
+	}
 }
 
 // TestTwoTabsOffline types in two tabs of one review without a network: both keep everything, and all of it is recorded

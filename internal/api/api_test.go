@@ -7,6 +7,7 @@ import (
 	"strings"
 	"sync"
 	"testing"
+	"time"
 
 	"dappertally/internal/store"
 )
@@ -276,6 +277,35 @@ func TestRecordingTwiceDoesNoHarm(t *testing.T) {
 	_, r := w.record(409, "ines", review, worse)
 	if !strings.Contains(string(r.body), "ines") {
 		t.Errorf("the conflict does not tell whose reading it was: %s", r.body)
+	}
+}
+
+// TestRecordedLater sends a reading that was measured a while ago, by a sender that does not know the service's time.
+func TestRecordedLater(t *testing.T) {
+	w := newWorld(t, true)
+	review := w.planned("ines", "ivybeck/5.4/hearthside")
+	late := map[string]any{"criterion": "week-of-use", "answer": map[string]any{"grade": 6}, "ago": 5400}
+	var r struct {
+		Reading struct{ At, Received time.Time }
+	}
+	id, first := w.record(200, "ines", review, late)
+	first.into(t, &r)
+	if waited := r.Reading.Received.Sub(r.Reading.At); waited != 90*time.Minute {
+		t.Errorf("measured %s before it was received", waited)
+	}
+	at := r.Reading.At
+	late["ago"] = 5460 // sent once more, a minute later
+	w.must(200, "ines", "PUT", "/api/v1/reviews/"+review+"/readings/"+id, late).into(t, &r)
+	if !r.Reading.At.Equal(at) {
+		t.Errorf("sent again it was measured at %s, not %s", r.Reading.At, at)
+	}
+	late["at"] = at
+	if _, r := w.record(422, "ines", review, late); !strings.Contains(string(r.body), "not by both") {
+		t.Errorf("%s", r.body)
+	}
+	for _, wrong := range []any{-1, 31536001, 1.5, "a day"} {
+		w.record(422, "ines", review, map[string]any{
+			"criterion": "documentation", "answer": map[string]any{"grade": 6}, "ago": wrong})
 	}
 }
 

@@ -171,7 +171,7 @@ func newReading(id string, b *contract.NewReading) reviewing.Sent {
 	if b.Adjustment != (reading.Adjustment{}) {
 		x.Adjustment = &b.Adjustment
 	}
-	return reviewing.Sent{Reading: x, Confirmed: b.Confirm}
+	return reviewing.Sent{Reading: x, Confirmed: b.Confirm, Ago: time.Duration(b.Ago) * time.Second}
 }
 
 func recorded(r *reviewing.Recorded) contract.Recorded {

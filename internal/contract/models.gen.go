@@ -1718,6 +1718,9 @@ type NewProposal struct {
 type NewReading struct {
 	Adjustment Adjustment `json:"adjustment,omitempty,omitzero"`
 
+	// Ago how long ago it was measured, in seconds, instead of at: for a sender whose clock may be wrong
+	Ago int `json:"ago,omitempty,omitzero"`
+
 	// Answer exactly one of its fields
 	Answer Answer `json:"answer"`
 

@@ -42,6 +42,7 @@ func isFuture(at, now time.Time) bool {
 type Sent struct {
 	reading.Reading
 	Confirmed bool
+	Ago       time.Duration // how long ago it was measured, instead of its time
 }
 
 // Record records a reading in a review. The caller chose its id: the same reading sent again changes nothing, another
@@ -100,8 +101,11 @@ func (s *Service) incoming(
 	x.Reviewer, x.Rig = who.Name, state.Catalogue.ResolveRig(x.Rig)
 	now := s.ledger.Now()
 	in := &incoming{Service: s, who: who, state: state, review: r.ID, timed: !x.At.IsZero()}
+	if in.timed && sent.Ago != 0 {
+		return nil, problem.Field("ago", "give when it was measured by at or by ago, not by both")
+	}
 	if !in.timed {
-		x.At = now
+		x.At = now.Add(-sent.Ago)
 	}
 	x.At, x.Received = x.At.UTC().Truncate(time.Microsecond), &now
 	if err := s.SoundReading(state, list, &x, sent.Confirmed && x.Note != "", now); err != nil {

@@ -4668,6 +4668,8 @@ export interface components {
              * @description when it was measured; default now
              */
             at?: string | null;
+            /** @description how long ago it was measured, in seconds, instead of at: for a sender whose clock may be wrong */
+            ago?: number;
             context?: components["schemas"]["Context"];
             answer: components["schemas"]["Answer"];
             adjustment?: components["schemas"]["Adjustment"];

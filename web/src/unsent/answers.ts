@@ -35,6 +35,8 @@ export type Unsent = {
   /** The tab that it was typed in, and when, in milliseconds since 1970. */
   tab: string;
   changed: number;
+  /** When the answer was complete: an answer that has to wait keeps its time. */
+  answered?: number;
 };
 
 /** Whether an answer stays here for another reason than that it is being typed or sent. */

@@ -60,9 +60,10 @@ export const send = (key: string, queries: QueryClient): Promise<void> =>
   alone(key, async () => {
     const a = find(key);
     if (!a?.body || (a.state === "sending" && a.tab === tab) || !(await isKept(key))) return;
-    put({ ...a, state: "sending", sent: true, fault: undefined, tab, changed: Date.now() });
+    const answered = a.answered ?? a.changed;
+    put({ ...a, answered, state: "sending", sent: true, fault: undefined, tab, changed: Date.now() });
     try {
-      await record(a, queries);
+      await record({ ...a, answered }, queries);
     } catch (error) {
       if (find(key)?.typed.id === a.typed.id) await fail(key, error as Error, queries);
       return;
@@ -84,9 +85,15 @@ async function record(a: Unsent, queries: QueryClient) {
   await take(
     api.PUT("/reviews/{id}/readings/{reading}", {
       params: { path: { id: a.review, reading: a.typed.id } },
-      body: { ...a.body!, replaces: mine && mine.id !== a.typed.id ? mine.id : undefined },
+      body: { ...a.body!, ago: ago(a), replaces: mine && mine.id !== a.typed.id ? mine.id : undefined },
     }),
   );
+}
+
+/** How long an answer has waited, in seconds; undefined for one that is sent at once. */
+function ago({ answered = Date.now() }: Unsent): number | undefined {
+  const seconds = Math.round((Date.now() - answered) / 1000);
+  return seconds > 60 ? seconds : undefined;
 }
 
 async function fail(key: string, error: Error, queries: QueryClient) {

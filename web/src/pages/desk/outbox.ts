@@ -80,7 +80,7 @@ export function useOutbox(review: string, person: string, list: Checklist) {
       if (!a || a.state === "sending") return;
       clearTimeout(timers.current[key]);
       if (a.body) {
-        change(key, { state: "waiting" });
+        change(key, { state: "waiting", answered: a.answered ?? Date.now() });
         await sendNow(key, queries);
       } else if (a.fault) change(key, { state: "refused" });
     },
