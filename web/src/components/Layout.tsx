@@ -117,7 +117,7 @@ function Head({ place, mine, fetching }: { place: Place; mine: Place; fetching: 
       <nav
         ref={nav}
         aria-label="Pages"
-        className="order-3 flex w-full gap-5 md:max-lg:gap-3 overflow-x-auto md:order-none md:w-auto"
+        className="order-3 flex w-full gap-5 md:max-lg:gap-3 overflow-x-auto md:order-none md:w-auto min-[1240px]:shrink-0"
       >
         {links.map((l) => (
           <NavLink
@@ -135,8 +135,11 @@ function Head({ place, mine, fetching }: { place: Place; mine: Place; fetching: 
           </NavLink>
         ))}
       </nav>
-      <div className="ml-auto flex items-center gap-3 py-2 whitespace-nowrap" style={{ color: "var(--head-soft)" }}>
-        <span ref={place} className="contents" />
+      <div
+        className="ml-auto flex min-w-0 items-center gap-3 py-2 whitespace-nowrap"
+        style={{ color: "var(--head-soft)" }}
+      >
+        <span ref={place} className="min-w-0 truncate" />
         <button
           type="button"
           className="flex items-center gap-1 underline-offset-2 hover:underline"
