@@ -45,7 +45,7 @@ func TestDocs(t *testing.T) {
 		}
 	}
 	for page, want := range map[string]string{
-		"": "/docs/guides/readers#read-the-ranking", "/desk/some-id": "/docs/guides/reviewers#question-by-question",
+		"": "/docs/guides/readers#read-the-ranking", "/desk/some-id": "/docs/guides/reviewers#the-desk",
 		"/known-issues": "/docs/reference/glossary#reviews", "//evil.example": "/docs/guides/readers#read-the-ranking",
 	} {
 		request := httptest.NewRequest("GET", "/docs/for"+page, nil)
