@@ -73,8 +73,10 @@ for tool in "$@"; do
 	chromium)
 		if [ -z "${DTALLY_CHROMIUM:-}" ] && ! found chromium-headless-shell; then
 			# It takes a third less time than the whole browser, which does as well.
-			{ [ "$(id -u)" = 0 ] && (install "Chromium without windows" chromium-headless-shell); } ||
+			if ! { [ "$(id -u)" = 0 ] && (install "Chromium without windows" chromium-headless-shell); }; then
 				found chromium || found chromium-browser || found google-chrome || install "Chromium" chromium
+				say "the whole Chromium is used instead"
+			fi
 		fi
 		;;
 	cc)
