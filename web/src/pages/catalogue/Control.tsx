@@ -73,7 +73,7 @@ function Chart({ data: c }: { data: Data }) {
           <tbody>
             {[...c.samples].reverse().map((s) => (
               <tr key={s.reading}>
-                <th scope="row" className="margin font-normal!">
+                <th scope="row" className="margin font-normal! whitespace-nowrap">
                   {moment(s.at)}
                 </th>
                 <td className="num">{figure(s.value)}</td>
