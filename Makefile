@@ -78,7 +78,7 @@ console:
 	@./scripts/console.sh
 
 # One database server for the whole run; each package has schemas of its own. Programs that tests build hash passwords
-# cheaply, as the tests do. Tests of browsers and clusters often wait: twice as many at once as two processors have.
+# cheaply, as the tests do. Tests of browsers and clusters often wait, so four run at once.
 TESTS = GOFLAGS="$$GOFLAGS -tags=quickpasswords" go run ./internal/localdb/shared -- go test -timeout 60m -parallel 4 $(if $(RUN),-run '$(RUN)') $(TESTFLAGS)
 
 test:

@@ -1,8 +1,6 @@
 package quality
 
-import (
-	"dappertally/core/scoring"
-)
+import "dappertally/core/scoring"
 
 // Unsteady returns the weighted measures of edition e with a reading that counts and whose runs scatter more than the
 // criterion tolerates.

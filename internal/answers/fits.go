@@ -35,11 +35,7 @@ func (s *Service) Fits(ctx context.Context, q Query, m fitting.Machine) (*Fits, 
 	if err != nil {
 		return nil, err
 	}
-	list, _, err := q.resolve(state)
-	if err != nil {
-		return nil, err
-	}
-	all, err := q.table(ctx, state, list)
+	_, _, all, err := q.tabulate(ctx, state)
 	if err != nil {
 		return nil, err
 	}

@@ -118,11 +118,7 @@ func (s *Service) First(ctx context.Context, q Query, most int) (*Result, rankin
 		ranking.Top
 	}
 	f, err := inTurn(ctx, func(ctx context.Context) (first, error) {
-		list, audience, err := q.resolve(state)
-		if err != nil {
-			return first{}, err
-		}
-		t, err := q.table(ctx, state, list)
+		list, audience, t, err := q.tabulate(ctx, state)
 		if err != nil {
 			return first{}, err
 		}
@@ -134,11 +130,7 @@ func (s *Service) First(ctx context.Context, q Query, most int) (*Result, rankin
 // Result returns the ranking of the query for a state.
 func (q *Query) Result(ctx context.Context, state *ledger.Records) (*Result, error) {
 	rank := func(ctx context.Context) (*Result, error) {
-		list, audience, err := q.resolve(state)
-		if err != nil {
-			return nil, err
-		}
-		table, err := q.table(ctx, state, list)
+		list, audience, table, err := q.tabulate(ctx, state)
 		if err != nil {
 			return nil, err
 		}
@@ -154,6 +146,18 @@ func (q *Query) Result(ctx context.Context, state *ledger.Records) (*Result, err
 type tabled struct {
 	*scoring.Table
 	opts scoring.Options
+}
+
+// tabulate returns the points of the query, with the checklist and the audience that it names.
+func (q *Query) tabulate(
+	ctx context.Context, state *ledger.Records,
+) (*checklist.Checklist, checklist.Audience, tabled, error) {
+	list, audience, err := q.resolve(state)
+	if err != nil {
+		return nil, audience, tabled{}, err
+	}
+	t, err := q.table(ctx, state, list)
+	return list, audience, t, err
 }
 
 // table returns the points of the query. Audiences and custom weights share them.

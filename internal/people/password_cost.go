@@ -7,6 +7,3 @@ const (
 	argonTime   = 3
 	argonMemory = 64 << 10 // KiB
 )
-
-// QuickPasswords reports whether this program hashes passwords cheaply.
-const QuickPasswords = false

@@ -7,6 +7,3 @@ const (
 	argonTime   = 1
 	argonMemory = 8 * argonThreads // KiB, the least
 )
-
-// QuickPasswords reports whether this program hashes passwords cheaply.
-const QuickPasswords = true

@@ -96,9 +96,11 @@ export function useChanges(signedIn: boolean) {
       const source = new EventSource(`/api/v1/events${after === undefined ? "" : `?after=${after}`}`);
       source.onopen = () => {
         heard = true;
-        // What could not be fetched meanwhile.
-        void queries.refetchQueries({ type: "active", predicate: (q) => q.state.status === "error" });
-        if (after !== undefined) return;
+        if (after !== undefined) {
+          // The stream brings what was missed. What could not be fetched meanwhile is fetched now.
+          void queries.refetchQueries({ type: "active", predicate: (q) => q.state.status === "error" });
+          return;
+        }
         void queries.invalidateQueries(); // what came meanwhile was not heard
         channel.postMessage("all");
       };

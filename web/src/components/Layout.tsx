@@ -1,4 +1,4 @@
-import { Suspense, useEffect, useRef, useState } from "react";
+import { Suspense, useEffect, useRef, useState, type ReactNode } from "react";
 import { Search } from "lucide-react";
 import { Link, NavLink, Outlet, ScrollRestoration, useLocation, useNavigation } from "react-router";
 import { useArrival } from "../arrival";
@@ -31,11 +31,7 @@ export function Layout() {
           Skip to content
         </a>
         <Head place={setPlace} mine={setMine} fetching={fetching} />
-        {unreachable && (
-          <p role="status" className="border-b border-rule bg-chosen px-4 py-1 md:px-8">
-            No connection to the service. This page shows what was fetched before.
-          </p>
-        )}
+        {unreachable && <Banner>No connection to the service. This page shows what was fetched before.</Banner>}
         {upgrade.ready && <Anew act={upgrade.take}>A new version of the console is ready.</Anew>}
         {missing && !upgrade.ready && (
           <Anew act={() => location.reload()}>A part of this page could not be loaded.</Anew>
@@ -56,16 +52,25 @@ export function Layout() {
   );
 }
 
+/** A line below the head. */
+function Banner({ children }: { children: ReactNode }) {
+  return (
+    <p role="status" className="border-b border-rule bg-chosen px-4 py-1 md:px-8">
+      {children}
+    </p>
+  );
+}
+
 /** Says why it helps to open the page anew, and does it. */
 function Anew({ act, children }: { act: () => void; children: string }) {
   return (
-    <p role="status" className="border-b border-rule bg-chosen px-4 py-1 md:px-8">
+    <Banner>
       {children}{" "}
       <button type="button" className="act ml-2" onClick={act}>
         Reload
       </button>{" "}
       <span className="text-soft">What you typed is saved.</span>
-    </p>
+    </Banner>
   );
 }
 

@@ -78,12 +78,12 @@ function Body({ list, view, names }: { list: Checklist; view: ReturnType<typeof 
                 <td>
                   <Shares sections={list.sections} shares={sectionShares(list, a.key ? a : undefined)} />
                 </td>
-                <td className="prose-cell text-[13px]">
+                <td className="max-md:min-w-[15rem] text-[13px]">
                   {Object.entries(a.criteria ?? {})
                     .map(([key, w]) => `${titleIn(list, key)} ${rounded(w, 1).replace(/\.0$/, "")}`)
                     .join(", ")}
                 </td>
-                <td className="prose-cell text-[13px]">{musts(list, a)}</td>
+                <td className="max-md:min-w-[15rem] text-[13px]">{musts(list, a)}</td>
                 <td>
                   {lead && frozen && a.key && (
                     <button type="button" className="act" onClick={() => setEditing(structuredClone(a))}>

@@ -44,7 +44,7 @@ export function Difference({ of: d }: { of: Data }) {
                 </td>
                 <Share of={x.oldShare} gone={x.sorts.includes("added")} />
                 <Share of={x.newShare} gone={x.sorts.includes("dropped")} />
-                <td className="prose-cell text-[13px]">
+                <td className="max-md:min-w-[15rem] text-[13px]">
                   {x.details.map((line) => (
                     <span key={line} className="block">
                       {line}
@@ -59,7 +59,7 @@ export function Difference({ of: d }: { of: Data }) {
                 <td>{titleOf(x)}</td>
                 <td />
                 <td />
-                <td className="prose-cell text-[13px]">{x.details.join("; ")}</td>
+                <td className="max-md:min-w-[15rem] text-[13px]">{x.details.join("; ")}</td>
               </tr>
             ))}
             {d.rest.map((line) => (

@@ -152,7 +152,7 @@ function List() {
                 <td className="min-w-[9rem]">
                   {e.action}: <Subject of={e} />
                 </td>
-                <td className="prose-cell max-w-[34rem]">
+                <td className="max-md:min-w-[15rem] max-w-[34rem]">
                   <Changes of={e} />
                 </td>
                 <td className="whitespace-nowrap">
