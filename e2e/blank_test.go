@@ -77,6 +77,25 @@ func TestPageMissing(t *testing.T) {
 	do(t, ctx, chromedp.Click(`//button[text()="Try again"]`), says("h1", "Record"), browser.Settled())
 }
 
+// TestStartMissing loses the connection while the console's own code is fetched: the page says what helps.
+func TestStartMissing(t *testing.T) {
+	t.Parallel()
+	b := stand(t, serve(t))
+	shown := browser.Until(`document.querySelector("#late")?.checkVisibility({visibilityProperty: true})`)
+	for path, heading := range map[string]string{"/": "Ranking", "/records": "Record"} {
+		var asked atomic.Int32
+		b.answers(func(_ http.ResponseWriter, r *http.Request) bool {
+			if isPage(r, "react") && asked.Add(1) == 1 {
+				panic(http.ErrAbortHandler)
+			}
+			return false
+		})
+		do(t, tab(t), chromedp.Navigate(b.address+path), shown,
+			chromedp.Click(chromedp.CSS("#late a")), browser.Settled(), says("h1", heading),
+			browser.Until(`!document.querySelector("#late").checkVisibility()`))
+	}
+}
+
 // TestPageOffline opens a page whose code was never loaded, without a network: it opens by itself when the network is
 // back.
 func TestPageOffline(t *testing.T) {

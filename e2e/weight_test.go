@@ -3,10 +3,12 @@ package e2e
 import (
 	"context"
 	"encoding/json"
+	"net/http"
 	"strings"
+	"sync"
 	"testing"
+	"time"
 
-	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/chromedp"
 
 	"dappertally/e2e/browser"
@@ -17,24 +19,35 @@ const (
 	mostScript   = 120_000 // bytes of JavaScript as they travel
 	mostBytes    = 260_000 // of everything
 	mostRequests = 24
-	mostPaint    = 3000 // milliseconds to the largest piece of content at 400 kbit/s and 400 ms
+	mostPaint    = 3000 // milliseconds to the largest piece of content, on the slow connection
 	mostShift    = 0.1  // how far content moves, as CLS has it
+)
+
+// The slow connection: what it carries in a second, and how long a request takes at least.
+const (
+	slowRate = 400e3 / 8 // bytes
+	slowTrip = 400 * time.Millisecond
 )
 
 // TestFirstLoad opens the front page on a slow connection and checks what it fetches, when it can be read, and whether
 // it moves. No other test of the console runs meanwhile.
 func TestFirstLoad(t *testing.T) {
-	server := serve(t)
+	b := stand(t, serve(t))
 	ctx := tab(t)
-	do(t, ctx, chromedp.Navigate(server+"/healthz")) // the browser has started, and its cache is empty
-	slow := network.Conditions{Latency: 400, DownloadThroughput: 400e3 / 8, UploadThroughput: 400e3 / 8}
-	do(t, ctx, browser.Look(1280, 800, "light"), browser.Slow(&slow), browser.Forgetful())
-	got := opened(t, ctx, server+"/")
+	do(t, ctx, chromedp.Navigate(b.address+"/healthz")) // the browser has started, and its cache is empty
+	do(t, ctx, browser.Look(1280, 800, "light"), browser.Forgetful())
+	line := &sync.Mutex{}
+	b.answers(func(w http.ResponseWriter, r *http.Request) bool {
+		time.Sleep(slowTrip)
+		b.through.ServeHTTP(&slowly{w, line}, r)
+		return true
+	})
+	got := opened(t, ctx, b.address+"/")
 	for range 4 { // a busy machine gives no useful time
 		if got.Paint > 0 && got.Paint <= mostPaint {
 			break
 		}
-		got = opened(t, ctx, server+"/")
+		got = opened(t, ctx, b.address+"/")
 	}
 	script, whole := 0.0, 0.0
 	for _, f := range got.Fetched {
@@ -64,6 +77,28 @@ func TestFirstLoad(t *testing.T) {
 	if got.Shift > mostShift {
 		t.Errorf("content moves by %.3f", got.Shift)
 	}
+}
+
+// slowly is an answer over a line that others share.
+type slowly struct {
+	http.ResponseWriter
+	line *sync.Mutex
+}
+
+// Unwrap serves http.ResponseController, which flushes.
+func (s *slowly) Unwrap() http.ResponseWriter { return s.ResponseWriter }
+
+func (s *slowly) Write(text []byte) (n int, err error) {
+	for len(text) > 0 && err == nil {
+		packet := text[:min(len(text), 1460)]
+		var sent int
+		s.line.Lock()
+		time.Sleep(time.Duration(float64(len(packet)) / slowRate * float64(time.Second)))
+		sent, err = s.ResponseWriter.Write(packet)
+		s.line.Unlock()
+		n, text = n+sent, text[sent:]
+	}
+	return n, err
 }
 
 // weight is what the browser measured while opening a page.

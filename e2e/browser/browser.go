@@ -173,14 +173,6 @@ func Place(locale, zone string) Step {
 	)
 }
 
-// Slow makes the network slow, as its conditions say.
-func Slow(conditions *network.Conditions) Step {
-	return chromedp.Steps(
-		Call(network.Enable, network.EnableParams{}),
-		Call(emulateNetwork, networkRules{false, []*network.Conditions{conditions}}),
-	)
-}
-
 // Forgetful switches the browser's cache off.
 func Forgetful() Step {
 	return Call(network.SetCacheDisabled, network.SetCacheDisabledParams{CacheDisabled: true})
