@@ -8,6 +8,7 @@ import (
 
 	"dappertally/core/catalogue"
 	"dappertally/core/checklist"
+	"dappertally/core/parallel"
 	"dappertally/core/reading"
 	"dappertally/core/scoring"
 )
@@ -78,28 +79,37 @@ func placeOf(places []place, rig string, context checklist.Context) int {
 func FieldsOf(t *scoring.Table, others ...*scoring.Table) *Fields {
 	f := &Fields{t, others, map[string][]place{}}
 	at := make([][]place, len(t.Criteria))
-	f.each(func(edition string, i int, rig string, context checklist.Context, value float64) {
-		n := placeOf(at[i], rig, context)
-		if n < 0 {
-			n = len(at[i])
-			at[i] = append(at[i], place{rig: rig, context: context})
+	parallel.Each((len(at)+together-1)/together, func(part int) {
+		low := part * together
+		some := at[low:min(low+together, len(at))]
+		f.each(low, low+len(some), func(i int, rig string, context checklist.Context, value float64) {
+			n := placeOf(at[i], rig, context)
+			if n < 0 {
+				n = len(at[i])
+				at[i] = append(at[i], place{rig: rig, context: context})
+			}
+			at[i][n].field.add(value)
+		})
+		for _, places := range some {
+			for n := range places {
+				places[n].field.sort()
+			}
 		}
-		at[i][n].field.add(value)
 	})
 	for i, c := range t.Criteria {
-		for n := range at[i] {
-			at[i][n].field.sort()
-		}
 		f.places[c.Key] = at[i]
 	}
 	return f
 }
 
-// each calls visit for every known value, once per edition and place.
-func (f *Fields) each(visit func(edition string, i int, rig string, context checklist.Context, value float64)) {
+// together is how many criteria one processor reads in a pass over the editions: their values lie beside each other.
+const together = 8
+
+// each calls visit for every known value of the criteria from low up to high, once per edition and place.
+func (f *Fields) each(low, high int, visit func(i int, rig string, context checklist.Context, value float64)) {
 	for n, t := range append([]*scoring.Table{f.table}, f.others...) {
-		at := make([]int, len(f.table.Criteria)) // of each measure in t
-		for i, c := range f.table.Criteria {
+		at := make([]int, high-low) // of each measure in t
+		for i, c := range f.table.Criteria[low:high] {
 			there, asked := t.Index(c.Key)
 			if at[i] = there; !c.Measured() || !asked || !t.Criteria[there].Measured() {
 				at[i] = -1
@@ -111,10 +121,10 @@ func (f *Fields) each(visit func(edition string, i int, rig string, context chec
 					continue
 				}
 				t.Values(e, at[i], func(rig string, context checklist.Context, value float64) {
-					if n > 0 && f.nearer(n, edition, f.table.Criteria[i].Key, rig, context) {
+					if n > 0 && f.nearer(n, edition, f.table.Criteria[low+i].Key, rig, context) {
 						return
 					}
-					visit(edition, i, rig, context, value)
+					visit(low+i, rig, context, value)
 				})
 			}
 		}

@@ -4,10 +4,10 @@ import (
 	"runtime"
 	"slices"
 	"sync"
-	"sync/atomic"
 	"time"
 
 	"dappertally/core/checklist"
+	"dappertally/core/parallel"
 	"dappertally/core/reading"
 )
 
@@ -237,16 +237,7 @@ func (t *Table) atOnce(parts int, do func(part int)) {
 		}
 		return
 	}
-	var next atomic.Int64
-	var all sync.WaitGroup
-	for range min(parts, runtime.GOMAXPROCS(0)) {
-		all.Go(func() {
-			for part := int(next.Add(1)) - 1; part < parts; part = int(next.Add(1)) - 1 {
-				do(part)
-			}
-		})
-	}
-	all.Wait()
+	parallel.Each(parts, do)
 }
 
 // weigher computes the points of one criterion from its points on rigs.

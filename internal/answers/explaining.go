@@ -88,7 +88,7 @@ func (s *Service) TippingPoints(ctx context.Context, q Query) (*Result, ranking.
 	if q.Weights.set() {
 		t, err = inTurn(ctx, tip)
 	} else {
-		t, err = ledger.Remember(ctx, r.State, "tipping "+q.String(), tip)
+		t, err = remember(ctx, &q, r.State, "tipping "+q.String(), tip)
 	}
 	return r, t, err
 }
@@ -129,7 +129,7 @@ func (s *Service) Steadiness(
 	if q.Weights.set() {
 		st, err = inTurn(ctx, vary)
 	} else {
-		st, err = ledger.Remember(ctx, r.State, name, vary)
+		st, err = remember(ctx, &q, r.State, name, vary)
 	}
 	if err != nil && ctx.Err() == nil && !errors.As(err, new(*problem.Error)) {
 		err = problem.New(problem.Invalid, "%s", err)

@@ -109,7 +109,7 @@ func (s *Service) RecordBook(ctx context.Context, q Query) ([]comparing.Records,
 	if err != nil {
 		return nil, nil, err
 	}
-	records, err := ledger.Remember(
+	records, err := ledger.RememberLasting(
 		ctx, state, "records", func(context.Context) ([]comparing.Records, error) { return state.Records(nil), nil },
 	)
 	return records, state, err

@@ -9,6 +9,7 @@ import (
 	"dappertally/internal/ledger"
 	"dappertally/internal/reviewing"
 	"dappertally/internal/servicetest"
+	"dappertally/internal/store"
 )
 
 // TestAnswersOutlastOpenWork records in a review that is not accepted: answers about accepted reviews are not computed
@@ -67,5 +68,46 @@ func TestAnswersOutlastOpenWork(t *testing.T) {
 		if now := rank(change); now == first || len(now.Table.Editions) != len(first.Table.Editions)+1 {
 			t.Error("an acceptance does not change the ranking")
 		}
+	}
+}
+
+// TestPointsOutlastTheCatalogue corrects a distribution: the points of accepted reviews are not computed again, and
+// names are those of now. A rig with another weight changes the points, and a renamed edition is found by its new key.
+func TestPointsOutlastTheCatalogue(t *testing.T) {
+	s, marit, _ := servicetest.Loaded(t)
+	rank := func(change int64, err error) *answers.Result {
+		t.Helper()
+		if err != nil {
+			t.Fatal(err)
+		}
+		r, err := s.Answers.Rank(t.Context(), answers.Query{After: change})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return r
+	}
+	const edition = "gullhaven/5.2/hearthside"
+	first := rank(0, nil)
+	place, _ := first.State.Place(edition)
+	gull := *place.Distribution
+	gull.Name = "Gull Haven"
+	based := func(refs map[string]store.Ref, key string) ledger.Version { return ledger.Version(refs[key].Revision) }
+	catalogue := first.State.Catalogue
+	now := rank(s.Cataloguing.EditDistribution(t.Context(), marit, based(catalogue.Versions, gull.Key), &gull))
+	if now.Table != first.Table {
+		t.Error("a new name has the points computed again")
+	}
+	if name, _, _ := now.State.EditionName(edition); name != gull.Name || now == first {
+		t.Errorf("after a correction the distribution is called %q", name)
+	}
+	rig, weight := *catalogue.Rig("bench-old"), 3.0
+	rig.Weight = &weight
+	heavy := rank(s.Cataloguing.EditRig(t.Context(), marit, based(catalogue.RigVersions, rig.Key), &rig))
+	if heavy.Table == first.Table {
+		t.Error("another weight of a rig does not change the points")
+	}
+	key, change, err := s.Cataloguing.Rename(t.Context(), marit, "edition", edition, "fireside")
+	if renamed := rank(change, err); !renamed.Includes(key) || renamed.Includes(edition) {
+		t.Errorf("a renamed edition is not found as %s", key)
 	}
 }

@@ -52,7 +52,7 @@ func QualityOf(ctx context.Context, r *Result, edition string, most int) (qualit
 func (r *Result) known(ctx context.Context) (*quality.Fields, error) {
 	q := r.Query
 	name := "fields of " + r.List.Name() + q.points()
-	return ledger.Remember(ctx, r.State, name, func(ctx context.Context) (*quality.Fields, error) {
+	return remember(ctx, &q, r.State, name, func(ctx context.Context) (*quality.Fields, error) {
 		own, err := q.table(ctx, r.State, r.List)
 		if err != nil {
 			return nil, err

@@ -46,7 +46,7 @@ func (s *Service) Ranges(ctx context.Context, r *Result) (map[string]Range, erro
 	if r.Query.Weights.set() {
 		return inTurn(ctx, vary)
 	}
-	return ledger.Remember(ctx, r.State, "ranges "+r.Query.String(), vary)
+	return remember(ctx, &r.Query, r.State, "ranges "+r.Query.String(), vary)
 }
 
 // RanksAt returns the ranks that editions had at a moment on the same checklist version and with the same query. It

@@ -86,7 +86,11 @@ func (r *Result) Winners() ranking.Winners {
 	if r.Query.Weights.set() {
 		return find()
 	}
-	return ledger.Known(r.State, "winners "+r.Query.String(), find)
+	winners, _ := remember( // it cannot fail
+		context.Background(), &r.Query, r.State, "winners "+r.Query.String(),
+		func(context.Context) (ranking.Winners, error) { return find(), nil },
+	)
+	return winners
 }
 
 // Rank computes the ranking of the query.
@@ -166,7 +170,7 @@ func (q *Query) table(ctx context.Context, state *ledger.Records, list *checklis
 	if err != nil {
 		return tabled{}, err
 	}
-	return ledger.Remember(ctx, state, "table "+list.Name()+q.points(), func(context.Context) (tabled, error) {
+	return remember(ctx, q, state, "table "+list.Name()+q.points(), func(context.Context) (tabled, error) {
 		var t *scoring.Table
 		if q.Ground {
 			g, err := q.ground(state)
@@ -179,6 +183,16 @@ func (q *Query) table(ctx context.Context, state *ledger.Records, list *checklis
 		}
 		return tabled{t, opts}, nil
 	})
+}
+
+// remember remembers what depends only on the points of a query. Without a group, these do not depend on the catalogue.
+func remember[T any](
+	ctx context.Context, q *Query, state *ledger.Records, name string, compute func(ctx context.Context) (T, error),
+) (T, error) {
+	if q.Group.Empty() && !q.Ground {
+		return ledger.RememberLasting(ctx, state, name, compute)
+	}
+	return ledger.Remember(ctx, state, name, compute)
 }
 
 // Weight implements ledger.Weighty.

@@ -5,14 +5,12 @@ import (
 	"context"
 	"encoding/json"
 	"net/http"
-	"runtime"
 	"slices"
 	"strings"
-	"sync"
-	"sync/atomic"
 
 	"github.com/gin-gonic/gin"
 
+	"dappertally/core/parallel"
 	"dappertally/core/ranking"
 	"dappertally/internal/answers"
 	"dappertally/internal/contract"
@@ -201,32 +199,8 @@ func listed[T, E any](
 		count++
 	}
 	on = make([]E, len(shown))
-	onAllProcessors(len(shown), func(i int) { on[i] = entry(shown[i]) })
+	parallel.Each(len(shown), func(i int) { on[i] = entry(shown[i]) })
 	return on, count
-}
-
-// onAllProcessors calls do with the numbers below n, in any order and at once. If a call panics, it panics with the
-// same value when all have ended.
-func onAllProcessors(n int, do func(i int)) {
-	var next atomic.Int64
-	var broken atomic.Value
-	var workers sync.WaitGroup
-	for range min(n, runtime.GOMAXPROCS(0)) {
-		workers.Go(func() {
-			defer func() {
-				if v := recover(); v != nil {
-					broken.Store([]any{v})
-				}
-			}()
-			for i := int(next.Add(1)) - 1; i < n; i = int(next.Add(1)) - 1 {
-				do(i)
-			}
-		})
-	}
-	workers.Wait()
-	if v, ok := broken.Load().([]any); ok {
-		panic(v[0])
-	}
 }
 
 // How many are named of those that win most, and of those that share a win.

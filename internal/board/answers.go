@@ -11,9 +11,15 @@ import (
 // computed again when needed.
 type answers struct {
 	mu         sync.RWMutex
-	young, old map[string]any
+	young, old map[string]kept
 	weight     int // weight of the young
 	flights    map[flightKey]*flight
+}
+
+// kept is an answer. One that lasts depends only on the rigs, the checklists and the current reviews.
+type kept struct {
+	answer any
+	lasts  bool
 }
 
 // flightKey identifies a computation in progress, for those with an account or for readers.
@@ -46,7 +52,7 @@ func weightOf(answer any) int {
 }
 
 func newAnswers() *answers {
-	return &answers{young: map[string]any{}, flights: map[flightKey]*flight{}}
+	return &answers{young: map[string]kept{}, flights: map[flightKey]*flight{}}
 }
 
 func (a *answers) load(query string) (any, bool) {
@@ -55,25 +61,40 @@ func (a *answers) load(query string) (any, bool) {
 	was, grown := a.old[query]
 	a.mu.RUnlock()
 	if ok {
-		return known, true
+		return known.answer, true
 	}
 	if grown {
 		a.store(query, was)
 	}
-	return was, grown
+	return was.answer, grown
 }
 
-func (a *answers) store(query string, answer any) {
+func (a *answers) store(query string, k kept) {
 	a.mu.Lock()
 	defer a.mu.Unlock()
-	weight := weightOf(answer)
+	weight := weightOf(k.answer)
 	if a.weight+weight > mostAnswers {
-		a.old, a.young, a.weight = a.young, make(map[string]any, mostAnswers), 0
+		a.old, a.young, a.weight = a.young, make(map[string]kept, mostAnswers), 0
 	}
 	if _, there := a.young[query]; !there {
 		a.weight += weight
 	}
-	a.young[query] = answer
+	a.young[query] = k
+}
+
+// lasting returns the answers that last.
+func (a *answers) lasting() *answers {
+	next := newAnswers()
+	a.mu.RLock()
+	defer a.mu.RUnlock()
+	for _, some := range []map[string]kept{a.old, a.young} {
+		for query, k := range some {
+			if k.lasts {
+				next.store(query, k)
+			}
+		}
+	}
+	return next
 }
 
 // Remember returns the answer to a query. It computes it at the first request, in its turn if the context is a
@@ -83,6 +104,20 @@ func (a *answers) store(query string, answer any) {
 func Remember[T any](
 	ctx context.Context, s *State, query string, compute func(ctx context.Context) (T, error),
 ) (answer T, err error) {
+	return remember(ctx, s, query, false, compute)
+}
+
+// RememberLasting is Remember for an answer that depends only on the rigs, the checklists and the current reviews:
+// other changes of the catalogue leave it valid.
+func RememberLasting[T any](
+	ctx context.Context, s *State, query string, compute func(ctx context.Context) (T, error),
+) (answer T, err error) {
+	return remember(ctx, s, query, true, compute)
+}
+
+func remember[T any](
+	ctx context.Context, s *State, query string, lasts bool, compute func(ctx context.Context) (T, error),
+) (answer T, err error) {
 	if known, ok := s.answers.load(query); ok {
 		return known.(T), nil
 	}
@@ -91,7 +126,7 @@ func Remember[T any](
 		return answer, err
 	}
 	defer done()
-	found, err := s.answers.once(ctx, query, func(ctx context.Context) (any, error) { return compute(ctx) })
+	found, err := s.answers.once(ctx, query, lasts, func(ctx context.Context) (any, error) { return compute(ctx) })
 	if err == nil {
 		answer = found.(T)
 	}
@@ -116,7 +151,7 @@ func Recall[T any](s *State, query string) (answer T, ok bool) {
 // once joins those who wait for an answer, or starts its computation. The team does not wait for computations for
 // readers.
 func (a *answers) once(
-	ctx context.Context, query string, compute func(ctx context.Context) (any, error),
+	ctx context.Context, query string, lasts bool, compute func(ctx context.Context) (any, error),
 ) (any, error) {
 	key := flightKey{query, turns.Waits(ctx)}
 	a.mu.Lock()
@@ -124,9 +159,9 @@ func (a *answers) once(
 	if f == nil {
 		if known, ok := a.young[query]; ok { // it was computed in the meantime
 			a.mu.Unlock()
-			return known, nil
+			return known.answer, nil
 		}
-		f = a.start(ctx, key, compute)
+		f = a.start(ctx, key, lasts, compute)
 	}
 	f.waiting++
 	a.mu.Unlock()
@@ -143,7 +178,9 @@ func (a *answers) once(
 }
 
 // start starts the computation of an answer; a is locked.
-func (a *answers) start(ctx context.Context, key flightKey, compute func(ctx context.Context) (any, error)) *flight {
+func (a *answers) start(
+	ctx context.Context, key flightKey, lasts bool, compute func(ctx context.Context) (any, error),
+) *flight {
 	ctx, stop := context.WithCancel(context.WithoutCancel(ctx))
 	f := &flight{stop: stop, done: make(chan struct{})}
 	a.flights[key] = f
@@ -153,7 +190,7 @@ func (a *answers) start(ctx context.Context, key flightKey, compute func(ctx con
 		defer func() {
 			f.broken = recover()
 			if f.broken == nil && f.err == nil {
-				a.store(key.query, f.answer)
+				a.store(key.query, kept{f.answer, lasts})
 			}
 			a.mu.Lock()
 			if a.flights[key] == f {

@@ -273,8 +273,12 @@ func (b *Board) load(snap *store.Snapshot, old *State) (*State, error) {
 		_, now := next.reviews[id]
 		return before || now
 	}
-	if !c.catalogued && !c.listed && !slices.ContainsFunc(c.touched, stands) {
+	switch {
+	case old == nil || c.listed || slices.ContainsFunc(c.touched, stands):
+	case !c.catalogued:
 		next.answers = old.answers
+	case reflect.DeepEqual(old.Catalogue.Rigs, next.Catalogue.Rigs):
+		next.answers = old.answers.lasting()
 	}
 	return next, nil
 }
@@ -385,10 +389,10 @@ func (s *State) loadCurrent(snap *store.Snapshot, old *State, ids []string, read
 // order sorts the current reviews by id.
 func (s *State) order() {
 	s.current = make([]reading.Review, 0, len(s.reviews))
-	for _, r := range s.reviews {
+	byID := func(a, b *currentReview) int { return strings.Compare(a.ID, b.ID) }
+	for _, r := range slices.SortedFunc(maps.Values(s.reviews), byID) {
 		s.current = append(s.current, r.Review)
 	}
-	slices.SortFunc(s.current, func(a, b reading.Review) int { return strings.Compare(a.ID, b.ID) })
 }
 
 func (s *State) index() {
@@ -472,7 +476,7 @@ func (s *State) CurrentCounts() map[string]int {
 // Input returns the input of the core for one checklist version. Its reviews are shared: do not modify them; its
 // source has their readings.
 func (s *State) Input(c *checklist.Checklist) scoring.Input {
-	return scoring.Input{Checklist: c, Rigs: s.Catalogue.Rigs, Reviews: s.current, Source: source{s}}
+	return scoring.Input{Checklist: c, Rigs: s.Catalogue.Rigs, Reviews: s.current, Source: s.source()}
 }
 
 // Readings returns the readings of a current review, by time, then id; nil if it is not current.

@@ -14,6 +14,7 @@ import (
 // today.
 func (s *State) At(past *store.Past) *State {
 	then, at := s.Before(past), past.At
+	then.reviews = make(map[string]*currentReview, len(s.reviews))
 	for _, r := range past.Withdrawn {
 		if !r.At.After(at) {
 			continue
@@ -26,7 +27,9 @@ func (s *State) At(past *store.Past) *State {
 			)
 		}
 	}
-	for id, r := range s.reviews {
+	for i := range s.current {
+		id := s.current[i].ID
+		r := s.reviews[id]
 		if accepted := past.AcceptedBy(id, *r.Accepted, at); !accepted.IsZero() {
 			then.addPast(r, accepted, at)
 		}
@@ -52,6 +55,10 @@ func (s *State) Before(past *store.Past) *State {
 
 // addPast adds a review as its last acceptance before the moment left it: with what had been received by then.
 func (s *State) addPast(r *currentReview, accepted, at time.Time) {
+	if accepted.Equal(*r.Accepted) && r.State == reading.Accepted {
+		s.reviews[r.ID] = r // as it is now
+		return
+	}
 	received := func(x *reading.Reading) time.Time {
 		if x.Received != nil {
 			return *x.Received

@@ -6,6 +6,7 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/reading"
 	"dappertally/core/scoring"
+	"dappertally/internal/store"
 )
 
 // currentReview is a current review in few bytes. Its findings and everything else that people wrote besides the readings
@@ -44,8 +45,14 @@ func (s *shelf) forget(lists []checklist.Checklist, review string) {
 	}
 }
 
-// source provides the readings of a state's reviews.
-type source struct{ *State }
+// source provides the readings of a state's reviews. What is computed from it may outlive the state.
+type source struct {
+	reviews map[string]*currentReview
+	lists   *store.Checklists
+	shelf   *shelf
+}
+
+func (s *State) source() source { return source{s.reviews, s.Checklists, s.shelf} }
 
 // Readings implements scoring.Source.
 func (s source) Readings(review *reading.Review, room *reading.Room) []reading.Reading {
@@ -77,10 +84,10 @@ func (s source) Row(list *checklist.Checklist, review *reading.Review, compute f
 	return row
 }
 
-// own reports whether a checklist is one of the state's versions, not derived from one.
-func (s *State) own(list *checklist.Checklist) bool {
-	for i := range s.Checklists.Lists {
-		if c := &s.Checklists.Lists[i]; c.Key == list.Key && c.Version == list.Version {
+// own reports whether a checklist is one of the source's versions, not derived from one.
+func (s source) own(list *checklist.Checklist) bool {
+	for i := range s.lists.Lists {
+		if c := &s.lists.Lists[i]; c.Key == list.Key && c.Version == list.Version {
 			return len(c.Sections) > 0 && len(list.Sections) > 0 && &c.Sections[0] == &list.Sections[0]
 		}
 	}
@@ -88,7 +95,7 @@ func (s *State) own(list *checklist.Checklist) bool {
 }
 
 // chain returns the addresses of the readings of a review and of those that it continues.
-func (s *State) chain(id string, into []*byte) []*byte {
+func (s source) chain(id string, into []*byte) []*byte {
 	for steps := 0; id != "" && steps <= len(s.reviews); steps++ {
 		r, there := s.reviews[id]
 		if !there {

@@ -18,6 +18,14 @@ func Remember[T any](
 	return board.Remember(ctx, r, name, make)
 }
 
+// RememberLasting is Remember for what depends only on the rigs, the checklists and the current reviews: other changes
+// of the catalogue leave it valid.
+func RememberLasting[T any](
+	ctx context.Context, r *Records, name string, make func(ctx context.Context) (T, error),
+) (T, error) {
+	return board.RememberLasting(ctx, r, name, make)
+}
+
 // Known is Remember for what is computed quickly and cannot fail.
 func Known[T any](r *Records, name string, make func() T) T { return board.Known(r, name, make) }
 

@@ -115,7 +115,7 @@ func (s *Service) Beside(ctx context.Context, who *access.Actor, review string) 
 	if before := state.Previous(r.Edition); before != nil {
 		out.Edition, out.Review, out.Readings = before.Edition, before.ID, state.Usable(before)
 	}
-	out.Records, err = ledger.Remember(
+	out.Records, err = ledger.RememberLasting(
 		ctx, state, "records", func(context.Context) ([]comparing.Records, error) { return state.Records(nil), nil },
 	)
 	return out, err

@@ -18,7 +18,7 @@ import (
 // History is what happened to reviews and checklists, as far as it is needed to restore a past moment from the
 // present records.
 type History struct {
-	Accepted  map[string][]time.Time       // all acceptances, by review
+	Accepted  map[string][]time.Time       // all acceptances of reviews with several, by review
 	Withdrawn []Withdrawn                  // withdrawn reviews that had been accepted
 	Readings  map[string][]reading.Reading // pinned ones of these
 	retired   map[string]time.Time         // checklist versions, by name
@@ -139,7 +139,7 @@ func (s *Store) History(ctx context.Context) (*History, error) {
 	h := &History{
 		Accepted: map[string][]time.Time{}, Readings: map[string][]reading.Reading{}, retired: map[string]time.Time{},
 	}
-	err := each(ctx, s.db, `SELECT review, accepted FROM acceptances`, nil, func(row *sql.Rows) error {
+	err := each(ctx, s.db, acceptedAgain, nil, func(row *sql.Rows) error {
 		var review string
 		var accepted time.Time
 		err := row.Scan(&review, &accepted)
@@ -160,6 +160,9 @@ func (s *Store) History(ctx context.Context) (*History, error) {
 	}
 	return h, s.audiences(ctx, h)
 }
+
+const acceptedAgain = `SELECT review, accepted FROM acceptances
+	JOIN (SELECT review FROM acceptances GROUP BY review HAVING COUNT(*) > 1) AS again USING (review)`
 
 // happened reads from the change log what happened to checklists, and when reviews were withdrawn.
 func (s *Store) happened(ctx context.Context, h *History) (withdrawn map[string]time.Time, err error) {
