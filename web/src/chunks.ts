@@ -29,27 +29,28 @@ export async function fetchPage(load: () => Promise<Page>, address: string): Pro
   try {
     return await load();
   } catch (error) {
-    if (await opensAnew(address)) return never(); // the page goes away
+    await openAnew(address);
     throw new PageMissing("The page could not be loaded.", { cause: error });
   }
 }
 
-let opening = "";
+/** How long a page may take to go away. One that is still there then was kept by somebody with unsent drafts. */
+const going = 10_000;
+
+let leaving: Promise<void> | undefined;
 
 /**
- * Opens an address anew if the service answers and this was not tried a moment ago; says whether it does. Where a
- * person goes counts more than where they are.
+ * Opens an address anew if the service answers and this was not tried a moment ago. Returns only on a page that stays.
+ * Where a person goes counts more than where they are.
  */
-async function opensAnew(address: string): Promise<boolean> {
-  if (!navigator.onLine || !(await isUp())) return false;
-  if (opening && address === location.href) return true;
-  if (wasReloaded(address)) return false;
-  opening = address;
+async function openAnew(address: string): Promise<void> {
+  if (!navigator.onLine || !(await isUp())) return;
+  if (leaving && address === location.href) return leaving;
+  if (wasReloaded(address)) return;
   location.assign(address);
-  return true;
+  leaving = new Promise((done) => setTimeout(done, going)).then(() => (leaving = undefined));
+  return leaving;
 }
-
-const never = () => new Promise<never>(() => undefined);
 
 const missing = shared(false);
 
@@ -61,8 +62,9 @@ async function fetchPart<T>(load: () => Promise<T>, needed: boolean): Promise<T>
   try {
     return await load();
   } catch {
-    if (!needed || !(await opensAnew(location.href))) missing.set(true);
-    return never();
+    if (needed) await openAnew(location.href);
+    missing.set(true);
+    return new Promise<never>(() => undefined);
   }
 }
 

@@ -1,5 +1,6 @@
 import type { UseQueryResult } from "@tanstack/react-query";
 import type { ReactNode } from "react";
+import { failed } from "../failed";
 import { Failure, Loading } from "./States";
 
 type Data<Q> = { [I in keyof Q]: Q[I] extends UseQueryResult<infer T> ? T : never };
@@ -19,8 +20,8 @@ export function Answered<Q extends readonly UseQueryResult<unknown>[]>({
   none: ReactNode;
   children: (...data: Data<Q>) => ReactNode;
 }) {
-  const failed = of.find((q) => q.isError && q.data === undefined);
-  if (failed?.error) return <Failure error={failed.error} again={() => void failed.refetch()} />;
+  const failing = of.find(failed);
+  if (failing) return <Failure error={failing.error} again={() => void failing.refetch()} />;
   // A query that asks for nothing stays pending without being fetched.
   if (of.some((q) => q.isLoading)) return <Loading what={what} />;
   if (of.some((q) => q.data === undefined)) return none;

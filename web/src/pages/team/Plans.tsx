@@ -349,8 +349,8 @@ function Editor({ id, etag, state, plan }: { id: string; etag?: string; state?: 
     save.mutate();
   };
   const refusal = [save, trial].find((m) => m.error)?.error;
-  const missing = [versions, rigs].find((q) => q.isError && !q.data);
-  if (missing?.error) return <Failure error={missing.error} again={() => void missing.refetch()} />;
+  const missing = [versions, rigs].find(failed);
+  if (missing) return <Failure error={missing.error} again={() => void missing.refetch()} />;
   const boxes = (
     label: string,
     chosen: string[] | undefined,
