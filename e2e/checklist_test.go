@@ -283,7 +283,7 @@ func TestProposalByClient(t *testing.T) {
 	}
 	marit.must("checklist", "edit", "workshop@3", "--state", "in-force")
 	if out := marit.must("review", "carry", "mossgate/12/hearthside", "--to", "workshop@3", "--output", "table"); !strings.Contains(
-		out, "1 reviews carried over to workshop@3",
+		out, "1 review carried over to workshop@3",
 	) {
 		t.Errorf("carried over:\n%s", out)
 	}

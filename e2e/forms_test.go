@@ -107,7 +107,7 @@ func TestForms(t *testing.T) {
 		),
 		typeIn("This is a duplicate of", "mossgate/12/hearthside"),
 		press("Show what would be moved"),
-		says("li", "0 reviews of harrowgate/1.0/small move to mossgate/12/hearthside"),
+		says("li", "harrowgate/1.0/small: 0 reviews to move to mossgate/12/hearthside"),
 	)
 	do(
 		t,

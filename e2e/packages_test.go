@@ -22,7 +22,7 @@ func TestPackages(t *testing.T) {
 	first, again, newer := t.TempDir(), t.TempDir(), t.TempDir()
 	packages(t, first, "NAMES=dtally")
 	packages(t, again, "NAMES=dtally")
-	packages(t, first, "NAMES=dtallyd", "KINDS=deb")
+	packages(t, first, "NAMES=dtallyd", "KINDS=deb", "COMPRESSION=none")
 	for _, kind := range []string{".deb", ".rpm"} {
 		a, b := packageIn(t, first, "dtally", kind), packageIn(t, again, "dtally", kind)
 		if one, other := read(t, a), read(t, b); one != other {
@@ -33,7 +33,7 @@ func TestPackages(t *testing.T) {
 		"dtally "+build.Release() {
 		t.Errorf("the RPM package is %s", says)
 	}
-	packages(t, newer, "NAMES=dtallyd", "KINDS=deb", "RELEASE=99.0.0")
+	packages(t, newer, "NAMES=dtallyd", "KINDS=deb", "RELEASE=99.0.0", "COMPRESSION=none")
 	tree := newTree(t)
 	tree.install(packageIn(t, first, "dtallyd", ".deb"))
 	tree.install(packageIn(t, first, "dtally", ".deb"))

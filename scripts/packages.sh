@@ -1,7 +1,7 @@
 #!/bin/sh
 # packages.sh FOLDER builds Debian and RPM packages of client and service for amd64 and arm64. The same commit gives the
 # same bytes. For tests: PROGRAMS=FOLDER takes the programs that are there, for this machine's architecture alone;
-# RELEASE, KINDS and NAMES choose another version and some packages.
+# RELEASE, KINDS and NAMES choose another version and some packages; COMPRESSION=none saves time.
 set -eu
 cd "$(dirname "$0")/.."
 out=$1
@@ -49,7 +49,7 @@ go build -modfile=deploy/tools.mod -o "$work/nfpm" github.com/goreleaser/nfpm/v2
 for arch in $archs; do
 	for program in ${NAMES:-dtally dtallyd}; do
 		sed -e "s|\${BIN}|$work/$arch|; s|\${CLIENTS}|$clients|; s|\${EXTRA}|$extra|" \
-			-e "s|\${ARCH}|$arch|; s|\${RELEASE}|$release|" \
+			-e "s|\${ARCH}|$arch|; s|\${RELEASE}|$release|; s|\${COMPRESSION}|${COMPRESSION:-gzip}|" \
 			"deploy/packages/$program.nfpm.yaml" >"$work/$program-$arch.yaml"
 		making=
 		for kind in ${KINDS:-deb rpm}; do

@@ -47,15 +47,9 @@ func (r *Result) Nobody() string {
 }
 
 func are(n int) string {
-	if n == 1 {
-		return "1 edition is"
-	}
-	return fmt.Sprintf("%d editions are", n)
+	return numerals.Plural(n, "edition is", "editions are")
 }
 
 func stand(n int) string {
-	if n == 1 {
-		return "1 edition is reviewed"
-	}
-	return fmt.Sprintf("%d editions are reviewed", n)
+	return numerals.Plural(n, "edition is reviewed", "editions are reviewed")
 }

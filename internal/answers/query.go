@@ -16,6 +16,7 @@ import (
 	"dappertally/core/reading"
 	"dappertally/core/scoring"
 	"dappertally/internal/ledger"
+	"dappertally/internal/numerals"
 	"dappertally/internal/problem"
 	"dappertally/internal/store"
 )
@@ -336,7 +337,7 @@ func (q *Query) GroupedBy() []string {
 		by = append(by, "newest release of each line")
 	}
 	if n := len(g.Editions); n > 0 {
-		by = append(by, fmt.Sprintf("%d editions named", n))
+		by = append(by, numerals.Count(n, "edition")+" named")
 	}
 	return by
 }

@@ -165,7 +165,7 @@ func TestMerge(t *testing.T) {
 	trial := merge(
 		200, "marit", map[string]any{"sort": "distribution", "key": "moss-gate", "into": "mossgate", "trial": true},
 	)
-	if !strings.Contains(string(trial.body), "1 reviews of moss-gate/12/hearthside move to mossgate/12/hearthside") {
+	if !strings.Contains(string(trial.body), "moss-gate/12/hearthside: 1 review to move to mossgate/12/hearthside") {
 		t.Errorf("the trial says %s", trial.body)
 	}
 	w.must(200, "", "GET", "/api/v1/editions/moss-gate/13/hearthside", nil)

@@ -140,7 +140,7 @@ func (h *handlers) rankingPage(c *gin.Context) (*front.Page, error) {
 		}
 		return drawn{ranking, front.Page{
 			Title:       "Ranking",
-			Description: fmt.Sprintf("%d editions of Linux distributions, ranked by %s.", v.Counts.Ranked, v.Heading.Title),
+			Description: numerals.Count(v.Counts.Ranked, "edition") + " of Linux distributions, ranked by " + v.Heading.Title + ".",
 			Team:        h.ledger.Team(),
 			Content:     content,
 			Known:       map[string][]byte{"ranking-data": known},

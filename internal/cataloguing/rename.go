@@ -13,6 +13,7 @@ import (
 	"dappertally/core/fault"
 	"dappertally/internal/access"
 	"dappertally/internal/ledger"
+	"dappertally/internal/numerals"
 	"dappertally/internal/problem"
 	"dappertally/internal/store"
 )
@@ -306,16 +307,16 @@ func (m *merger) merge(sort string, from, to *thing) error {
 	switch sort {
 	case SortEdition:
 		count, err = m.tx.CountReviews(from.ID)
-		what = "reviews"
+		what = "review"
 	case SortRig:
 		count, err = m.tx.CountReadings(from.ID)
-		what = "readings"
+		what = "reading"
 	}
 	if err != nil {
 		return err
 	}
 	if what != "" {
-		m.moves = append(m.moves, fmt.Sprintf("%d %s of %s move to %s", count, what, from.key, to.key))
+		m.moves = append(m.moves, fmt.Sprintf("%s: %s to move to %s", from.key, numerals.Count(count, what), to.key))
 	}
 	if err := m.tx.Absorb(sort, from.ID, to.ID); err != nil {
 		return err

@@ -10,6 +10,7 @@ import (
 	"dappertally/core/scoring"
 	"dappertally/internal/client"
 	"dappertally/internal/contract"
+	"dappertally/internal/numerals"
 	"dappertally/internal/tables"
 )
 
@@ -110,15 +111,15 @@ func carriedSheet(l *contract.CarriedList, trial bool) *sheet {
 			x.Review,
 		)
 	}
-	t.heading = fmt.Sprintf("%d reviews carried over to %s: %d unchanged, %d accepted", len(l.Carried), l.To, unchanged, accepted)
+	t.heading = fmt.Sprintf(
+		"%s carried over to %s: %d unchanged, %d accepted",
+		numerals.Count(len(l.Carried), "review"), l.To, unchanged, accepted,
+	)
 	if trial {
 		t.heading = fmt.Sprintf(
-			"%d reviews would carry over to %s: %d unchanged, %d accepted in the same step · dry run, "+
+			"%s would carry over to %s: %d unchanged, %d accepted in the same step · dry run, "+
 				"nothing was changed",
-			len(l.Carried),
-			l.To,
-			unchanged,
-			accepted,
+			numerals.Count(len(l.Carried), "review"), l.To, unchanged, accepted,
 		)
 	}
 	return t
@@ -136,7 +137,7 @@ func lost(x *contract.CarriedReview) []string {
 		}
 	}
 	if x.EntriesDropped > 0 {
-		out = append(out, fmt.Sprintf("%d entries about what is no longer asked", x.EntriesDropped))
+		out = append(out, fmt.Sprintf("entries about what is no longer asked: %d", x.EntriesDropped))
 	}
 	return out
 }

@@ -320,7 +320,7 @@ func (f *clockFlags) remarks(r *clock.Result, x *clock.Timing) []string {
 		out = append(out, says+x.Disturbed[n-1])
 	}
 	if f.plan.Precision > 0 && !r.Precise {
-		out = append(out, fmt.Sprintf("not precise enough after %d runs", len(x.Runs)))
+		out = append(out, "not precise enough after "+numerals.Count(len(x.Runs), "run"))
 	}
 	if r.Overhead.Wall > 0.05*x.Median {
 		out = append(out, fmt.Sprintf("starting it takes %s of it", span(r.Overhead.Wall)))

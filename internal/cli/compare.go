@@ -269,7 +269,8 @@ func factRemark(c *comparing.FactCell) string {
 		out = append(out, c.Order)
 	}
 	if b := c.Behind; b != nil && b.Versions > 0 {
-		out = append(out, fmt.Sprintf("%d versions, %d days behind %s on the day of the reading", b.Versions, b.Days, b.Newest))
+		out = append(out, fmt.Sprintf("%s, %s behind %s on the day of the reading",
+			numerals.Count(b.Versions, "version"), numerals.Count(b.Days, "day"), b.Newest))
 	} else if b != nil {
 		out = append(out, "the newest known on that day")
 	}

@@ -142,7 +142,7 @@ func successionSheets(x *comparing.Succession, names func(string) string) []*she
 		)
 	}
 	left := x.Counts[string(comparing.Same)] + x.Counts[string(comparing.FactSame)]
-	t.note = fmt.Sprintf("%d criteria and facts are the same or too close to call.", left)
+	t.note = fmt.Sprintf("Criteria and facts that are the same or too close to call: %d.", left)
 	entries := entriesAfter(x)
 	if len(entries.Rows) == 0 {
 		return []*sheet{t}

@@ -122,12 +122,8 @@ func rankingSheet(r *contract.Ranking) *sheet {
 		t.note += "\n" + text
 	}
 	if n := len(r.Elsewhere); n > 0 {
-		t.note += fmt.Sprintf(
-			"\n"+
-				"%d editions were reviewed only on other versions of the checklist and are not ranked here; "+
-				"--ground ranks them too.",
-			n,
-		)
+		t.note += "\nReviewed only on other versions of the checklist and not ranked here: " +
+			numerals.Count(n, "edition") + "; --ground ranks them too."
 	}
 	return t
 }

@@ -16,6 +16,7 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/internal/client"
 	"dappertally/internal/contract"
+	"dappertally/internal/numerals"
 	"dappertally/internal/tables"
 	"dappertally/internal/wholefile"
 )
@@ -81,7 +82,7 @@ func (s *session) fetchKit(cmd *cobra.Command, c *client.Client, folder string, 
 		files = append(files, kitFile{f.Name, f.Size, f.SHA256, state, f.Note})
 	}
 	t := sheetOf(testFilesTable)
-	t.heading = fmt.Sprintf("%d files in %s", len(kit), folder)
+	t.heading = numerals.Count(len(kit), "file") + " in " + folder
 	for _, f := range files {
 		t.Add(f.Name, f.Size, f.State, f.Note, f.SHA256)
 	}

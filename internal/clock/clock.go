@@ -12,6 +12,7 @@ import (
 
 	"dappertally/core/measuring"
 	"dappertally/core/reading"
+	"dappertally/internal/numerals"
 )
 
 // Plan is what is timed and how.
@@ -160,7 +161,7 @@ func (p *Plan) round(ctx context.Context, result *Result) error {
 		for {
 			run, disturbance, err := p.once(ctx, t.Command)
 			if ctx.Err() != nil {
-				return fmt.Errorf("stopped after %d runs", len(t.Runs))
+				return fmt.Errorf("stopped after %s", numerals.Count(len(t.Runs), "run"))
 			}
 			var failed *Failure
 			if errors.As(err, &failed) {

@@ -3,6 +3,7 @@ package frames
 
 import (
 	"bufio"
+	"dappertally/internal/numerals"
 	"errors"
 	"fmt"
 	"io"
@@ -113,7 +114,7 @@ func (p *parser) read(in io.Reader) error {
 		p.log.Remarks = append(p.log.Remarks, fmt.Sprintf("line %d, the last, is cut off and skipped", p.short.Line))
 	}
 	if p.empty > 0 {
-		p.log.Remarks = append(p.log.Remarks, fmt.Sprintf("%d lines have no frame time and are skipped", p.empty))
+		p.log.Remarks = append(p.log.Remarks, numerals.Count(p.empty, "line")+" without a frame time skipped")
 	}
 	if p.log.count == 0 {
 		return errors.New("the log has no frame times")

@@ -36,7 +36,7 @@ func TestRead(t *testing.T) {
 		{"lines before the heading", "game,harbour flight\nversion 3\n\nms,gpu\n5,1\n6,1\n", Form{}, []float64{5, 6}, ""},
 		{"quoted headings", "\"frame\",\"ms\"\n1,\"7.5\"\n", Form{}, []float64{7.5}, ""},
 		{"time stamps", "ms\n100\n116\n133\n", Form{Stamps: true}, []float64{16, 17}, ""},
-		{"gaps", "n,ms\n1,5\n2,\n3,6\n", Form{}, []float64{5, 6}, "1 lines have no frame time"},
+		{"gaps", "n,ms\n1,5\n2,\n3,6\n", Form{}, []float64{5, 6}, "1 line without a frame time skipped"},
 		{"a last line cut off", "n,ms\n1,5\n2,6\n3", Form{}, []float64{5, 6}, "line 4, the last, is cut off"},
 		{"a delimiter at the end", "n;ms\n1;5;\n2;6;\n", Form{}, []float64{5, 6}, ""},
 		{"a number cut off", "ms\n10\n11\n1e", Form{}, []float64{10, 11}, "line 4, the last, is cut off"},

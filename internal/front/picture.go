@@ -28,7 +28,7 @@ const inPicture = 6
 func RankingPicture(w io.Writer, r *Ranking, team string) error {
 	return picture(w, func(s *figure.Sheet) {
 		c := s.Scheme
-		heading(s, r.Title, fmt.Sprintf("%s · %s ranked · %s", r.Checklist, counted(r.Count), team))
+		heading(s, r.Title, fmt.Sprintf("%s · %s ranked · %s", r.Checklist, numerals.Count(r.Count, "edition"), team))
 		const first, row = 168, 46
 		for i, e := range r.Entries[:min(len(r.Entries), inPicture)] {
 			y := vg.Length(first + row*i)
@@ -39,14 +39,6 @@ func RankingPicture(w io.Writer, r *Ranking, team string) error {
 			s.Text(pictureWide-margin, y, 22, c.Ink, figure.Right, numerals.Score(e.Overall))
 		}
 	})
-}
-
-// counted returns a number of editions.
-func counted(n int) string {
-	if n == 1 {
-		return "1 edition"
-	}
-	return fmt.Sprintf("%d editions", n)
 }
 
 // ScorecardPicture draws an edition's score and its sections as a PNG.

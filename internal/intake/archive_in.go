@@ -16,6 +16,7 @@ import (
 	"dappertally/core/fault"
 	"dappertally/internal/access"
 	"dappertally/internal/ledger"
+	"dappertally/internal/numerals"
 	"dappertally/internal/problem"
 	"dappertally/internal/report"
 	"dappertally/internal/reports"
@@ -92,7 +93,7 @@ func (s *Service) TakeArchive(
 					return err
 				}
 			}
-			return tx.Log("restored", store.SortReport, "*", fmt.Sprintf("%d reports", len(kept)))
+			return tx.Log("restored", store.SortReport, "*", numerals.Count(len(kept), "report"))
 		}
 		return a, nil
 	})

@@ -12,6 +12,7 @@ import (
 	"dappertally/internal/access"
 	"dappertally/internal/imports"
 	"dappertally/internal/ledger"
+	"dappertally/internal/numerals"
 	"dappertally/internal/reviewing"
 	"dappertally/internal/store"
 )
@@ -142,7 +143,7 @@ func (m *meeting) reviews(b *bundle.Bundle) error {
 		subject := fmt.Sprintf("review %s of %s", r.ID, r.Edition)
 		j := slices.IndexFunc(all, func(x store.Review) bool { return x.ID == r.ID })
 		if j < 0 {
-			m.say(subject, fmt.Sprintf("%d readings, %d entries", len(r.Readings), len(r.Entries())), false, false)
+			m.say(subject, numerals.Count(len(r.Readings), "reading")+", "+numerals.Plural(len(r.Entries()), "entry", "entries"), false, false)
 			continue
 		}
 		if all[j].Edition != r.Edition || all[j].Checklist != r.Checklist {
@@ -207,7 +208,7 @@ func (m *meeting) review(subject string, r *reading.Review) error {
 	case fresh > 0:
 		m.say(subject, fmt.Sprintf("%d new readings and entries", fresh), false, false)
 	default:
-		m.say(subject, fmt.Sprintf("%d readings", len(r.Readings)), true, true)
+		m.say(subject, numerals.Count(len(r.Readings), "reading"), true, true)
 	}
 	return nil
 }

@@ -18,6 +18,7 @@ import (
 	"dappertally/internal/access"
 	"dappertally/internal/imports"
 	"dappertally/internal/ledger"
+	"dappertally/internal/numerals"
 	"dappertally/internal/problem"
 	"dappertally/internal/reviewing"
 	"dappertally/internal/slip"
@@ -381,5 +382,5 @@ func (in *taker) begin(tx *store.Tx, id string) error {
 	if err := in.reviewing.Disclose(tx, in.who, id); err != nil {
 		return err
 	}
-	return tx.Log("imported", store.SortReview, id, fmt.Sprintf("%d readings", in.books[id].added))
+	return tx.Log("imported", store.SortReview, id, numerals.Count(in.books[id].added, "reading"))
 }

@@ -79,7 +79,7 @@ func (t *Task) addEntry(e *Entry) {
 		t.Discarded++
 	case e.Disturbance != "":
 		if t.Disturbed = append(t.Disturbed, e.Disturbance); len(t.Disturbed) >= t.Wanted.Most {
-			t.GivenUp = fmt.Sprintf("%d runs were disturbed, the last because %s", len(t.Disturbed), e.Disturbance)
+			t.GivenUp = numerals.Count(len(t.Disturbed), "run") + " disturbed, the last because " + e.Disturbance
 		}
 	default:
 		t.Values, t.Boots = append(t.Values, e.Value), append(t.Boots, e.Boot)

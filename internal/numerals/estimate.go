@@ -1,8 +1,6 @@
 package numerals
 
 import (
-	"fmt"
-
 	"dappertally/core/scoring"
 )
 
@@ -14,13 +12,10 @@ func Estimated(x scoring.Estimate, unit string) string {
 		text += " " + unit
 	}
 	text += " on " + x.Rig
-	switch x.Shared {
-	case 0:
+	if x.Shared == 0 {
 		text += " by way of other rigs"
-	case 1:
-		text += " from 1 edition measured on both"
-	default:
-		text += fmt.Sprintf(" from %d editions measured on both", x.Shared)
+	} else {
+		text += " from " + Count(x.Shared, "edition") + " measured on both"
 	}
 	if x.Weight == 0 {
 		text += " (weight 0)"

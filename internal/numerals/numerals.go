@@ -105,9 +105,12 @@ func Plus(x float64) string {
 }
 
 // Count formats a number of things whose plural ends in s: "1 run", "2 runs".
-func Count(n int, thing string) string {
-	if n != 1 {
-		thing += "s"
+func Count(n int, thing string) string { return Plural(n, thing, thing+"s") }
+
+// Plural formats a number of things: "1 criterion", "2 criteria".
+func Plural(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
 	}
-	return fmt.Sprintf("%d %s", n, thing)
+	return fmt.Sprintf("%d %s", n, many)
 }

@@ -10,6 +10,7 @@ import (
 
 	"dappertally/core/comparing"
 	"dappertally/internal/figure"
+	"dappertally/internal/numerals"
 )
 
 // mostBeside is how many editions are drawn side by side in a figure of measures, and mostFigures the highest number
@@ -43,7 +44,7 @@ func (l *layout) measuresFigures() []*Figure {
 		figures = append(figures, f)
 	}
 	if n := len(l.Editions) - 1 - len(others); n > 0 {
-		figures[len(figures)-1].Foot += " The tables have " + plural(n, "more edition", "more editions") + "."
+		figures[len(figures)-1].Foot += " The tables have " + numerals.Count(n, "more edition") + "."
 	}
 	return figures
 }

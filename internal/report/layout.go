@@ -179,11 +179,3 @@ func listed(names []string) string {
 	}
 	return strings.Join(names[:n-1], ", ") + " and " + names[n-1]
 }
-
-// plural formats a number with its noun.
-func plural(n int, one, many string) string {
-	if n == 1 {
-		return "1 " + one
-	}
-	return fmt.Sprintf("%d %s", n, many)
-}

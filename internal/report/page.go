@@ -2,6 +2,7 @@ package report
 
 import (
 	"bytes"
+	"dappertally/internal/numerals"
 	"embed"
 	"encoding/base64"
 	"fmt"
@@ -79,7 +80,7 @@ func (p *pageOf) About() string {
 	if p.Spec.About != "" {
 		return p.Spec.About
 	}
-	return plural(len(p.Question.Editions), "edition", "editions") + " compared by " + p.Team + "."
+	return numerals.Count(len(p.Question.Editions), "edition") + " compared by " + p.Team + "."
 }
 
 // By names the authors.

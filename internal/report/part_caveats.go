@@ -116,7 +116,7 @@ func (l *layout) scattered(s *Section) []Item {
 		if q := &l.Quality.Readings[i]; q.Unsteady {
 			doubtful[q.ID+q.Edition] = "runs scatter by " + share(*q.Spread) + ", more than the tolerance of the criterion"
 		} else if q.TooFew {
-			doubtful[q.ID+q.Edition] = plural(q.Runs, "run", "runs") + ", fewer than the criterion expects"
+			doubtful[q.ID+q.Edition] = numerals.Count(q.Runs, "run") + ", fewer than the criterion expects"
 		}
 	}
 	var all []alike
@@ -335,7 +335,7 @@ func (l *layout) people(s *Section) {
 			}
 		})
 		if days > 0 {
-			says := "used for " + plural(days, "day", "days")
+			says := "used for " + numerals.Count(days, "day")
 			items = append(items, Item{l.Name(e), sentence(says)})
 			s.Data.Add("use", e, "", "", says)
 		}

@@ -6,6 +6,7 @@ import (
 
 	"dappertally/core/checklist"
 	"dappertally/core/reading"
+	"dappertally/internal/numerals"
 	"dappertally/internal/results"
 )
 
@@ -78,7 +79,7 @@ func (l *layout) boots() string {
 	if runs == 0 {
 		return ""
 	}
-	says := "The measures are from " + plural(runs, "run", "runs") + "."
+	says := "The measures are from " + numerals.Count(runs, "run") + "."
 	if known == 0 {
 		return says + " In how many starts of the machine they were made is not recorded."
 	}
@@ -87,7 +88,7 @@ func (l *layout) boots() string {
 			"one start are not independent. If both sides have at least four starts, the medians of the "+
 			"starts decide whether a difference is too close to call (Kalibera and Jones, ISMM 2013); a "+
 			"value with fewer starts is marked.",
-		formatNumber(ptr(float64(known))), plural(len(starts), "start", "starts"),
+		formatNumber(ptr(float64(known))), numerals.Count(len(starts), "start"),
 	)
 }
 
@@ -200,7 +201,7 @@ func (l *layout) rigs(s *Section) {
 		}
 		cpu := r.CPU
 		if r.Cores > 0 {
-			cpu = strings.TrimPrefix(cpu+", "+plural(r.Cores, "core", "cores"), ", ")
+			cpu = strings.TrimPrefix(cpu+", "+numerals.Count(r.Cores, "core"), ", ")
 		}
 		memory := "–"
 		if r.MemoryMiB > 0 {

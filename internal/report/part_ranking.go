@@ -10,6 +10,7 @@ import (
 	"dappertally/core/ranking"
 	"dappertally/core/reporting"
 	"dappertally/core/scoring"
+	"dappertally/internal/numerals"
 	"dappertally/internal/results"
 )
 
@@ -173,7 +174,7 @@ func (l *layout) explain(s *Section, e *ranking.Explanation) {
 			t.Rows,
 			Row{
 				Cells: []Cell{
-					cell(plural(n, "other criterion", "other criteria") + " together"),
+					cell(numerals.Plural(n, "other criterion", "other criteria") + " together"),
 					cell(""),
 					cell(""),
 					cell(signedTwo(rest)),

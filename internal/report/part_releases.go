@@ -8,6 +8,7 @@ import (
 	"dappertally/core/comparing"
 	"dappertally/core/reading"
 	"dappertally/core/reporting"
+	"dappertally/internal/numerals"
 	"dappertally/internal/results"
 )
 
@@ -66,7 +67,7 @@ func (l *layout) developments(x *comparing.Succession) []Item {
 	add("Worse", by[comparing.Worsened])
 	add("Depends on the machine", by[comparing.SplitByRig])
 	if n := x.Counts[string(comparing.Same)]; n > 0 {
-		items = append(items, Item{"The same", plural(n, "criterion", "criteria") + " the same or too close to call."})
+		items = append(items, Item{"The same", numerals.Plural(n, "criterion", "criteria") + " the same or too close to call."})
 	}
 	add("Newly answered", by[comparing.Newly])
 	add("No longer answered", by[comparing.NoLonger])

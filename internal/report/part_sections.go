@@ -6,6 +6,7 @@ import (
 	"dappertally/core/checklist"
 	"dappertally/core/comparing"
 	"dappertally/core/scoring"
+	"dappertally/internal/numerals"
 	"dappertally/internal/results"
 )
 
@@ -120,7 +121,7 @@ func (l *layout) measures(s *Section) {
 				means,
 				Item{
 					l.Name(m.Edition),
-					formatNumber(m.Ratio) + " times as good as " + base + ", the geometric mean over " + plural(
+					formatNumber(m.Ratio) + " times as good as " + base + ", the geometric mean over " + numerals.Plural(
 						m.Over, "ratio", "ratios",
 					),
 				},

@@ -6,6 +6,7 @@ import (
 
 	"dappertally/core/comparing"
 	"dappertally/core/reading"
+	"dappertally/internal/numerals"
 	"dappertally/internal/results"
 )
 
@@ -42,7 +43,7 @@ func (l *layout) headToHead(s *Section) {
 				row.Cells,
 				Cell{
 					Text:   fmt.Sprintf("%d : %d", p.Wins, p.Losses),
-					Small:  plural(p.Ties, "tie", "ties"),
+					Small:  numerals.Count(p.Ties, "tie"),
 					Strong: p.Wins > p.Losses,
 				},
 			)

@@ -16,6 +16,7 @@ import (
 	"dappertally/internal/access"
 	"dappertally/internal/answers"
 	"dappertally/internal/ledger"
+	"dappertally/internal/numerals"
 	"dappertally/internal/policy"
 	"dappertally/internal/problem"
 )
@@ -222,7 +223,7 @@ func scatter(x *quality.Scatter) string {
 		says = append(says, fmt.Sprintf("runs scatter by %.2g %%", 100**x.Spread))
 	}
 	if x.TooFew {
-		says = append(says, fmt.Sprintf("%d runs are too few", x.Runs))
+		says = append(says, "too few: "+numerals.Count(x.Runs, "run"))
 	}
 	for _, i := range x.Outliers {
 		says = append(says, fmt.Sprintf("run %d is an outlier", i+1))

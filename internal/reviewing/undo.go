@@ -10,6 +10,7 @@ import (
 	"dappertally/core/reading"
 	"dappertally/internal/access"
 	"dappertally/internal/ledger"
+	"dappertally/internal/numerals"
 	"dappertally/internal/problem"
 	"dappertally/internal/store"
 )
@@ -225,7 +226,7 @@ func (u *undoing) entry(tx *store.Tx, id string) error {
 			return err
 		}
 		if n := count(used, func(x *reading.Reading) bool { return x.System == id }); n > 0 {
-			return problem.New(problem.Conflict, "%d readings were made in the state %s; take them back first", n, id)
+			return problem.New(problem.Conflict, "made in the state %s: %s; take them back first", id, numerals.Count(n, "reading"))
 		}
 	}
 	if err := tx.RestoreEntry(&old, earlier); err != nil {

@@ -16,6 +16,7 @@ import (
 	"dappertally/core/scoring"
 	"dappertally/internal/access"
 	"dappertally/internal/ledger"
+	"dappertally/internal/numerals"
 	"dappertally/internal/policy"
 	"dappertally/internal/problem"
 	"dappertally/internal/reviewing"
@@ -196,7 +197,8 @@ func (q *queue) due(d *catalogue.Distribution, edition string) {
 		q.add(
 			edition,
 			"retest",
-			fmt.Sprintf("%s, accepted %d days ago; review due every %d days", d.Model, days, q.policy.RetestDays),
+			fmt.Sprintf("%s, accepted %s ago; review due every %s", d.Model,
+				numerals.Count(days, "day"), numerals.Count(q.policy.RetestDays, "day")),
 		)
 	}
 }

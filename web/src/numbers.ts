@@ -28,8 +28,8 @@ const counts = new Intl.NumberFormat();
 /** A number of things. */
 export const count = (n: number) => counts.format(n);
 
-/** How many there are of something whose plural ends in s: "1 run", "2 runs". */
-export const counted = (n: number, noun: string) => `${counts.format(n)} ${noun}${n === 1 ? "" : "s"}`;
+/** How many there are of something: "1 run", "2 runs". */
+export const counted = (n: number, noun: string, nouns = `${noun}s`) => `${count(n)} ${n === 1 ? noun : nouns}`;
 
 export const none = "–";
 

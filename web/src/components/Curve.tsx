@@ -1,5 +1,5 @@
 import type { Criterion } from "../checklist";
-import { figure } from "../numbers";
+import { counted, figure } from "../numbers";
 import { pointsOf, type Rule } from "../rules";
 import { hue } from "./Figures";
 
@@ -43,7 +43,7 @@ function Measured({ rule, criterion: c, ticks, index }: Props) {
     .map((v, i) => `${i ? "L" : "M"}${x(v).toFixed(1)} ${y(pointsOf(rule, v, best) ?? 0).toFixed(1)}`)
     .join("");
   const said = values.length
-    ? `${values.length} readings from ${figure(Math.min(...values))} to ${figure(Math.max(...values))} ${c.unit ?? ""}`
+    ? `${counted(values.length, "reading")} from ${figure(Math.min(...values))} to ${figure(Math.max(...values))} ${c.unit ?? ""}`
     : "no readings yet";
   return (
     <svg
@@ -89,7 +89,7 @@ function Spread({ ticks, index, marks }: { ticks: Tick[]; index: number; marks: 
   });
   const step = Math.min(5, 24 / Math.max(1, ...stacked.values()));
   const said = ticks.length
-    ? `${ticks.length} editions from ${Math.round(Math.min(...ticks.map((t) => t.points)))} to ${Math.round(Math.max(...ticks.map((t) => t.points)))} points`
+    ? `${counted(ticks.length, "edition")} from ${Math.round(Math.min(...ticks.map((t) => t.points)))} to ${Math.round(Math.max(...ticks.map((t) => t.points)))} points`
     : "no readings yet";
   return (
     <svg

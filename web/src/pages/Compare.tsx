@@ -8,6 +8,7 @@ import SavedViews from "../components/SavedViews";
 import { SectionDots } from "../components/Figures";
 import { Frame } from "../components/Frame";
 import { Empty, Failure, Loading } from "../components/States";
+import { counted } from "../numbers";
 import { addressOf, useView, type View } from "../view";
 import { Difference } from "./compare/Difference";
 import { Facts } from "./compare/Facts";
@@ -70,7 +71,7 @@ function Sheet({ data, list, view }: { data: Data; list: Checklist; view: View }
   return (
     <>
       <h1>
-        {editions.length} editions compared{" "}
+        {counted(editions.length, "edition")} compared{" "}
         {heading.audience && <em>for {heading.audienceTitle || heading.audience}</em>}
       </h1>
       <p className="text-[13px] text-soft">

@@ -9,7 +9,7 @@ import { OnGround } from "../components/OnGround";
 import { Sideways } from "../components/Sideways";
 import { Failure, Loading } from "../components/States";
 import { counting, estimateText, type Estimate } from "../estimates";
-import { rounded, score } from "../numbers";
+import { counted, rounded, score } from "../numbers";
 import { addressOf, useView } from "../view";
 import { sourceKey } from "../keys";
 import { failed } from "../failed";
@@ -175,7 +175,7 @@ export function Contributions({
       <p className="mt-2 text-[13px] text-soft">
         {criteria.length > shown && `${criteria.length - shown} more contribute less than these. `}
         {e.criteria.length - criteria.length > 0 &&
-          `${e.criteria.length - criteria.length} criteria contribute nothing. `}
+          `${counted(e.criteria.length - criteria.length, "criterion contributes", "criteria contribute")} nothing. `}
         A criterion contributes its weight times its points above the midpoint of the two scores,{" "}
         {rounded(e.midpoint, 2)}, for the first edition, minus the same for the second. Weights differ where one edition
         has no answer to other criteria.

@@ -3,7 +3,7 @@ import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { api, take } from "../api";
 import { titleIn, titleOf, type Checklist } from "../checklist";
-import { day } from "../numbers";
+import { counted, day } from "../numbers";
 import { of, useEntries, type EntryView } from "./desk/entries";
 import { EvidenceList } from "./desk/Pictures";
 import { Surveyed } from "../components/Surveyed";
@@ -138,7 +138,7 @@ export function ReviewRecord({ review, list, edition }: { review: string; list: 
           ...of(e, "disclosure").map((d) => ({ id: d.id, text: `${d.reviewer}: ${d.text}` })),
           ...of(e, "use").map((u) => ({
             id: u.id,
-            text: `${u.reviewer} used it for ${u.days} days${u.rig ? ` on ${u.rig}` : ""}${u.note ? `: ${u.note}` : ""}`,
+            text: `${u.reviewer} used it for ${counted(u.days, "day")}${u.rig ? ` on ${u.rig}` : ""}${u.note ? `: ${u.note}` : ""}`,
           })),
         ]}
       >

@@ -11,7 +11,7 @@ import { BulkOutcome } from "../components/BulkOutcome";
 import { EditionLabel, said } from "../components/Edition";
 import { Frame } from "../components/Frame";
 import { Empty, Failure, Loading, Refused } from "../components/States";
-import { day, moment, percent } from "../numbers";
+import { counted, day, moment, percent } from "../numbers";
 import { useAnswers } from "../unsent/answers";
 import { openStates, useAcceptedReviews, useReviews } from "../lists";
 import { outdated, sourceKey } from "../keys";
@@ -211,7 +211,7 @@ function Group({
                   r.state === "accepted" && r.accepted && `accepted ${moment(r.accepted)}`,
                   r.alone && "by its only reviewer",
                   progress?.has(r.id) && `${percent(progress.get(r.id)!)} answered`,
-                  r.accepted && !!r.waiting && `${r.waiting} entries not accepted yet`,
+                  r.accepted && !!r.waiting && `${counted(r.waiting, "entry", "entries")} not accepted yet`,
                   r.preRelease && (r.final ? "a pre-release; the final release is out" : "a pre-release"),
                   r.checklist,
                 ]
@@ -262,7 +262,7 @@ function AcceptMany({ reviews, onDone }: { reviews: Review[]; onDone: () => void
       <Asked
         open={asking}
         onOpen={setAsking}
-        title={reviews.length === 1 ? "Accept one review" : `Accept ${reviews.length} reviews`}
+        title={`Accept ${counted(reviews.length, "review")}`}
         act="Accept"
         onYes={() => {
           setAsking(false);

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { count as counted } from "../../numbers";
+import { count as grouped, counted } from "../../numbers";
 import { commaSeparated, tabbed, type Column } from "./columns";
 
 /** What can be done with a table: look through it, choose columns, export what is seen. */
@@ -31,7 +31,7 @@ export function Tools<T>({
     const { columns: now, rows } = seen();
     try {
       await navigator.clipboard.writeText(tabbed(now, rows));
-      setSaid(`${rows.length} rows copied`);
+      setSaid(`${counted(rows.length, "row")} copied`);
     } catch {
       setSaid("The browser does not allow copying here");
     }
@@ -44,7 +44,7 @@ export function Tools<T>({
     a.download = `${file}.csv`;
     a.click();
     setTimeout(() => URL.revokeObjectURL(address), 10_000);
-    setSaid(`${rows.length} rows saved as ${file}.csv`);
+    setSaid(`${counted(rows.length, "row")} saved as ${file}.csv`);
   };
   return (
     <div className="my-2 flex flex-wrap items-baseline gap-x-5 gap-y-1 text-[13px] print:hidden">
@@ -57,7 +57,7 @@ export function Tools<T>({
         onChange={(e) => setWanted(e.target.value)}
       />
       <span className="text-soft">
-        {count === of ? `${counted(of)} rows` : `${counted(count)} of ${counted(of)} rows`}
+        {count === of ? counted(of, "row") : `${grouped(count)} of ${counted(of, "row")}`}
       </span>
       <details className="relative">
         <summary className="act cursor-pointer">Columns</summary>

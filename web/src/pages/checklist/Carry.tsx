@@ -3,7 +3,7 @@ import { useState } from "react";
 import { api, take, type Schemas } from "../../api";
 import { Sideways } from "../../components/Sideways";
 import { Refused } from "../../components/States";
-import { percent, score } from "../../numbers";
+import { counted, percent, score } from "../../numbers";
 
 type Plan = Schemas["CarriedList"];
 type Carried = Schemas["CarriedReview"];
@@ -81,7 +81,7 @@ const summary = (done: Plan) => {
   const accepted = done.carried.filter((c) => c.accepted).length;
   const open = done.carried.length - accepted;
   return [
-    accepted > 0 && `${accepted} reviews carried over and accepted.`,
+    accepted > 0 && `${counted(accepted, "review")} carried over and accepted.`,
     open > 0 && `${open} carried over. Find them under “My work” to complete them.`,
   ]
     .filter(Boolean)
@@ -129,5 +129,5 @@ const lost = (c: Carried) =>
     c.dropped.length && `no longer asked: ${c.dropped.join(", ")}`,
     c.askedAgain.length && `asked differently: ${c.askedAgain.join(", ")}`,
     c.new.length && `new: ${c.new.join(", ")}`,
-    c.entriesDropped && `${c.entriesDropped} entries about what is no longer asked`,
+    c.entriesDropped && `${counted(c.entriesDropped, "entry", "entries")} about what is no longer asked`,
   ].filter((x): x is string => !!x);

@@ -1,7 +1,7 @@
 import type { Schemas } from "../../api";
 import { titleOf } from "../../checklist";
 import { Sideways } from "../../components/Sideways";
-import { rounded } from "../../numbers";
+import { counted, rounded } from "../../numbers";
 
 type Data = Schemas["ChecklistDifference"];
 
@@ -76,7 +76,8 @@ export function Difference({ of: d }: { of: Data }) {
       {d.shifted.length > 0 && (
         <details className="mt-3">
           <summary className="cursor-pointer text-[13px] text-soft">
-            {d.shifted.length} criteria are unchanged but count more or less, because others changed
+            Unchanged, but with another weight because others changed:{" "}
+            {counted(d.shifted.length, "criterion", "criteria")}
           </summary>
           <ul className="mt-1 columns-1 gap-10 text-[13px] md:columns-2">
             {d.shifted.map((x) => (

@@ -1,7 +1,7 @@
 import type { Schemas } from "../../api";
 import { EditionLink } from "../../components/Edition";
 import { Sideways } from "../../components/Sideways";
-import { percent, rounded, score, signed } from "../../numbers";
+import { counted, percent, rounded, score, signed } from "../../numbers";
 
 /** What a changed list would do to the ranking: places gained and lost, and coverage. */
 export function Effect({ of: e, title }: { of: Schemas["EffectView"]; title: (criterion: string) => string }) {
@@ -17,7 +17,7 @@ export function Effect({ of: e, title }: { of: Schemas["EffectView"]; title: (cr
           : `${moved} of ${moves.length} editions would change their rank.`}{" "}
         {e.tauB != null && `Kendall's tau-b of the two orders is ${rounded(e.tauB, 2)} (1: same order, 0: unrelated).`}{" "}
         {e.notTested.length > 0 &&
-          `No review answers ${e.notTested.map(title).join(", ")} yet. Until it is answered, ${lost} editions lose coverage.`}
+          `No review answers ${e.notTested.map(title).join(", ")} yet. Until it is answered, ${counted(lost, "edition loses", "editions lose")} coverage.`}
       </p>
       <Sideways label="Effect on the ranking">
         <table className="ledger">

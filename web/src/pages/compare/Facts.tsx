@@ -2,7 +2,7 @@ import type { Schemas } from "../../api";
 import { titleIn, type Checklist } from "../../checklist";
 import { EditionLabel } from "../../components/Edition";
 import { Sideways } from "../../components/Sideways";
-import { none } from "../../numbers";
+import { counted, none } from "../../numbers";
 import type { Data } from "./Table";
 
 /** Facts side by side with the differences from the first picked out. */
@@ -55,7 +55,7 @@ function Value({ cell: c }: { cell: Schemas["FactCell"] }) {
     c.order,
     c.behind &&
       (c.behind.versions
-        ? `${c.behind.versions} versions, ${c.behind.days} days behind ${c.behind.newest} on the day of the reading`
+        ? `${counted(c.behind.versions, "version")}, ${counted(c.behind.days, "day")} behind ${c.behind.newest} on the day of the reading`
         : "the newest known on that day"),
   ].filter(Boolean);
   return (

@@ -4,7 +4,7 @@ import { linesOf, TextField } from "../../components/Fields";
 import { Choice } from "../../components/Choice";
 import { titleOf, type Checklist } from "../../checklist";
 import type { Schemas } from "../../api";
-import { day } from "../../numbers";
+import { counted, day } from "../../numbers";
 import { useEvidence } from "../../evidence";
 import { ChooseFiles, Drop, EvidenceList } from "./Pictures";
 import { nextState, of, useRemoving, useWriting, type Entry, type EntryView, type Part } from "./entries";
@@ -142,7 +142,7 @@ export const partForms: PartForm[] = [
     one: "period of use",
     main: "note",
     fields: (_, rigs) => [{ name: "days", label: "Days", kind: "number" }, onRig(rigs), line("note", "Purpose")],
-    says: (x) => words(`${x.days} days`, x.rig),
+    says: (x) => words(counted(Number(x.days), "day"), x.rig),
   },
   {
     part: "experience",

@@ -4,7 +4,7 @@ import { titleIn, useChecklist } from "../../checklist";
 import { said } from "../../components/Edition";
 import { SectionMark } from "../../components/Figures";
 import { TallyCount } from "../../components/Tally";
-import { score } from "../../numbers";
+import { counted, score } from "../../numbers";
 import { addressOf, type View } from "../../view";
 import type { Asked } from "./entries";
 import { More } from "./More";
@@ -37,7 +37,11 @@ export default function Winners({ data, asked, view }: { data: Schemas["Ranking"
                     {names[e.edition] ? said(names[e.edition]) : e.edition}
                   </th>
                   <td>
-                    <TallyCount done={e.wins.alone} of={e.wins.alone} label={`${e.wins.alone} criteria won alone`} />
+                    <TallyCount
+                      done={e.wins.alone}
+                      of={e.wins.alone}
+                      label={`${counted(e.wins.alone, "criterion", "criteria")} won alone`}
+                    />
                   </td>
                   <td className="num">{e.wins.alone}</td>
                   <td className="num text-soft">{e.wins.shared ? `and ${e.wins.shared} shared` : ""}</td>

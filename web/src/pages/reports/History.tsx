@@ -8,7 +8,7 @@ import { TextField } from "../../components/Fields";
 import { Frame } from "../../components/Frame";
 import { Sideways } from "../../components/Sideways";
 import { Failure, Loading } from "../../components/States";
-import { day, moment } from "../../numbers";
+import { counted, day, moment } from "../../numbers";
 import { forWhom, useAudienceTitles, useReport, type Report } from "./reports";
 import { outdated, sourceKey } from "../../keys";
 import { useMay, useSession } from "../../session";
@@ -113,7 +113,7 @@ function Revision({
       </h2>
       <p className="text-[13px] text-soft">
         Published {moment(x.published)} by {x.authors.join(", ")} · {x.checklist} · for {forWhom(x.audiences, titles)} ·{" "}
-        {x.editions.length} editions
+        {counted(x.editions.length, "edition")}
       </p>
       {x.erratum && (
         <p className="my-2 max-w-[75ch] border-l-2 border-accent pl-3">

@@ -4,7 +4,7 @@ import { api, take } from "../../api";
 import { Choice } from "../../components/Choice";
 import { Frame } from "../../components/Frame";
 import { Failure, Loading } from "../../components/States";
-import { day } from "../../numbers";
+import { counted, day } from "../../numbers";
 import { forWhom, useAudienceTitles, type Report } from "./reports";
 import { sourceKey } from "../../keys";
 import { useMay } from "../../session";
@@ -151,7 +151,7 @@ function Entry({ report: r, titles }: { report: Report; titles: Map<string, stri
       <span className="block text-[13px] text-soft">
         {r.series && `${r.seriesTitle} ${r.number} · `}
         {day(first.published)} · {newest.authors.join(", ")} · for {forWhom(newest.audiences, titles)} ·{" "}
-        {newest.editions.length} editions ·{" "}
+        {counted(newest.editions.length, "edition")} ·{" "}
         <Link className="act" to={`/reports/${r.key}/history`}>
           Revisions and downloads
         </Link>

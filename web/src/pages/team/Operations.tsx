@@ -4,7 +4,7 @@ import { api, take, type Schemas } from "../../api";
 import { Sideways } from "../../components/Sideways";
 import { Empty, Failure, Loading } from "../../components/States";
 import { sourceKey } from "../../keys";
-import { moment } from "../../numbers";
+import { counted, moment } from "../../numbers";
 import { useMay } from "../../session";
 import { Around } from "./Around";
 import { failed } from "../../failed";
@@ -46,14 +46,15 @@ const day = 24 * 3600 * 1000;
 
 function Backups({ of: o }: { of: Overview }) {
   const age = o.last_backup ? Math.floor((Date.now() - Date.parse(o.last_backup)) / day) : undefined;
-  const late = o.backup_days !== undefined && (age === undefined || age >= o.backup_days);
+  const most = o.backup_days ?? Number.POSITIVE_INFINITY;
+  const late = age === undefined ? o.backup_days !== undefined : age >= most;
   return (
     <Part title="Backups">
       <p className={late ? "text-accent" : ""}>
         {o.last_backup && age !== undefined
-          ? `The newest backup is of ${moment(o.last_backup)} (${age === 1 ? "1 day" : `${age} days`} old).`
+          ? `The newest backup is of ${moment(o.last_backup)} (${counted(age, "day")} old).`
           : "No backup is known."}
-        {late && ` It should be at most ${o.backup_days} days old.`}
+        {late && ` It should be at most ${counted(most, "day")} old.`}
       </p>
       {late && (
         <p className="mt-1">

@@ -8,7 +8,7 @@ import { Choice } from "../../components/Choice";
 import { EditionLabel } from "../../components/Edition";
 import { linesOf, NumberField, TextField } from "../../components/Fields";
 import { Failure, Loading, Refused } from "../../components/States";
-import { day } from "../../numbers";
+import { counted, day } from "../../numbers";
 import { Around } from "./Around";
 import { Sideways } from "../../components/Sideways";
 import { Combobox } from "../../components/Combobox";
@@ -191,7 +191,7 @@ function Show({ id }: { id: string }) {
         {!!p.equal?.length && ` · kept equal: ${p.equal.join(", ")}`}
         {!!p.held?.length && `; ${p.held.join("; ")}`}
         {!!p.leftOut?.length && ` · left out: ${p.leftOut.join("; ")}`}
-        {!!p.runs && ` · ${p.runs} runs`}
+        {!!p.runs && ` · ${counted(p.runs, "run")}`}
       </p>
       <ul className="mt-3">
         {p.contenders.map((c) => (
