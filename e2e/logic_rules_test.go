@@ -414,3 +414,35 @@ func TestKept(t *testing.T) {
 		t.Errorf("%q, want %q", got, want)
 	}
 }
+
+// TestKeptOfOnePerson signs somebody out while the browser is about to keep what was fetched: nothing of a visitor is
+// kept as theirs, and who is signed in is asked again when what is kept comes back.
+func TestKeptOfOnePerson(t *testing.T) {
+	t.Parallel()
+	got, err := chromedp.Run(logic(t), chromedp.Evaluate[[]string](`(async () => {
+		const { remember, recall } = logic.known, wait = (ms) => new Promise((done) => setTimeout(done, ms));
+		const queries = new logic.QueryClient(), is = (data) => queries.setQueryData(["session"], data);
+		const kept = async () => {
+			const again = new logic.QueryClient();
+			await recall(again);
+			const found = again.getQueryCache().find({ queryKey: ["session"] })?.state;
+			return found ? (found.data.person?.name ?? "a visitor") + (found.isInvalidated ? ", to be asked" : "") : "nothing";
+		};
+		is({ signedIn: true, person: { name: "ines" } });
+		const end = remember("ines", queries), all = [];
+		is({ signedIn: false });
+		await wait(1500);
+		all.push(await kept());
+		is({ signedIn: true, person: { name: "ines" } });
+		await wait(1500);
+		all.push(await kept());
+		end();
+		return all;
+	})()`, chromedp.EvalAwaitPromise))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if want := []string{"nothing", "ines, to be asked"}; !slices.Equal(got, want) {
+		t.Errorf("kept are %q, want %q", got, want)
+	}
+}

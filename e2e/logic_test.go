@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"net/http"
+	"net/http/httptest"
 	"reflect"
 	"strings"
 	"testing"
@@ -59,8 +61,10 @@ func logic(t *testing.T) context.Context {
 	for _, m := range built.Errors {
 		t.Fatalf("%+v: %s", m.Location, m.Text)
 	}
+	empty := httptest.NewServer(http.NotFoundHandler()) // a page of a server can keep something in the browser
+	t.Cleanup(empty.Close)
 	ctx := tab(t)
-	do(t, ctx, chromedp.Navigate("about:blank"))
+	do(t, ctx, chromedp.Navigate(empty.URL))
 	do(t, ctx, chromedp.Evaluate[chromedp.Void](string(built.OutputFiles[0].Contents)))
 	return ctx
 }

@@ -1,8 +1,9 @@
 import { dehydrate, hydrate, type DehydratedState, type QueryClient } from "@tanstack/react-query";
 import { build, personKey } from "./build";
 import { loadDrafts } from "./drafts";
-import type { Source } from "./keys";
+import { sourceKey, type Source } from "./keys";
 import { local } from "./local";
+import type { Session } from "./session";
 import { loadAnswers } from "./unsent/answers";
 
 /** What is kept of what was fetched, so that the desk opens without a network. */
@@ -55,6 +56,8 @@ export async function recall(queries: QueryClient) {
   if (!person) return;
   const known = await (await local())?.get("known", person);
   if (known?.build === build) hydrate(queries, known.state);
+  // Who is signed in may have changed since.
+  void queries.invalidateQueries({ queryKey: sourceKey("session"), refetchType: "none" });
   await Promise.all([loadAnswers(), loadDrafts()]);
 }
 
@@ -66,6 +69,8 @@ export function remember(person: string, queries: QueryClient): () => void {
     timer = undefined;
     const writing = (await local())?.transaction("known", "readwrite");
     const before = await writing?.store.get(person);
+    // Whoever signed out in the meantime keeps nothing, and what another fetches is not theirs.
+    if (queries.getQueryData<Session>(sourceKey("session"))?.person?.name !== person) return;
     const state = toKeep(queries, before?.build === build ? before.state : undefined, Date.now());
     await writing?.store.put({ build, state }, person);
   };
