@@ -109,8 +109,13 @@ func (s *Service) RecordBook(ctx context.Context, q Query) ([]comparing.Records,
 	if err != nil {
 		return nil, nil, err
 	}
-	records, err := ledger.RememberLasting(
+	records, err := RecordsOf(ctx, state)
+	return records, state, err
+}
+
+// RecordsOf returns the records of measures in a state of the records. They are shared: do not modify them.
+func RecordsOf(ctx context.Context, state *ledger.Records) ([]comparing.Records, error) {
+	return ledger.RememberLasting(
 		ctx, state, "records", func(context.Context) ([]comparing.Records, error) { return state.Records(nil), nil },
 	)
-	return records, state, err
 }

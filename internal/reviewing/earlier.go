@@ -9,6 +9,7 @@ import (
 	"dappertally/core/comparing"
 	"dappertally/core/reading"
 	"dappertally/internal/access"
+	"dappertally/internal/answers"
 	"dappertally/internal/ledger"
 )
 
@@ -115,9 +116,7 @@ func (s *Service) Beside(ctx context.Context, who *access.Actor, review string) 
 	if before := state.Previous(r.Edition); before != nil {
 		out.Edition, out.Review, out.Readings = before.Edition, before.ID, state.Usable(before)
 	}
-	out.Records, err = ledger.RememberLasting(
-		ctx, state, "records", func(context.Context) ([]comparing.Records, error) { return state.Records(nil), nil },
-	)
+	out.Records, err = answers.RecordsOf(ctx, state)
 	return out, err
 }
 

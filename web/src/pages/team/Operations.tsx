@@ -46,8 +46,8 @@ const day = 24 * 3600 * 1000;
 
 function Backups({ of: o }: { of: Overview }) {
   const age = o.last_backup ? Math.floor((Date.now() - Date.parse(o.last_backup)) / day) : undefined;
-  const most = o.backup_days ?? Number.POSITIVE_INFINITY;
-  const late = age === undefined ? o.backup_days !== undefined : age >= most;
+  const most = o.backup_days;
+  const late = most !== undefined && (age === undefined || age >= most);
   return (
     <Part title="Backups">
       <p className={late ? "text-accent" : ""}>
